@@ -1,0 +1,27 @@
+"""Plain validated data: the case. It knows no numerics and no screen."""
+
+from yapa.case.evidence import Samples, Target, Track
+from yapa.case.model import Case
+from yapa.case.paths import get_number, label_of, numbers, quantity_of, with_numbers
+from yapa.case.scene import (
+    Air,
+    Body,
+    Box,
+    Direction,
+    Fields,
+    NaturalRoll,
+    Pair,
+    Pairing,
+    Plane,
+    Precise,
+    Sphere,
+    Surface,
+)
+from yapa.case.store import case_text, parse_case, read_case, schema_text, write_case
+from yapa.case.unknowns import Estimate, Trial, Unknown
+
+__all__ = [
+    "Air", "Body", "Box", "Case", "Direction", "Estimate", "Fields", "NaturalRoll", "Pair", "Pairing", "Plane",
+    "Precise", "Samples", "Sphere", "Surface", "Target", "Track", "Trial", "Unknown", "case_text", "get_number",
+    "label_of", "numbers", "parse_case", "quantity_of", "read_case", "schema_text", "with_numbers", "write_case",
+]

@@ -1,0 +1,83 @@
+"""The whole document: scene, evidence, unknowns, profile, trials."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from yapa.case.base import Model, Name
+from yapa.case.evidence import Target, Track
+from yapa.case.scene import Body, Fields, NaturalRoll, Pair, Pairing, Precise, Surface
+from yapa.case.unknowns import Trial, Unknown
+
+FORMAT_VERSION = 1
+
+
+class Case(Model):
+    """One case. Immutable: an edit makes a new case that shares what did not change."""
+
+    format: Literal["yapa"] = "yapa"
+    version: Literal[1] = 1
+    title: Annotated[str, Field(max_length=120)] = "untitled"
+    notes: str = ""
+    fields: Fields = Fields()
+    surfaces: dict[Name, Surface] = {}
+    pairing: Pairing = Pairing()
+    pairs: tuple[Pair, ...] = ()
+    bodies: dict[Name, Body]
+    profile: Precise = Precise()
+    duration: Annotated[float, Field(gt=0, le=3600, allow_inf_nan=False)] = 2.0
+    output_rate: Annotated[float, Field(ge=1, le=10000, allow_inf_nan=False)] = 240.0
+    seed: int = 0
+    tracks: tuple[Track, ...] = ()
+    targets: tuple[Target, ...] = ()
+    unknowns: tuple[Unknown, ...] = ()
+    trials: tuple[Trial, ...] = ()
+
+    @model_validator(mode="after")
+    def _references(self) -> Case:
+        from yapa.case.paths import has_number
+
+        wrong: list[str] = []
+        surfaces = set(self.surfaces) | {"default"}
+
+        def known(what: str, name: str | None, names: set[str] | dict[str, Body], kind: str) -> None:
+            if name is not None and name not in names:
+                wrong.append(f"{what}: there is no {kind} named {name!r}; there are {', '.join(sorted(names))}")
+
+        for name, body in self.bodies.items():
+            for shape in body.shapes:
+                known(f"bodies.{name}.shapes", shape.surface, surfaces, "surface")
+            known(f"bodies.{name}.under", body.under, self.bodies, "body")
+            if isinstance(body.spin, NaturalRoll):
+                known(f"bodies.{name}.spin.rolls_on", body.spin.rolls_on, self.bodies, "body")
+        seen: set[frozenset[str]] = set()
+        for i, pair in enumerate(self.pairs):
+            for name in pair.between:
+                known(f"pairs.{i}.between", name, surfaces, "surface")
+            if frozenset(pair.between) in seen:
+                wrong.append(f"pairs.{i}: the pair {pair.key} stands twice")
+            seen.add(frozenset(pair.between))
+        for i, track in enumerate(self.tracks):
+            known(f"tracks.{i}.body", track.body, self.bodies, "body")
+        names = [track.name for track in self.tracks]
+        if len(set(names)) < len(names):
+            wrong.append("tracks: two tracks have the same name")
+        for i, target in enumerate(self.targets):
+            known(f"targets.{i}.body", target.body, self.bodies, "body")
+        paths = [unknown.path for unknown in self.unknowns]
+        for i, path in enumerate(paths):
+            if not has_number(self, path):
+                wrong.append(f"unknowns.{i}.path: this case has no number {path!r}")
+            if path in paths[:i]:
+                wrong.append(f"unknowns.{i}.path: {path!r} stands twice")
+        if wrong:
+            raise ValueError("\n".join(wrong))
+        return self
+
+    def movers(self) -> list[str]:
+        """Names of the dynamic bodies, in order."""
+        return [name for name, body in self.bodies.items() if body.motion == "dynamic"]
+
+

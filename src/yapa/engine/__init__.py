@@ -1,0 +1,7 @@
+"""Arrays into motion. Knows no files, no evidence, no screen."""
+
+from yapa.engine.simulate import program_for, sample_times, simulate
+
+ENGINE_VERSION = "1"
+
+__all__ = ["ENGINE_VERSION", "program_for", "sample_times", "simulate"]

@@ -1,0 +1,54 @@
+"""Where compiled kernels live: a folder named by everything that decides their content.
+
+numba names a cached kernel by its own file only, so an edited callee in another file would be
+missed. The folder's key is a hash of all kernel sources, the numba version, the Python version
+and the ``NUMBA_*`` options; a change of any makes a new folder, and nothing in it is ever stale.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import platform
+import sys
+from importlib.metadata import version
+from pathlib import Path
+
+import platformdirs
+
+KERNELS = Path(__file__).parent / "kernels"
+
+
+def cache_key(folder: Path = KERNELS) -> str:
+    """Hash of the kernel sources in a folder and of the compiler that reads them."""
+    digest = hashlib.sha256()
+    for path in sorted(folder.glob("*.py")):
+        digest.update(path.name.encode())
+        digest.update(path.read_bytes())
+    digest.update(f"{version('numba')} {sys.version} {platform.machine()}".encode())
+    for key in sorted(os.environ):
+        if key.startswith("NUMBA_") and key != "NUMBA_CACHE_DIR":
+            digest.update(f"{key}={os.environ[key]}".encode())
+    return digest.hexdigest()[:20]
+
+
+def cache_folder() -> Path:
+    """The folder for the present sources, inside the user's cache directory."""
+    return Path(platformdirs.user_cache_dir("yapa")) / "kernels" / cache_key()
+
+
+def point_numba_at_cache() -> Path:
+    """Make numba keep compiled kernels in :func:`cache_folder`. Works before and after its import."""
+    folder = cache_folder()
+    folder.mkdir(parents=True, exist_ok=True)
+    os.environ["NUMBA_CACHE_DIR"] = str(folder)
+    if "numba" in sys.modules:
+        import numba
+
+        numba.config.CACHE_DIR = str(folder)
+    return folder
+
+
+def is_warm() -> bool:
+    """Whether the main kernel for these sources has been compiled before."""
+    return (cache_folder() / "warm").exists()

@@ -1,0 +1,241 @@
+"""Flight over one substep, and its dense output.
+
+Equations
+---------
+m dv/dt = m g + F - m c v - k |u| u,  u = v - wind,  k = ½ ρ C_d A
+dL/dt = T - c_a L,  ω = R I⁻¹ Rᵀ L  (world axes; torque-free motion needs no gyroscopic term)
+
+F and T are contact force and torque, constant over the substep. Without drag both have closed
+forms, used as they are. With drag, the classical Runge-Kutta method of order 4. The place inside
+the substep is the quintic that meets place, velocity and acceleration at both ends: exact for a
+parabola, error h⁶/46080 times the sixth derivative otherwise. Roots, samples and cuts all use
+this quintic, so an outcome is a smooth function of everything that goes in.
+
+A quaternion of a sphere turns by the exponential of its turn (exact for a fixed axis); a box by
+Runge-Kutta 4 on dq/dt = ½ ω q with ω from the exact L. (Hairer, Nørsett, Wanner, Solving
+Ordinary Differential Equations I, ch. II; Goldstein, Classical Mechanics, ch. 5.)
+"""
+
+from math import cos, exp, expm1, sin, sqrt
+
+from yapa.engine.kernels.jit import kernel
+from yapa.engine.kernels.layout import (
+    ANG_DAMP,
+    BOX,
+    CFG_GX,
+    CFG_WX,
+    DRAG,
+    FORCE,
+    GRAVITY,
+    INERTIA,
+    INV_MASS,
+    KIND,
+    LIN_DAMP,
+    TORQUE,
+)
+
+
+@kernel
+def rotate(w, x, y, z, ax, ay, az):
+    """Turn a vector by a unit quaternion."""
+    tx = 2.0 * (y * az - z * ay)
+    ty = 2.0 * (z * ax - x * az)
+    tz = 2.0 * (x * ay - y * ax)
+    return ax + w * tx + y * tz - z * ty, ay + w * ty + z * tx - x * tz, az + w * tz + x * ty - y * tx
+
+
+@kernel
+def spin_of(w, x, y, z, lx, ly, lz, i1, i2, i3):
+    """Angular velocity from the angular momentum, both in world axes."""
+    bx, by, bz = rotate(w, -x, -y, -z, lx, ly, lz)
+    return rotate(w, x, y, z, bx / i1, by / i2, bz / i3)
+
+
+@kernel
+def momentum_of(w, x, y, z, ox, oy, oz, i1, i2, i3):
+    """Angular momentum from the angular velocity, both in world axes."""
+    bx, by, bz = rotate(w, -x, -y, -z, ox, oy, oz)
+    return rotate(w, x, y, z, bx * i1, by * i2, bz * i3)
+
+
+@kernel
+def decay_factors(c, s):
+    """exp(-c s), (1 - exp(-c s))/c, and the integral of the latter."""
+    if c == 0.0:
+        return 1.0, s, 0.5 * s * s
+    a = c * s
+    one = -expm1(-a)
+    if a < 1e-4:
+        first = s * (1.0 - a * (0.5 - a * (1.0 / 6.0 - a / 24.0)))
+        second = s * s * (0.5 - a * (1.0 / 6.0 - a * (1.0 / 24.0 - a / 120.0)))
+        return 1.0 - one, first, second
+    return exp(-a), one / c, (s - one / c) / c
+
+
+@kernel
+def _pull(vx, vy, vz, c, k, gx, gy, gz, wx, wy, wz):
+    ux, uy, uz = vx - wx, vy - wy, vz - wz
+    f = k * sqrt(ux * ux + uy * uy + uz * uz)
+    return gx - c * vx - f * ux, gy - c * vy - f * uy, gz - c * vz - f * uz
+
+
+@kernel
+def _quintic(D, b, axis, h, x0, v0, a0, x1, v1, a1):
+    o = 6 * axis
+    D[b, o] = x0
+    D[b, o + 1] = v0
+    D[b, o + 2] = 0.5 * a0
+    p = x1 - x0 - h * (v0 + 0.5 * h * a0)
+    q = (v1 - v0 - h * a0) * h
+    r = (a1 - a0) * h * h
+    h3 = h * h * h
+    D[b, o + 3] = (10.0 * p - 4.0 * q + 0.5 * r) / h3
+    D[b, o + 4] = (-15.0 * p + 7.0 * q - r) / (h3 * h)
+    D[b, o + 5] = (6.0 * p - 3.0 * q + 0.5 * r) / (h3 * h * h)
+
+
+@kernel
+def advance_place(b, h, S, P, D, E, cfg):
+    """Fill the quintics of body ``b`` over a substep ``h`` and its end place and velocity."""
+    im = P[b, INV_MASS]
+    gm = P[b, GRAVITY]
+    gx = cfg[CFG_GX] * gm + D[b, FORCE] * im
+    gy = cfg[CFG_GX + 1] * gm + D[b, FORCE + 1] * im
+    gz = cfg[CFG_GX + 2] * gm + D[b, FORCE + 2] * im
+    c = P[b, LIN_DAMP]
+    k = P[b, DRAG] * im
+    vx, vy, vz = S[b, 7], S[b, 8], S[b, 9]
+    if k == 0.0 and c == 0.0:
+        for axis in range(3):
+            g = gx if axis == 0 else (gy if axis == 1 else gz)
+            v = S[b, 7 + axis]
+            o = 6 * axis
+            D[b, o] = S[b, axis]
+            D[b, o + 1] = v
+            D[b, o + 2] = 0.5 * g
+            D[b, o + 3] = 0.0
+            D[b, o + 4] = 0.0
+            D[b, o + 5] = 0.0
+            E[b, axis] = S[b, axis] + h * (v + 0.5 * h * g)
+            E[b, 7 + axis] = v + h * g
+        return
+    wx, wy, wz = cfg[CFG_WX], cfg[CFG_WX + 1], cfg[CFG_WX + 2]
+    a1x, a1y, a1z = _pull(vx, vy, vz, c, k, gx, gy, gz, wx, wy, wz)
+    if k == 0.0:
+        decay, first, second = decay_factors(c, h)
+        ex = vx * decay + gx * first
+        ey = vy * decay + gy * first
+        ez = vz * decay + gz * first
+        px = S[b, 0] + vx * first + gx * second
+        py = S[b, 1] + vy * first + gy * second
+        pz = S[b, 2] + vz * first + gz * second
+    else:
+        d = 0.5 * h
+        a2x, a2y, a2z = _pull(vx + d * a1x, vy + d * a1y, vz + d * a1z, c, k, gx, gy, gz, wx, wy, wz)
+        a3x, a3y, a3z = _pull(vx + d * a2x, vy + d * a2y, vz + d * a2z, c, k, gx, gy, gz, wx, wy, wz)
+        a4x, a4y, a4z = _pull(vx + h * a3x, vy + h * a3y, vz + h * a3z, c, k, gx, gy, gz, wx, wy, wz)
+        px = S[b, 0] + h * (vx + h / 6.0 * (a1x + a2x + a3x))
+        py = S[b, 1] + h * (vy + h / 6.0 * (a1y + a2y + a3y))
+        pz = S[b, 2] + h * (vz + h / 6.0 * (a1z + a2z + a3z))
+        ex = vx + h / 6.0 * (a1x + 2.0 * (a2x + a3x) + a4x)
+        ey = vy + h / 6.0 * (a1y + 2.0 * (a2y + a3y) + a4y)
+        ez = vz + h / 6.0 * (a1z + 2.0 * (a2z + a3z) + a4z)
+    fx, fy, fz = _pull(ex, ey, ez, c, k, gx, gy, gz, wx, wy, wz)
+    _quintic(D, b, 0, h, S[b, 0], vx, a1x, px, ex, fx)
+    _quintic(D, b, 1, h, S[b, 1], vy, a1y, py, ey, fy)
+    _quintic(D, b, 2, h, S[b, 2], vz, a1z, pz, ez, fz)
+    E[b, 0], E[b, 1], E[b, 2] = px, py, pz
+    E[b, 7], E[b, 8], E[b, 9] = ex, ey, ez
+
+
+@kernel
+def place_at(b, s, D, E):
+    """Place and velocity inside the substep, from the quintics."""
+    for axis in range(3):
+        o = 6 * axis
+        c1, c2, c3, c4, c5 = D[b, o + 1], D[b, o + 2], D[b, o + 3], D[b, o + 4], D[b, o + 5]
+        E[b, axis] = D[b, o] + s * (c1 + s * (c2 + s * (c3 + s * (c4 + s * c5))))
+        E[b, 7 + axis] = c1 + s * (2.0 * c2 + s * (3.0 * c3 + s * (4.0 * c4 + s * 5.0 * c5)))
+
+
+@kernel
+def turn_at(b, s, S, P, D, E):
+    """Orientation, angular velocity and turn inside the substep."""
+    i1 = P[b, INERTIA]
+    decay, first, second = decay_factors(P[b, ANG_DAMP], s)
+    tx, ty, tz = D[b, TORQUE], D[b, TORQUE + 1], D[b, TORQUE + 2]
+    if P[b, KIND] != BOX:
+        dx = S[b, 10] * first + tx * second / i1
+        dy = S[b, 11] * first + ty * second / i1
+        dz = S[b, 12] * first + tz * second / i1
+        E[b, 10] = S[b, 10] * decay + tx * first / i1
+        E[b, 11] = S[b, 11] * decay + ty * first / i1
+        E[b, 12] = S[b, 12] * decay + tz * first / i1
+        E[b, 13], E[b, 14], E[b, 15] = S[b, 13] + dx, S[b, 14] + dy, S[b, 15] + dz
+        angle = sqrt(dx * dx + dy * dy + dz * dz)
+        w, x, y, z = S[b, 3], S[b, 4], S[b, 5], S[b, 6]
+        if angle < 1e-12:
+            f, cw = 0.5, 1.0
+        else:
+            f, cw = sin(0.5 * angle) / angle, cos(0.5 * angle)
+        px, py, pz = f * dx, f * dy, f * dz
+        E[b, 3] = cw * w - px * x - py * y - pz * z
+        E[b, 4] = cw * x + px * w + py * z - pz * y
+        E[b, 5] = cw * y + py * w + pz * x - px * z
+        E[b, 6] = cw * z + pz * w + px * y - py * x
+        return
+    i2, i3 = P[b, INERTIA + 1], P[b, INERTIA + 2]
+    q0, q1, q2, q3 = S[b, 3], S[b, 4], S[b, 5], S[b, 6]
+    l0x, l0y, l0z = momentum_of(q0, q1, q2, q3, S[b, 10], S[b, 11], S[b, 12], i1, i2, i3)
+    hd, hf, _ = decay_factors(P[b, ANG_DAMP], 0.5 * s)
+    aq0, aq1, aq2, aq3 = q0, q1, q2, q3
+    sum0, sum1, sum2, sum3 = 0.0, 0.0, 0.0, 0.0
+    turn0, turn1, turn2 = 0.0, 0.0, 0.0
+    for stage in range(4):
+        if stage == 0:
+            dd, ff, weight = 1.0, 0.0, 1.0 / 6.0
+        elif stage == 3:
+            dd, ff, weight = decay, first, 1.0 / 6.0
+        else:
+            dd, ff, weight = hd, hf, 1.0 / 3.0
+        ox, oy, oz = spin_of(
+            aq0, aq1, aq2, aq3, l0x * dd + tx * ff, l0y * dd + ty * ff, l0z * dd + tz * ff, i1, i2, i3
+        )
+        d0 = 0.5 * (-ox * aq1 - oy * aq2 - oz * aq3)
+        d1 = 0.5 * (ox * aq0 + oy * aq3 - oz * aq2)
+        d2 = 0.5 * (oy * aq0 + oz * aq1 - ox * aq3)
+        d3 = 0.5 * (oz * aq0 + ox * aq2 - oy * aq1)
+        sum0, sum1, sum2, sum3 = sum0 + weight * d0, sum1 + weight * d1, sum2 + weight * d2, sum3 + weight * d3
+        turn0, turn1, turn2 = turn0 + weight * ox, turn1 + weight * oy, turn2 + weight * oz
+        ahead = s if stage == 2 else 0.5 * s
+        if stage < 3:
+            aq0, aq1, aq2, aq3 = q0 + ahead * d0, q1 + ahead * d1, q2 + ahead * d2, q3 + ahead * d3
+            n = 1.0 / sqrt(aq0 * aq0 + aq1 * aq1 + aq2 * aq2 + aq3 * aq3)
+            aq0, aq1, aq2, aq3 = aq0 * n, aq1 * n, aq2 * n, aq3 * n
+    w, x, y, z = q0 + s * sum0, q1 + s * sum1, q2 + s * sum2, q3 + s * sum3
+    n = 1.0 / sqrt(w * w + x * x + y * y + z * z)
+    w, x, y, z = w * n, x * n, y * n, z * n
+    E[b, 3], E[b, 4], E[b, 5], E[b, 6] = w, x, y, z
+    E[b, 10], E[b, 11], E[b, 12] = spin_of(
+        w, x, y, z, l0x * decay + tx * first, l0y * decay + ty * first, l0z * decay + tz * first, i1, i2, i3
+    )
+    E[b, 13], E[b, 14], E[b, 15] = S[b, 13] + s * turn0, S[b, 14] + s * turn1, S[b, 15] + s * turn2
+
+
+@kernel
+def step_limit(b, S, P, cfg, h):
+    """The longest substep for body ``b``: drag over at most 0.8% of its time scale, a box over 0.02 rad."""
+    k = P[b, DRAG] * P[b, INV_MASS]
+    if k > 0.0:
+        ux, uy, uz = S[b, 7] - cfg[CFG_WX], S[b, 8] - cfg[CFG_WX + 1], S[b, 9] - cfg[CFG_WX + 2]
+        g = abs(cfg[CFG_GX + 2] * P[b, GRAVITY])
+        speed = sqrt(ux * ux + uy * uy + uz * uz)
+        rate = 2.0 * k * (speed + g * h) + P[b, LIN_DAMP]
+        h = min(h, 0.008 / rate)
+    elif P[b, LIN_DAMP] > 0.0:
+        h = min(h, 0.04 / P[b, LIN_DAMP])
+    if P[b, KIND] == BOX:
+        turning = sqrt(S[b, 10] ** 2 + S[b, 11] ** 2 + S[b, 12] ** 2)
+        if turning > 0.0:
+            h = min(h, 0.02 / turning)
+    return h

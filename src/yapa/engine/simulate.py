@@ -1,0 +1,160 @@
+"""The façade: one case in, one motion out."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import lru_cache
+
+import numpy as np
+
+from yapa.case.model import Case
+from yapa.engine.kernels import layout as L
+from yapa.engine.program import STATUS, Program, RawRun
+from yapa.motion import Array, Contact, Motion, Path, Phase
+
+
+@lru_cache(maxsize=16)
+def _program_by_identity(key: int, holder: _Holder) -> Program:
+    return Program(holder.case)
+
+
+class _Holder:
+    """Lets a case, which is not hashable by content, key the cache by identity and stay alive."""
+
+    def __init__(self, case: Case) -> None:
+        self.case = case
+
+    def __hash__(self) -> int:
+        return id(self.case)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Holder) and other.case is self.case
+
+
+def program_for(case: Case) -> Program:
+    """The compiled form of a case, kept while it is in use."""
+    return _program_by_identity(id(case), _Holder(case))
+
+
+def sample_times(duration: float, rate: float) -> Array:
+    """0 … duration at the given rate, the end always included."""
+    count = round(duration * rate)
+    times = np.arange(count + 1) / rate
+    times = times[times < duration - 1e-9]
+    return np.append(times, duration)
+
+
+def simulate(
+    case: Case,
+    values: Mapping[str, float] | None = None,
+    *,
+    times: Array | None = None,
+    cancel: np.ndarray | None = None,
+) -> Motion:
+    """Simulate a case.
+
+    Parameters
+    ----------
+    case : Case
+    values : path → number, in place of the case's own numbers
+    times : (T,) rising times [s] to sample at; by default the case's duration at its output rate
+    cancel : (1,) int64 flag; the run stops soon after its element is set
+
+    Returns
+    -------
+    Motion
+        Whole, or up to where it was cancelled or could not go on (see its ``status``).
+
+    Raises
+    ------
+    Unsupported
+        If the case asks for a meeting of shapes this engine cannot do.
+    """
+    program = program_for(case)
+    if times is None:
+        times = sample_times(case.duration, case.output_rate)
+    times = np.ascontiguousarray(times, dtype=float)
+    end = max(case.duration, float(times[-1])) if len(times) else case.duration
+    return motion_of(program, program.run(values, times, end, cancel))
+
+
+def motion_of(program: Program, raw: RawRun) -> Motion:
+    """Give a raw run its names."""
+    accounts = raw.bodies
+    names = program.names
+    phases = []
+    for row in raw.phases:
+        a, b = (names[i] for i in program.pair_ints[int(row[L.PH_PAIR]), :2])
+        mode = "slides" if row[L.PH_MODE] == L.MODE_SLIP else "grips"
+        phases.append(Phase(float(row[L.PH_T0]), float(row[L.PH_T1]), a, b, mode, _normal(program, raw, row)))
+    contacts = [
+        Contact(
+            time=float(row[L.LOG_TIME]), body=names[int(row[L.LOG_A])], partner=names[int(row[L.LOG_B])],
+            point=row[L.LOG_POINT : L.LOG_POINT + 3], normal=row[L.LOG_NORMAL : L.LOG_NORMAL + 3],
+            approach=float(row[L.LOG_APPROACH]), rebound=float(row[L.LOG_REBOUND]),
+            slip_before=float(row[L.LOG_SLIP0]), slip_after=float(row[L.LOG_SLIP1]),
+            normal_impulse=float(row[L.LOG_JN]), friction_impulse=float(row[L.LOG_JT]),
+            place=row[L.LOG_STATE : L.LOG_STATE + 3],
+            partner_place=row[L.LOG_STATE + 18 : L.LOG_STATE + 21],
+        )
+        for row in raw.contacts
+    ]
+    status = STATUS[raw.code]
+    if raw.code != L.OK and len(raw.times):
+        status += f" at {raw.times[-1]:.4g} s"
+    return Motion(
+        times=raw.times, states=raw.states, bodies=accounts,
+        gravity=np.array([0.0, 0.0, program.cfg[L.CFG_GX + 2]]), contacts=contacts, phases=phases, status=status,
+        steps=raw.steps, overlap_at_start=raw.overlap,
+        paths={body.name: _path(i, raw) for i, body in enumerate(accounts) if body.moves and len(raw.times) > 1},
+    )
+
+
+def _normal(program: Program, raw: RawRun, row: Array) -> Array:
+    """The normal of a held contact at its start: a plane's own, else along the centres."""
+    a, b, kind, _ = program.pair_ints[int(row[L.PH_PAIR])]
+    if kind in (L.SPHERE_PLANE, L.BOX_PLANE):
+        return program.props[b, L.EXTENT : L.EXTENT + 3].copy()
+    d = row[L.PH_STATE : L.PH_STATE + 3] - row[L.PH_STATE + 12 : L.PH_STATE + 15]
+    return d / max(float(np.linalg.norm(d)), 1e-300)
+
+
+def _path(i: int, raw: RawRun) -> Path:
+    """Knots of body ``i``: samples, contacts with both velocities, ends of phases. One a time."""
+    s = raw.states[:, i]
+    # columns: t, rank, x, turn, v-, v+, w-, w+
+    rows = [np.column_stack([raw.times, np.ones(len(s)), s[:, 0:3], s[:, 13:16], s[:, 7:10], s[:, 7:10],
+                             s[:, 10:13], s[:, 10:13]])]
+    for side, column in ((0, L.LOG_A), (1, L.LOG_B)):
+        mine = raw.contacts[raw.contacts[:, column] == i]
+        o = L.LOG_STATE + 18 * side
+        rows.append(np.column_stack([mine[:, L.LOG_TIME], np.zeros(len(mine)), mine[:, o : o + 18]]))
+    pairs = raw.phases[:, L.PH_PAIR].astype(int) if len(raw.phases) else np.zeros(0, int)
+    for side in (0, 1):
+        for late, column in ((0, L.PH_T0), (24, L.PH_T1)):
+            o = L.PH_STATE + late + 12 * side
+            mine = raw.phases[raw.pair_ints[pairs, side] == i]
+            state = mine[:, o : o + 12]
+            rows.append(np.column_stack([
+                mine[:, column], np.full(len(mine), 2.0), state[:, 0:6], state[:, 6:9], state[:, 6:9], state[:, 9:12],
+                state[:, 9:12],
+            ]))
+    table = np.concatenate(rows)
+    table = table[(table[:, 0] >= raw.times[0]) & (table[:, 0] <= raw.times[-1])]
+    table = table[np.lexsort((table[:, 1], table[:, 0]))]
+    keep = _merge_equal_times(table)
+    t = table[keep]
+    return Path(t[:, 0], t[:, 2:5], t[:, 8:11], t[:, 11:14], t[:, 5:8], t[:, 14:17], t[:, 17:20])
+
+
+def _merge_equal_times(table: Array) -> np.ndarray:
+    """Indices to keep: of rows within 1e-12 s, contacts win; several contacts merge into one knot."""
+    group = np.concatenate([[0], np.cumsum(np.diff(table[:, 0]) >= 1e-12)])
+    keep = np.searchsorted(group, np.arange(group[-1] + 1))  # a contact sorts first within exactly equal times
+    for g in np.unique(group[np.flatnonzero(np.diff(group) == 0)]):
+        rows = np.flatnonzero(group == g)
+        hits = rows[table[rows, 1] == 0.0]
+        if len(hits):
+            keep[g] = hits[0]
+            table[hits[0], 11:14], table[hits[0], 17:20] = table[hits[-1], 11:14], table[hits[-1], 17:20]
+    return keep

@@ -1,0 +1,228 @@
+"""A motion: samples, contacts, and a read-only account of who moved and on what.
+
+Simulated and measured motions have the same shape, so every outcome reads both. Between its
+samples and contacts a motion is a cubic Hermite curve (place and velocity at every knot; at a
+contact the velocity before and after), which is exact in free flight without drag and within
+1e-11 m of the simulation with it, at 240 samples a second.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class BodyAccount:
+    """What is known of a body: its mass is None where nobody told."""
+
+    name: str
+    moves: bool
+    kind: str
+    extent: tuple[float, float, float]
+    reach: float
+    mass: float | None = None
+    place: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    orientation: tuple[float, float, float, float] = (1.0, 0.0, 0.0, 0.0)
+
+
+@dataclass(frozen=True)
+class Contact:
+    """An impact of ``body`` on ``partner``. Speeds in m/s; the normal points from partner to body.
+
+    ``time_std`` and ``speed_std`` are zero on a simulated motion; impulses are None on a measured one.
+    """
+
+    time: float
+    body: str
+    partner: str
+    point: Array
+    normal: Array
+    approach: float
+    rebound: float
+    slip_before: float
+    slip_after: float
+    normal_impulse: float | None
+    friction_impulse: float | None
+    place: Array
+    partner_place: Array | None = None
+    time_std: float = 0.0
+    speed_std: float = 0.0
+
+    def seen_from(self, name: str) -> tuple[Array, Array]:
+        """Centre of the named body at the contact, and the normal pointing towards it."""
+        if name == self.body or self.partner_place is None:
+            return self.place, self.normal
+        return self.partner_place, -self.normal
+
+
+@dataclass(frozen=True)
+class Phase:
+    """A time in which ``body`` stayed on ``partner``, sliding or gripping (rolling or resting)."""
+
+    start: float
+    end: float
+    body: str
+    partner: str
+    mode: Literal["slides", "grips"]
+    normal: Array
+
+
+@dataclass(frozen=True)
+class Path:
+    """The knots of one body's motion: time, place, velocity arriving and leaving, turn and spin."""
+
+    t: Array
+    x: Array
+    arriving: Array
+    leaving: Array
+    turn: Array
+    spin_arriving: Array
+    spin_leaving: Array
+
+    def _cell(self, times: Array) -> tuple[NDArray[np.intp], Array, Array]:
+        i = np.clip(np.searchsorted(self.t, times, side="right") - 1, 0, len(self.t) - 2)
+        h = self.t[i + 1] - self.t[i]
+        s = np.where(h > 0, (times - self.t[i]) / np.where(h > 0, h, 1.0), 0.0)
+        return i, np.clip(s, 0.0, 1.0)[:, None], h[:, None]
+
+    def place(self, times: Array) -> Array:
+        """Places [m] at times [s], shape (T, 3); held constant outside."""
+        i, s, h = self._cell(np.asarray(times, dtype=float))
+        return _hermite(self.x[i], self.leaving[i], self.x[i + 1], self.arriving[i + 1], s, h)
+
+    def velocity(self, times: Array) -> Array:
+        """Velocities [m/s] at times, shape (T, 3); just after a contact at its time."""
+        i, s, h = self._cell(np.asarray(times, dtype=float))
+        return _hermite_rate(self.x[i], self.leaving[i], self.x[i + 1], self.arriving[i + 1], s, h)
+
+    def turned(self, times: Array) -> Array:
+        """Turn [rad], the time integral of the angular velocity, shape (T, 3)."""
+        i, s, h = self._cell(np.asarray(times, dtype=float))
+        return _hermite(self.turn[i], self.spin_leaving[i], self.turn[i + 1], self.spin_arriving[i + 1], s, h)
+
+    def spin(self, times: Array) -> Array:
+        """Angular velocity [rad/s], shape (T, 3)."""
+        i, s, h = self._cell(np.asarray(times, dtype=float))
+        return _hermite_rate(self.turn[i], self.spin_leaving[i], self.turn[i + 1], self.spin_arriving[i + 1], s, h)
+
+    def between(self, start: float, end: float) -> Array:
+        """Knot times in [start, end], both ends included."""
+        inner = self.t[(self.t > start) & (self.t < end)]
+        return np.concatenate([[start], inner, [end]])
+
+    def highest(self, along: Array, start: float, end: float) -> tuple[float, float]:
+        """Greatest place along a direction in [start, end]: (value, time), exact between knots."""
+        knots = self.between(start, end)
+        heights = self.place(knots) @ along
+        best = int(np.argmax(heights))
+        value, when = float(heights[best]), float(knots[best])
+        for j in (best - 1, best):
+            if 0 <= j < len(knots) - 1:
+                top = self._peak_in_cell(along, knots[j], knots[j + 1])
+                if top is not None and top[0] > value:
+                    value, when = top
+        return value, when
+
+    def _peak_in_cell(self, along: Array, t0: float, t1: float) -> tuple[float, float] | None:
+        i, _, _ = self._cell(np.array([0.5 * (t0 + t1)]))
+        k = int(i[0])
+        h = float(self.t[k + 1] - self.t[k])
+        x0, x1 = float(self.x[k] @ along), float(self.x[k + 1] @ along)
+        v0, v1 = float(self.leaving[k] @ along) * h, float(self.arriving[k + 1] @ along) * h
+        a, b, c = 3 * (2 * x0 - 2 * x1 + v0 + v1), 2 * (-3 * x0 + 3 * x1 - 2 * v0 - v1), v0
+        for s in solve_quadratic(a, b, c):
+            if 0.0 < s < 1.0 and 2 * a * s + b < 0:
+                value = x0 + s * (v0 + s * (b / 2 + s * a / 3))
+                return value, float(self.t[k]) + s * h
+        return None
+
+
+def solve_quadratic(a: float, b: float, c: float) -> tuple[float, ...]:
+    """Real roots of a s² + b s + c, without cancellation; few or none."""
+    if abs(a) < 1e-14 * (abs(b) + abs(c)):
+        return (-c / b,) if b != 0 else ()
+    disc = b * b - 4 * a * c
+    if disc < 0:
+        return ()
+    q = -0.5 * (b + np.copysign(np.sqrt(disc), b))
+    return (float(q / a), float(c / q)) if q != 0 else (float(q / a),)
+
+
+def _hermite(x0: Array, v0: Array, x1: Array, v1: Array, s: Array, h: Array) -> Array:
+    d = x1 - x0
+    return x0 + s * (h * v0 + s * (3 * d - h * (2 * v0 + v1) + s * (h * (v0 + v1) - 2 * d)))
+
+
+def _hermite_rate(x0: Array, v0: Array, x1: Array, v1: Array, s: Array, h: Array) -> Array:
+    safe = np.where(h > 0, h, 1.0)
+    d = (x1 - x0) / safe
+    return np.where(h > 0, v0 + s * (2 * (3 * d - 2 * v0 - v1) + s * 3 * (v0 + v1 - 2 * d)), v0)
+
+
+@dataclass(frozen=True, eq=False)
+class Motion:
+    """Samples and contacts of all bodies.
+
+    Attributes
+    ----------
+    times : (T,) s
+    states : (T, n, 16)
+        Place, orientation quaternion (w, x, y, z), velocity, angular velocity, turn; world axes.
+    bodies : what is known of each of the n bodies
+    gravity : (3,) m/s²
+    status : "complete", "cancelled", or why the run ended early and at what time
+    steps : substeps taken
+    noise : σ of places [m] for a measured motion, 0 for a simulated one
+    """
+
+    times: Array
+    states: Array
+    bodies: tuple[BodyAccount, ...]
+    gravity: Array
+    contacts: Sequence[Contact] = ()
+    phases: Sequence[Phase] = ()
+    status: str = "complete"
+    steps: int = 0
+    overlap_at_start: float = 0.0
+    noise: float = 0.0
+    measured: bool = False
+    paths: dict[str, Path] = field(default_factory=dict)
+    notes: tuple[str, ...] = ()
+
+    @cached_property
+    def names(self) -> list[str]:
+        """Body names in order."""
+        return [body.name for body in self.bodies]
+
+    def account(self, name: str) -> BodyAccount:
+        """What is known of a body."""
+        return self.bodies[self.names.index(name)]
+
+    def movers(self) -> list[str]:
+        """Names of the bodies that move."""
+        return [body.name for body in self.bodies if body.moves]
+
+    def path(self, name: str) -> Path:
+        """The body's curve through samples and contacts."""
+        return self.paths[name]
+
+    def contacts_of(self, name: str) -> list[Contact]:
+        """Contacts the body takes part in, in time order."""
+        return [c for c in self.contacts if name in (c.body, c.partner)]
+
+    def phases_of(self, name: str) -> list[Phase]:
+        """Times in which the body stayed on something."""
+        return [p for p in self.phases if name in (p.body, p.partner)]
+
+    @property
+    def end(self) -> float:
+        """The last time [s]."""
+        return float(self.times[-1])

@@ -1,0 +1,45 @@
+"""Small scenes that many tests share."""
+
+from __future__ import annotations
+
+from math import cos, radians, sin
+from typing import Any
+
+from yapa.case import Body, Box, Case, Direction, Fields, Plane, Precise, Sphere, Surface
+
+G = 9.80665
+
+
+def surface(**values: float) -> dict[str, Surface]:
+    """One surface, named both, so that the pair has exactly these values."""
+    return {"both": Surface(**{"restitution": 0.0, "friction": 0.0, **values})}
+
+
+def ball(radius: float = 0.05, **body: Any) -> Body:
+    return Body(shapes=(Sphere(kind="sphere", radius=radius, surface="both"),), **body)
+
+
+def floor(normal: tuple[float, float, float] = (0.0, 0.0, 1.0), **body: Any) -> Body:
+    return Body(motion="static", shapes=(Plane(kind="plane", normal=normal, surface="both"),), **body)
+
+
+def scene(bodies: dict[str, Body], duration: float = 2.0, rate: float = 240.0, gravity: float = G,
+          cutoff_speed: float = 1e-3, **values: float) -> Case:
+    return Case(surfaces=surface(**values), bodies=bodies, duration=duration, output_rate=rate,
+                fields=Fields(gravity=gravity), profile=Precise(cutoff_speed=cutoff_speed))
+
+
+def slope(degrees: float) -> tuple[float, float, float]:
+    """Normal of a plane that rises along +x."""
+    a = radians(degrees)
+    return (-sin(a), 0.0, cos(a))
+
+
+def crate_on_slope(degrees: float, speed: float, duration: float, size: tuple[float, float, float] = (0.3, 0.2, 0.15),
+                   **values: float) -> Case:
+    a = radians(degrees)
+    crate = Body(
+        shapes=(Box(kind="box", size=size, surface="both"),), mass=2.0, position=(0.0, 0.0, 1.0),
+        orientation=(cos(a / 2), 0.0, -sin(a / 2), 0.0), velocity=Direction(direction=(cos(a), 0.0, sin(a)), speed=speed),
+    )
+    return scene({"crate": crate, "chute": floor(slope(degrees), under="crate")}, duration=duration, **values)
