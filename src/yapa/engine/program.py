@@ -325,11 +325,12 @@ class Program:
         return RawRun(
             times[:done], out[:done], space.clog[: status[L.ST_CONTACTS]].copy(),
             space.plog[: status[L.ST_PHASES]].copy(), int(status[L.ST_CODE]), int(status[L.ST_STEPS]),
-            float(cfg[L.CFG_OVERLAP]), self._accounts(start, P),
+            float(cfg[L.CFG_OVERLAP]), self.accounts(start, P),
             self.pair_ints,
         )
 
-    def _accounts(self, S: Array, P: Array) -> tuple[BodyAccount, ...]:
+    def accounts(self, S: Array, P: Array) -> tuple[BodyAccount, ...]:
+        """What a motion knows of its bodies, from states and properties."""
         rows = []
         for i, body in enumerate(self.bodies):
             moves = body.motion == "dynamic"

@@ -1,0 +1,148 @@
+"""The public API: the same calls the window and the command line make."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from math import cos, radians, sin
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from yapa.case.model import Case
+from yapa.case.unknowns import Estimate
+from yapa.engine import simulate
+from yapa.errors import bad_input
+from yapa.fitting import Cancel, FitResult, Prepared, Progress, Setup, fit, prepare
+from yapa.fitting.guess.seen import look
+from yapa.fitting.problem import Problem
+from yapa.formats.case_file import load_case, save_case
+from yapa.formats.csv_track import read_track
+from yapa.motion import Motion
+from yapa.outcomes import Reading, measure
+
+__all__ = ["Calibration", "calibrate", "fit", "load", "measure_motion", "measured_motions", "save", "simulate"]
+
+
+def load(path: str | Path) -> Case:
+    """Read a case file and the tracks it names.
+
+    Raises
+    ------
+    InputError
+        With everything wrong in it.
+    """
+    return load_case(Path(path))[0]
+
+
+def save(case: Case, path: str | Path) -> None:
+    """Save a case atomically."""
+    save_case(case, Path(path))
+
+
+def measured_motions(case: Case) -> dict[str, Motion]:
+    """Every track of a case as a motion, by the track's name."""
+    if not case.tracks:
+        return {}
+    problem = Problem(case if case.unknowns and any(not u.locked for u in case.unknowns) else _with_a_free_number(case))
+    return {seen.data.name: seen.motion for seen in look(problem)}
+
+
+def _with_a_free_number(case: Case) -> Case:
+    """Measuring needs no unknown, but a problem does; gravity stands in and is never moved."""
+    from yapa.case.unknowns import Unknown
+
+    return case.model_copy(update={"unknowns": (Unknown(path="gravity", low=0.0, high=100.0),)})
+
+
+def measure_motion(motion: Motion) -> dict[str, dict[str, Reading]]:
+    """Every outcome of every moving body."""
+    return {body: measure(motion, body) for body in motion.movers() if body in motion.paths}
+
+
+@dataclass(frozen=True)
+class Calibration:
+    """A finished calibration: the result with short names, the case with the values in it, and what was assumed."""
+
+    result: FitResult
+    case: Case
+    estimates: dict[str, Estimate]
+    assumed: dict[str, float | str]
+
+    def as_dict(self) -> dict[str, Any]:
+        """JSON-ready, keyed by the short names."""
+        out = replace(self.result, estimates=self.estimates).as_dict()
+        return {**out, "assumed": self.assumed}
+
+
+def _short_estimates(prepared: Prepared, setup: Setup, result: FitResult) -> dict[str, Estimate]:
+    """Estimates by short name; a speed along a slope also as its world components."""
+    out: dict[str, Estimate] = {}
+    for path, e in result.estimates.items():
+        name = prepared.short[path]
+        if name != "speed":
+            out[name] = e
+            continue
+        out["velocity"] = e
+        angle = radians(setup.slope or 0.0)
+        for axis, share in (("x", cos(angle)), ("z", sin(angle))):
+            ends = [None if v is None else v * share for v in (e.low, e.high)]
+            if share < 0:
+                ends.reverse()
+            out[f"velocity.{axis}"] = e.model_copy(update={
+                "value": e.value * share, "std": None if e.std is None else e.std * abs(share), "low": ends[0],
+                "high": ends[1]})
+    return out
+
+
+def calibrate(
+    track: str | Path, setup: Setup, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None
+) -> Calibration:
+    """From a CSV track to numbers.
+
+    Parameters
+    ----------
+    track : CSV with columns t, x, y, z and optionally angle
+    setup : shape, support, unknowns, fixed values, σ
+
+    Examples
+    --------
+    >>> done = calibrate("drop.csv", Setup(radius=0.038, mass=0.2, unknown={"restitution": None}))
+    >>> done.estimates["restitution"].value
+    """
+    path = Path(track)
+    if path.suffix.lower() == ".yapa":
+        raise bad_input(str(path), "a case file", "a CSV track; for a case use `yapa fit`")
+    read = read_track(path)
+    prepared = prepare(read.samples, replace(setup, title=path.stem) if setup.title == "calibration" else setup)
+    result = fit(prepared.case, progress, cancel)
+    if read.notices:
+        result = replace(result, findings=[*read.notices, *result.findings])
+    return Calibration(result, with_result(prepared.case, result), _short_estimates(prepared, setup, result),
+                       prepared.assumed)
+
+
+def with_result(case: Case, result: FitResult) -> Case:
+    """The case with the fitted values set and the fit kept as a trial."""
+    from yapa.case.paths import with_numbers
+    from yapa.trials import add_trial, fit_trial
+
+    fitted = with_numbers(case, result.values)
+    return add_trial(fitted, fit_trial(fitted, result))
+
+
+def contact_rows(motion: Motion) -> list[dict[str, Any]]:
+    """The contact log as plain rows."""
+    return [
+        {"time": c.time, "time_std": c.time_std, "body": c.body, "partner": c.partner,
+         "point": np.asarray(c.point).tolist(), "normal": np.asarray(c.normal).tolist(), "approach_speed": c.approach,
+         "rebound_speed": c.rebound, "slip_before": c.slip_before, "slip_after": c.slip_after,
+         "normal_impulse": c.normal_impulse, "friction_impulse": c.friction_impulse}
+        for c in motion.contacts
+    ]
+
+
+def reading_dict(reading: Reading) -> dict[str, Any]:
+    """A reading as plain data."""
+    return {"value": reading.value, "std": reading.std, "missing": reading.missing}

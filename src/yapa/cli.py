@@ -1,0 +1,394 @@
+"""The command line: thin; every command calls what the window calls."""
+
+from __future__ import annotations
+
+import json
+import signal
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from yapa import __version__
+from yapa.errors import InputError, YapaError, bad_input
+
+if TYPE_CHECKING:
+    from yapa.case import Case
+    from yapa.case.unknowns import Estimate
+    from yapa.fitting import Cancel, FitResult, Progress
+
+DONE, BAD_INPUT, NOT_CONVERGED, INTERRUPTED = 0, 2, 3, 130
+
+
+class _Yapa(click.Group):
+    """`yapa CASE` opens the window; anything else is a command."""
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        if not args:
+            args = ["open"]
+        elif args[0] not in self.commands and not args[0].startswith("-"):
+            args = ["open", *args]
+        return super().parse_args(ctx, args)
+
+
+@click.group(cls=_Yapa)
+@click.version_option(__version__)
+def cli() -> None:
+    """Calibrates rigid-body simulations from measured tracks or wanted outcomes.
+
+    `yapa [CASE]` opens the window.
+    """
+
+
+@cli.command("open", hidden=True)
+@click.argument("case", required=False, type=click.Path(path_type=Path))
+def open_window(case: Path | None) -> None:
+    """Open the window."""
+    if case is not None and case.suffix.lower() != ".yapa" and not case.exists():
+        raise bad_input(str(case), "neither a command nor a file", "a case file, or a command; see `yapa --help`")
+    from yapa.desktop.app import run_window
+
+    sys.exit(run_window(case))
+
+
+@cli.command()
+@click.option("--headless", type=click.Path(path_type=Path), help="run the whole example into this folder, no window")
+def demo(headless: Path | None) -> None:
+    """Open the demo cases, or run them all into a folder."""
+    if headless is None:
+        from yapa.desktop.app import run_window
+
+        sys.exit(run_window(None))
+    from yapa.report.headless import run_demo
+
+    run_demo(headless, click.echo)
+
+
+@cli.command()
+@click.argument("case", type=click.Path(path_type=Path))
+@click.option("--csv", "csv_path", type=click.Path(path_type=Path), help="write samples here")
+@click.option("--contacts", type=click.Path(path_type=Path), help="write the contact log here")
+@click.option("--json", "json_path", type=click.Path(path_type=Path), help="write outcomes and contacts here")
+def simulate(case: Path, csv_path: Path | None, contacts: Path | None, json_path: Path | None) -> None:
+    """Simulate a case and print its outcomes."""
+    from yapa import api
+    from yapa.formats.motion_csv import contacts_csv, motion_csv, write_text
+
+    motion = api.simulate(_load(case))
+    if csv_path:
+        write_text(csv_path, motion_csv(motion))
+    if contacts:
+        write_text(contacts, contacts_csv(motion))
+    outcomes = api.measure_motion(motion)
+    if json_path:
+        _write_json(json_path, _motion_dict(motion, outcomes))
+    _outcome_tables(outcomes)
+    click.echo(f"{len(motion.contacts)} contacts, {motion.steps} steps, {motion.status}")
+
+
+@cli.command()
+@click.argument("source", type=click.Path(path_type=Path))
+@click.option("--sphere", type=float, metavar="RADIUS", help="the track is of a sphere")
+@click.option("--box", metavar="LXxLYxLZ", help="the track is of a box")
+@click.option("--floor", type=float, default=None, metavar="Z", help="height of the support (default 0)")
+@click.option("--slope", type=float, default=None, metavar="DEG", help="instead: a plane rising along +x")
+@click.option("--sigma", metavar="S[,S_ANGLE]", help="noise of the track; estimated if left out")
+@click.option("--json", "json_path", type=click.Path(path_type=Path))
+def measure(source: Path, sphere: float | None, box: str | None, floor: float | None, slope: float | None,
+            sigma: str | None, json_path: Path | None) -> None:
+    """Measure the outcomes of a case's simulation and tracks, or of one CSV track."""
+    from yapa import api
+    from yapa.fitting import Setup, prepare
+    from yapa.formats.csv_track import read_track
+
+    tables: dict[str, Any] = {}
+    if source.suffix.lower() == ".yapa":
+        case = _load(source)
+        tables["simulated"] = api.simulate(case)
+        tables |= {f"track {name}": m for name, m in api.measured_motions(case).items()}
+    else:
+        read = read_track(source)
+        for notice in read.notices:
+            click.echo(notice, err=True)
+        if sphere is None and box is None:
+            sphere = _radius_from(read.samples, floor)
+        s, sa = _sigmas(sigma)
+        setup = Setup(radius=sphere, size=_box(box), floor=_floor(floor, slope), slope=slope, sigma=s, sigma_angle=sa)
+        tables["track"] = next(iter(api.measured_motions(prepare(read.samples, setup).case).values()))
+    report = {}
+    for title, motion in tables.items():
+        click.echo(title)
+        outcomes = api.measure_motion(motion)
+        _outcome_tables(outcomes)
+        _contact_table(motion)
+        for note in motion.notes:
+            click.echo(f"note: {note}")
+        report[title] = _motion_dict(motion, outcomes)
+    if json_path:
+        _write_json(json_path, report if len(report) > 1 else next(iter(report.values())))
+
+
+def _radius_from(samples: Any, floor: float | None) -> float:
+    """Without a shape: the lowest place of the track is taken as resting on the floor."""
+    low = min((v for v in samples.z or () if v is not None), default=0.05) - (floor or 0.0)
+    click.echo(f"no shape given: taken as a sphere whose lowest place, {low:.4g} m, touches the floor", err=True)
+    return max(low, 1e-3)
+
+
+@cli.command()
+@click.argument("case", type=click.Path(path_type=Path))
+@click.option("--target", "targets", multiple=True, help="a wanted outcome, such as 'apex 2 = 0.42 ± 0.01'; repeatable")
+@click.option("--json", "json_path", type=click.Path(path_type=Path))
+@click.option("--save", "save_path", type=click.Path(path_type=Path), help="save the case with the fitted values")
+def fit(case: Path, targets: tuple[str, ...], json_path: Path | None, save_path: Path | None) -> None:
+    """Fit a case to its tracks and targets."""
+    from yapa import api
+    from yapa.case.target_text import parse_target
+    from yapa.formats.case_file import save_case
+
+    loaded = _load(case)
+    if targets:
+        loaded = loaded.model_copy(update={"targets": loaded.targets + tuple(parse_target(t) for t in targets)})
+    with _watched() as (progress, cancel):
+        result = api.fit(loaded, progress, cancel)
+    if json_path:
+        _write_json(json_path, result.as_dict())
+    if save_path:
+        save_case(api.with_result(loaded, result), save_path, source=case)
+    _result_table(result.estimates, result)
+    sys.exit(_exit_code(result))
+
+
+@cli.command()
+@click.argument("track", type=click.Path(path_type=Path))
+@click.option("--sphere", type=float, metavar="RADIUS")
+@click.option("--box", metavar="LXxLYxLZ")
+@click.option("--mass", type=float, metavar="M")
+@click.option("--floor", type=float, default=None, metavar="Z", help="height of the support (default 0)")
+@click.option("--slope", type=float, default=None, metavar="DEG", help="instead: a plane rising along +x under the start")
+@click.option("--unknown", "unknowns", multiple=True, metavar="NAME[=LO..HI]", help="a number to find; repeatable")
+@click.option("--fixed", multiple=True, metavar="NAME=VALUE", help="a number that is known; repeatable")
+@click.option("--sigma", metavar="S[,S_ANGLE]", help="noise of the track; estimated if left out")
+@click.option("--json", "json_path", type=click.Path(path_type=Path))
+@click.option("--save", "save_path", type=click.Path(path_type=Path), help="save a case to open in the window")
+def calibrate(track: Path, sphere: float | None, box: str | None, mass: float | None, floor: float | None,
+              slope: float | None, unknowns: tuple[str, ...], fixed: tuple[str, ...], sigma: str | None,
+              json_path: Path | None, save_path: Path | None) -> None:
+    """From a CSV track (t,x,y,z[,angle]) to numbers with their uncertainty."""
+    from yapa import api
+    from yapa.fitting import Setup, parse_unknown
+    from yapa.formats.case_file import save_case
+
+    s, sa = _sigmas(sigma)
+    setup = Setup(radius=sphere, size=_box(box), mass=mass, floor=_floor(floor, slope), slope=slope,
+                  unknown=dict(parse_unknown(u) for u in unknowns), fixed=dict(_fixed(f) for f in fixed), sigma=s,
+                  sigma_angle=sa)
+    with _watched() as (progress, cancel):
+        done = api.calibrate(track, setup, progress, cancel)
+    if json_path:
+        _write_json(json_path, done.as_dict())
+    if save_path:
+        save_case(done.case, save_path)
+    _result_table(done.estimates, done.result)
+    assumed = ", ".join(f"{k} {v:.6g}" if isinstance(v, float) else f"{k} {v}" for k, v in done.assumed.items())
+    click.echo(f"assumed: {assumed}")
+    sys.exit(_exit_code(done.result))
+
+
+@cli.command()
+def schema() -> None:
+    """Print the JSON Schema of a case file."""
+    from yapa.case import schema_text
+
+    click.echo(schema_text(), nl=False)
+
+
+@cli.command()
+def warm() -> None:
+    """Compile the engine now, so that the first run does not wait for it."""
+    from yapa.engine.cache import is_warm
+    from yapa.engine.warm import warm as compile_all
+
+    if is_warm():
+        click.echo("the engine is already compiled")
+        return
+    click.echo("compiling the engine, about a minute …")
+    compile_all()
+
+
+# -- helpers -----------------------------------------------------------------------------------
+
+
+def _load(path: Path) -> Case:
+    from yapa.formats.case_file import load_case
+
+    case, notices = load_case(path)
+    for notice in notices:
+        click.echo(notice, err=True)
+    return case
+
+
+def _box(text: str | None) -> tuple[float, float, float] | None:
+    if text is None:
+        return None
+    parts = text.lower().replace("×", "x").split("x")
+    try:
+        a, b, c = (float(p) for p in parts)
+    except ValueError:
+        raise bad_input("--box", repr(text), "three edge lengths in metres, such as 0.3x0.2x0.15") from None
+    return a, b, c
+
+
+def _floor(floor: float | None, slope: float | None) -> float | None:
+    if floor is not None and slope is not None:
+        raise bad_input("--floor and --slope", "both", "one of the two")
+    return None if slope is not None else (floor or 0.0)
+
+
+def _sigmas(text: str | None) -> tuple[float | None, float | None]:
+    if text is None:
+        return None, None
+    try:
+        values = [float(p) for p in text.split(",")]
+    except ValueError:
+        values = []
+    if len(values) not in (1, 2):
+        raise bad_input("--sigma", repr(text), "one or two numbers, such as 0.001 or 0.001,0.02")
+    return values[0], values[1] if len(values) == 2 else None
+
+
+def _fixed(text: str) -> tuple[str, float]:
+    name, _, value = text.partition("=")
+    try:
+        return name.strip(), float(value)
+    except ValueError:
+        raise bad_input(f"--fixed {text!r}", f"the value {value!r}", "NAME=VALUE, such as friction=0.3") from None
+
+
+@contextmanager
+def _watched() -> Iterator[tuple[Callable[[Progress], None], Cancel]]:
+    """Progress on a terminal, none in a pipe; Ctrl+C stops with the best so far."""
+    from rich.console import Console
+    from rich.progress import BarColumn, TextColumn, TimeElapsedColumn
+    from rich.progress import Progress as Bar
+
+    from yapa.engine.cache import is_warm
+    from yapa.fitting import Cancel
+
+    cancel = Cancel()
+    console = Console(stderr=True)
+    before = signal.signal(signal.SIGINT, lambda *_: cancel.set())
+    bar = Bar(TextColumn("{task.description}"), BarColumn(), TimeElapsedColumn(), console=console,
+              disable=not console.is_terminal, transient=True)
+    first = "fitting" if is_warm() else "compiling the engine, once, about a minute"
+    try:
+        with bar:
+            task = bar.add_task(first, total=1.0)
+
+            def progress(p: Progress) -> None:
+                misfit = "" if p.misfit is None else f", misfit {p.misfit:.3g}"
+                bar.update(task, completed=p.share, description=f"{p.phase}{misfit}, {p.simulations} simulations")
+
+            yield progress, cancel
+    finally:
+        signal.signal(signal.SIGINT, before)
+
+
+def _exit_code(result: FitResult) -> int:
+    return {"converged": DONE, "cancelled": INTERRUPTED}.get(result.stopped, NOT_CONVERGED)
+
+
+def _write_json(path: Path, data: Any) -> None:
+    from yapa.case.store import write_atomically
+
+    write_atomically(path, json.dumps(data, indent=1, ensure_ascii=False, allow_nan=False) + "\n")
+
+
+def _motion_dict(motion: Any, outcomes: dict) -> dict[str, Any]:
+    from yapa import api
+
+    return {
+        "status": motion.status, "contacts": api.contact_rows(motion), "notes": list(motion.notes),
+        "outcomes": {body: {k: api.reading_dict(r) for k, r in rows.items()} for body, rows in outcomes.items()},
+    }
+
+
+def _table(columns: list[tuple[str, bool]], rows: list[list[str]]) -> None:
+    from rich.console import Console
+    from rich.table import Table
+
+    table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0))
+    for name, right in columns:
+        table.add_column(name, justify="right" if right else "left", no_wrap=not name.startswith("why"))
+    for row in rows:
+        table.add_row(*row)
+    console = Console()
+    if not console.is_terminal:
+        console = Console(width=140)
+    console.print(table)
+
+
+def _outcome_tables(outcomes: dict) -> None:
+    from yapa.outcomes import CATALOGUE
+
+    for body, rows in outcomes.items():
+        out = []
+        for name, r in rows.items():
+            unit = next((o.unit for o in CATALOGUE.values() if name.startswith(o.name)), "")
+            spread = f"± {r.std:.2g}" if r.std else ""
+            out.append([name, "–" if r.value is None else f"{r.value:.5g}", spread, unit, r.missing or ""])
+        _table([(body, False), ("value", True), ("", False), ("", False), ("why not", False)], out)
+
+
+def _contact_table(motion: Any) -> None:
+    rows = [[f"{c.time:.5f}", f"± {c.time_std:.5f}" if c.time_std else "", c.body, c.partner, f"{c.approach:.4g}",
+             f"{c.rebound:.4g}"] for c in list(motion.contacts)[:20]]
+    _table([("contact at s", True), ("", False), ("body", False), ("on", False), ("approach m/s", True),
+            ("rebound m/s", True)], rows)
+
+
+def _result_table(told: dict[str, Estimate], result: FitResult) -> None:
+    from yapa.fitting.result import digits
+
+    rows = []
+    for name, e in told.items():
+        interval = f"{'…' if e.low is None else f'{e.low:.5g}'} – {'…' if e.high is None else f'{e.high:.5g}'}"
+        value = digits(e.value, e.std) if e.determined else "undetermined"
+        rows.append([name, value, f"± {e.std:.2g}" if e.std else "", interval, e.reason or ""])
+    _table([("unknown", False), ("value", True), ("", False), ("95% interval", False), ("why", False)], rows)
+    misfit = "no tracks" if result.misfit is None else f"misfit {result.misfit:.3f}"
+    click.echo(f"{result.stopped}; {misfit}; {result.simulations} simulations in {result.seconds:.2f} s")
+    for t in result.targets:
+        now = "does not happen" if t.now is None else f"{t.now:.4g}"
+        click.echo(f"target {t.target.label}: wanted {t.target.value:g} ± {t.target.tolerance:g}, now {now}, "
+                   f"{'met' if t.met else 'missed'}")
+    for finding in result.findings:
+        click.echo(f"finding: {finding}")
+
+
+def main() -> None:
+    """Entry point: errors for the person, never a traceback for bad input."""
+    try:
+        cli(standalone_mode=False)
+    except click.exceptions.Exit as done:
+        sys.exit(done.exit_code)
+    except click.ClickException as error:
+        error.show()
+        sys.exit(BAD_INPUT)
+    except click.Abort:
+        sys.exit(INTERRUPTED)
+    except InputError as error:
+        click.echo(f"yapa: {error}", err=True)
+        sys.exit(BAD_INPUT)
+    except YapaError as error:
+        click.echo(f"yapa: {error}", err=True)
+        sys.exit(BAD_INPUT)
+    except BrokenPipeError:
+        sys.exit(DONE)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,36 @@
+"""Compile every kernel once, into the cache. Run as ``python -m yapa.engine.warm``.
+
+The compiler holds the interpreter lock for most of a minute, so the window runs this as a child
+process and shows its progress; set-up runs it too.
+"""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+
+from yapa.engine.cache import cache_folder, is_warm, point_numba_at_cache
+
+
+def warm() -> None:
+    """Compile by running one tiny scene, then mark the cache as warm."""
+    from yapa.case import Body, Case, Plane, Sphere
+    from yapa.engine.simulate import simulate
+
+    bodies = {
+        "ball": Body(shapes=(Sphere(kind="sphere", radius=0.05),), position=(0.0, 0.0, 0.1)),
+        "floor": Body(motion="static", shapes=(Plane(kind="plane"),)),
+    }
+    simulate(Case(bodies=bodies, duration=0.3))
+    (cache_folder() / "warm").touch()
+
+
+def warm_in_child() -> subprocess.Popen[bytes]:
+    """Start compiling in a child process."""
+    point_numba_at_cache()
+    return subprocess.Popen([sys.executable, "-m", "yapa.engine.warm"], stdout=subprocess.DEVNULL)
+
+
+if __name__ == "__main__":
+    if not is_warm():
+        warm()

@@ -1,0 +1,242 @@
+"""The fit: first guess, refinement, patterns, fallback, outliers, uncertainty.
+
+1. Read a first guess off the tracks (no simulation).
+2. Least squares with a linear loss from there: a robust loss from far away gets lost.
+3. Compare slip/grip patterns with each other (``patterns``).
+4. Only if the misfit stays bad: growing horizon, then several starts.
+5. Only near the answer, and only if there are outliers: Tukey weights (5σ), refitted.
+6. Covariance, what cannot be told, one-sided bounds.
+
+Targets alone are met by the nearest change instead (``nearest``).
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+
+import numpy as np
+from scipy.stats import qmc
+
+from yapa.case.model import Case
+from yapa.case.unknowns import Estimate
+from yapa.fitting.guess import first_guess
+from yapa.fitting.nearest import nearest_solution
+from yapa.fitting.patterns import try_patterns
+from yapa.fitting.problem import Cancel, Cancelled, Problem, from_unit, met
+from yapa.fitting.refine import Point, evaluate, refine, with_best_offsets
+from yapa.fitting.result import FitResult, Progress, TargetReport
+from yapa.fitting.uncertainty import estimates, spread
+
+BAD = 1.8
+"""Mean clipped squared residual above which the fit looks elsewhere."""
+OUTLIER = 5.0
+
+
+class Fit:
+    """One fit of a case; keeps its best so far, so that stopping loses nothing."""
+
+    def __init__(self, case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None
+                 ) -> None:
+        self.cancel = cancel or Cancel()
+        self.problem = Problem(case, self.cancel)
+        self._progress = progress
+        self._phase = "reading the track"
+        self._share = 0.0
+        self.best: Point | None = None
+        self._keep: np.ndarray | None = None
+
+    def run(self) -> FitResult:
+        """Fit. Never raises for a stop: the result then says "cancelled" and holds the best so far."""
+        begun = time.perf_counter()
+        problem = self.problem
+        stopped = "converged"
+        try:
+            good = self._search()
+            if not good:
+                stopped = "not converged"
+        except Cancelled:
+            stopped = "cancelled"
+        return self._result(stopped, begun)
+
+    # -- phases --------------------------------------------------------------------------------
+
+    def _enter(self, phase: str, share: float) -> None:
+        self._phase, self._share = phase, share
+        if self._progress is not None:
+            self._tell(self.best)
+
+    def _tell(self, point: Point | None) -> None:
+        if self._progress is None:
+            return
+        problem = self.problem
+        self._progress(Progress(
+            self._phase, None if point is None else problem.misfit_of(point.r), problem.simulations,
+            {} if point is None else problem.values(point.p), self._share,
+        ))
+
+    def _seen(self, point: Point) -> None:
+        if self.best is None or point.cost < self.best.cost:
+            self.best = point
+        self._tell(self.best)
+
+    def _search(self) -> bool:
+        problem = self.problem
+        self._enter("reading the track", 0.0)
+        if not problem.tracks:
+            self._enter("nearest change", 0.1)
+            self.best, good = nearest_solution(problem, self._seen)
+            return good
+        start = problem.vector(first_guess(problem))
+        start = with_best_offsets(problem, start)
+        self._enter("refining", 0.15)
+        self.best, good = refine(problem, start, report=self._seen)
+        self._enter("sliding or gripping", 0.35)
+        self.best = try_patterns(problem, self.best, self._seen)
+        if self.best.clipped > BAD:
+            good = self._look_elsewhere()
+        self._enter("outliers", 0.75)
+        self._handle_outliers()
+        final, settled = refine(problem, self.best.p, most=12)
+        if final.cost <= self.best.cost * (1 + 1e-12):
+            self.best = final
+        return good or settled
+
+    def _look_elsewhere(self) -> bool:
+        """Growing horizon from the guess, then several starts; the best wins."""
+        assert self.best is not None
+        problem = self.problem
+        self._enter("growing horizon", 0.5)
+        p = problem.vector(first_guess(problem))
+        end = float(problem.times[-1])
+        good = False
+        for share in (0.15, 0.3, 0.5, 0.75, 1.0):
+            point, good = refine(problem, p, horizon=None if share == 1.0 else max(share * end, problem.times[5]), most=12)
+            p = point.p
+        self._take(point)
+        if self.best.clipped > BAD:
+            self._enter("several starts", 0.6)
+            count = len(problem.unknowns)
+            guess = problem.vector(first_guess(problem))
+            for k, u in enumerate(qmc.Sobol(count, seed=problem.case.seed).random(16)):
+                q = guess.copy()
+                share = 0.1 if k < 6 else 0.5
+                q[:count] = np.clip(guess[:count] + share * (u - 0.5) * 2, 0, 1)
+                point, ok = refine(problem, with_best_offsets(problem, q), most=10)
+                if point.cost < self.best.cost:
+                    good = ok
+                self._take(point)
+                if self.best.clipped <= BAD:
+                    break
+        self.best = try_patterns(problem, self.best, self._seen)
+        self.best, good = refine(problem, self.best.p, most=30)
+        return good
+
+    def _take(self, point: Point) -> None:
+        if self.best is None or point.cost < self.best.cost:
+            self.best = point
+            self._tell(point)
+
+    def _handle_outliers(self) -> None:
+        """Tukey's weights, refitted until they settle; only where a few samples stand far off."""
+        assert self.best is not None
+        problem = self.problem
+        n = problem.track_residuals
+        for _ in range(6):
+            problem.robust_weights = None
+            raw = problem.residuals(self.best.p)[:n]
+            seen = np.isfinite(problem.residual_times)
+            scale = max(1.0, 1.4826 * float(np.median(np.abs(raw[seen]))))
+            far = seen & (np.abs(raw) > OUTLIER * scale)
+            if not far.any() or far.sum() > 0.2 * seen.sum():
+                return
+            # the square root of Tukey's weight, since residuals are squared
+            weights = np.where(far, 0.0, 1.0 - (raw / (OUTLIER * scale)) ** 2)
+            previous = self._keep
+            self._keep = ~far
+            problem.robust_weights = weights
+            self.best, _ = refine(problem, self.best.p, most=15)
+            if previous is not None and np.array_equal(previous, self._keep):
+                return
+
+    # -- the end -------------------------------------------------------------------------------
+
+    def _result(self, stopped: str, begun: float) -> FitResult:
+        problem = self.problem
+        if self.best is None:
+            start = {u.path: Estimate(value=from_unit(u, v), determined=False, reason="stopped before anything was found")
+                     for u, v in zip(problem.unknowns, problem.vector(), strict=False)}
+            return FitResult(start, None, problem.simulations, time.perf_counter() - begun, stopped)
+        if stopped == "cancelled":
+            told = {path: Estimate(value=v, determined=False, reason="stopped before its uncertainty was known")
+                    for path, v in problem.values(self.best.p).items()}
+            return FitResult(told, problem.misfit_of(self.best.r, self._keep), problem.simulations,
+                             time.perf_counter() - begun, stopped)
+        try:
+            self._enter("how sure", 0.85)
+            told = estimates(problem, self.best, spread(problem, self.best))
+            plain = self._unweighted()
+            misfit = problem.misfit_of(plain, self._keep)
+            targets = target_reports(problem, problem.values(self.best.p))
+        except Cancelled:
+            return self._result("cancelled", begun)
+        outliers = 0 if self._keep is None else int((~self._keep).sum())
+        findings = self._findings(told, misfit, outliers, targets)
+        return FitResult(told, misfit, problem.simulations, time.perf_counter() - begun, stopped, outliers, targets,
+                         findings)
+
+    def _unweighted(self) -> np.ndarray:
+        assert self.best is not None
+        weights, self.problem.robust_weights = self.problem.robust_weights, None
+        try:
+            return evaluate(self.problem, self.best.p).r
+        finally:
+            self.problem.robust_weights = weights
+
+    def _findings(self, told: dict[str, Estimate], misfit: float | None, outliers: int, targets: list[TargetReport]
+                  ) -> list[str]:
+        from yapa.case.paths import label_of
+
+        out = []
+        for path, e in told.items():
+            if not e.determined:
+                out.append(f"{label_of(path)}: {e.reason}")
+        for unknown in self.problem.unknowns:
+            e = told[unknown.path]
+            at_wall = min(abs(e.value - unknown.low), abs(e.value - unknown.high)) < 1e-6 * (unknown.high - unknown.low)
+            if e.determined and at_wall and self.problem.tracks:
+                out.append(f"{label_of(unknown.path)} stands at the end of its range; widen the range if it should go on")
+        if misfit is not None and misfit > 1.5:
+            out.append(f"the simulation misses the track by {misfit:.1f} σ: something in the model is not as it was, "
+                       "or σ is too small")
+        if outliers:
+            out.append(f"{outliers} samples were judged outliers and left out")
+        for t in targets:
+            if not t.met:
+                why = t.missing or (f"misses by {abs(t.miss):.2g} tolerances" if t.miss is not None else "missed")
+                out.append(f"target {t.target.label} is not met: {why}")
+        return out
+
+
+def target_reports(problem: Problem, values: dict[str, float]) -> list[TargetReport]:
+    """Each target beside its outcome at these values."""
+    return [
+        TargetReport(t, body, r.value, met(t, r), None if r.value is None else (r.value - t.value) / t.tolerance, r.missing)
+        for t, body, r in problem.target_readings(values)
+    ]
+
+
+def fit(case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None) -> FitResult:
+    """Find the unknowns of a case from its evidence.
+
+    Raises
+    ------
+    InputError
+        If nothing is free or there is no evidence.
+
+    Examples
+    --------
+    >>> result = fit(case)
+    >>> result.estimates["pairs.rind+pad.restitution"].value
+    """
+    return Fit(case, progress, cancel).run()

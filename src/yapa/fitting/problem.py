@@ -1,0 +1,287 @@
+"""The fit as a function of a vector: unknowns in a unit box, residuals in σ.
+
+Unknown j has u_j in [0, 1] over its range (over the logarithm of its range where it is
+logarithmic). The residual vector holds (simulated - measured)/σ for every seen coordinate of
+every track, then the angle tracks with a free offset each (where an angle's zero lies on a
+sphere is nobody's knowledge), then sqrt(weight)·miss/tolerance and sqrt(weight)·shortfall for
+every target. The fit minimises half its square.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from yapa.case.evidence import Target
+from yapa.case.model import Case
+from yapa.case.paths import get_number
+from yapa.case.unknowns import Unknown
+from yapa.engine.kernels.layout import CANCELLED
+from yapa.engine.program import RawRun
+from yapa.engine.simulate import motion_of, program_for, sample_times
+from yapa.errors import bad_input
+from yapa.motion import Array, Motion
+from yapa.outcomes.bounces import bounces, excess, rebounds, shortfall
+from yapa.outcomes.catalogue import read
+from yapa.outcomes.reading import Reading
+from yapa.outcomes.track import TrackData, track_data
+
+SHORTFALL_TOLERANCE = 0.02
+"""One tolerance of a missing event, in logarithms of its speed."""
+
+
+class Cancelled(Exception):
+    """The person asked to stop."""
+
+
+class Cancel:
+    """A flag that stops a fit, and the simulation it is in, from another thread."""
+
+    def __init__(self) -> None:
+        self.flag = np.zeros(1, np.int64)
+        self._event = threading.Event()
+
+    def set(self) -> None:
+        """Ask to stop."""
+        self.flag[0] = 1
+        self._event.set()
+
+    def is_set(self) -> bool:
+        """Whether stopping was asked for."""
+        return self._event.is_set()
+
+
+def from_unit(unknown: Unknown, u: float) -> float:
+    """The value of an unknown at a place in the unit box."""
+    if unknown.scale == "log":
+        return float(np.exp(np.log(unknown.low) + u * (np.log(unknown.high) - np.log(unknown.low))))
+    return unknown.low + u * (unknown.high - unknown.low)
+
+
+def to_unit(unknown: Unknown, value: float) -> float:
+    """The place of a value in the unit box, clipped to it."""
+    if unknown.scale == "log":
+        u = (np.log(max(value, 1e-300)) - np.log(unknown.low)) / (np.log(unknown.high) - np.log(unknown.low))
+    else:
+        u = (value - unknown.low) / (unknown.high - unknown.low)
+    return float(min(1.0, max(0.0, u)))
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """One track laid on the simulation's sample times."""
+
+    data: TrackData
+    body: int
+    rows: np.ndarray
+    columns: tuple[int, ...]
+    offset: int | None
+    """Index among the free angle offsets, or None where the angle has a known zero or there is none."""
+
+
+@dataclass
+class Problem:
+    """A case seen by the fit.
+
+    Raises
+    ------
+    InputError
+        If nothing is free, or there is no evidence.
+    """
+
+    case: Case
+    cancel: Cancel = field(default_factory=Cancel)
+    simulations: int = 0
+
+    def __post_init__(self) -> None:
+        self.program = program_for(self.case)
+        self.unknowns = [u for u in self.case.unknowns if not u.locked]
+        if not self.unknowns:
+            raise bad_input("unknowns", "no free number", "at least one unknown that is not locked")
+        self.tracks = [track_data(t) for t in self.case.tracks]
+        if not self.tracks and not self.case.targets:
+            raise bad_input("evidence", "no track and no target", "at least one track or one target")
+        self.targets = [(t, self._target_body(t)) for t in self.case.targets]
+        times = [t.t for t in self.tracks]
+        self.times: Array = np.unique(np.concatenate(times)) if times else np.zeros(0)
+        self.evidence: list[Evidence] = []
+        offsets = 0
+        for data in self.tracks:
+            body = self.program.names.index(data.body)
+            kind = self.case.bodies[data.body].shapes[0].kind
+            offset = None
+            if data.angle is not None and kind == "sphere":
+                offset, offsets = offsets, offsets + 1
+            columns = tuple(i for i in range(3) if data.shown[i])
+            self.evidence.append(Evidence(data, body, np.searchsorted(self.times, data.t), columns, offset))
+        self.offsets = offsets
+        self._template = self._weights_of_tracks()
+        self.track_residuals = len(self._template)
+        wanted = [t.value for t, _ in self.targets if t.outcome == "rest time"]
+        self.target_end = max([self.case.duration, *(1.5 * w for w in wanted)])
+        self.target_times = sample_times(self.target_end, 120.0)
+        self.robust_weights: Array | None = None
+
+    def _target_body(self, target: Target) -> str:
+        movers = self.case.movers()
+        if target.body is not None:
+            if target.body not in movers:
+                raise bad_input(f"target {target.label}", f"the body {target.body!r}, which does not move",
+                                f"one of {', '.join(movers)}")
+            return target.body
+        tracked = [t.body for t in self.tracks]
+        if len(movers) == 1 or not tracked:
+            if len(movers) != 1:
+                raise bad_input(f"target {target.label}", f"no body named and {len(movers)} that move",
+                                "the name of a body in front of the outcome")
+            return movers[0]
+        return tracked[0] if len(set(tracked)) == 1 else movers[0]
+
+    def _weights_of_tracks(self) -> Array:
+        """The time of every track residual."""
+        out = []
+        for e in self.evidence:
+            for c in e.columns:
+                out.append(np.where(np.isfinite(e.data.x[:, c]), e.data.t, np.nan))
+            if e.data.angle is not None:
+                out.append(np.where(np.isfinite(e.data.angle), e.data.t, np.nan))
+        return np.concatenate(out) if out else np.zeros(0)
+
+    @property
+    def residual_times(self) -> Array:
+        """Time [s] of every track residual; NaN in a gap."""
+        return self._template
+
+    # -- vectors and values --------------------------------------------------------------------
+
+    @property
+    def size(self) -> int:
+        """Unknowns plus free angle offsets."""
+        return len(self.unknowns) + self.offsets
+
+    def values(self, p: Array) -> dict[str, float]:
+        """Path → number at a vector."""
+        return {u.path: from_unit(u, p[j]) for j, u in enumerate(self.unknowns)}
+
+    def vector(self, values: Mapping[str, float] | None = None) -> Array:
+        """The vector of these values, the case's own numbers elsewhere; offsets zero."""
+        p = np.zeros(self.size)
+        for j, u in enumerate(self.unknowns):
+            value = values[u.path] if values is not None and u.path in values else get_number(self.case, u.path)
+            p[j] = to_unit(u, value)
+        return p
+
+    # -- simulation ----------------------------------------------------------------------------
+
+    def run(self, values: Mapping[str, float], times: Array, end: float) -> RawRun:
+        """One simulation.
+
+        Raises
+        ------
+        Cancelled
+            If stopping was asked for.
+        """
+        if self.cancel.is_set():
+            raise Cancelled
+        self.simulations += 1
+        raw = self.program.run(values, times, end, self.cancel.flag)
+        if raw.code == CANCELLED:
+            raise Cancelled
+        return raw
+
+    def motion(self, values: Mapping[str, float], times: Array | None = None, end: float | None = None) -> Motion:
+        """A simulated motion with names, contacts and paths."""
+        if times is None:
+            times, end = self.target_times, self.target_end
+        return motion_of(self.program, self.run(values, times, float(times[-1]) if end is None else end))
+
+    def residuals(self, p: Array, horizon: float | None = None) -> Array:
+        """Residuals in σ and tolerances; those of gaps or beyond the horizon are zero."""
+        values = self.values(p)
+        parts = []
+        if self.tracks:
+            times = self.times if horizon is None else self.times[self.times <= horizon]
+            raw = self.run(values, times, float(times[-1]))
+            parts.append(self._track_residuals(raw, p, len(times)))
+        if self.targets:
+            parts.append(self._target_residuals(values))
+        r = np.concatenate(parts)
+        if self.robust_weights is not None:
+            r[: self.track_residuals] *= self.robust_weights
+        return r
+
+    def _track_residuals(self, raw: RawRun, p: Array, count: int) -> Array:
+        out = []
+        states = raw.states
+        done = len(raw.times)
+        for e in self.evidence:
+            inside = e.rows < min(count, done)
+            rows = e.rows[inside]
+            for c in e.columns:
+                r = np.zeros(len(e.rows))
+                r[inside] = (states[rows, e.body, c] - e.data.x[inside, c]) / e.data.sigma
+                out.append(r)
+            if e.data.angle is not None:
+                r = np.zeros(len(e.rows))
+                zero = p[len(self.unknowns) + e.offset] if e.offset is not None else self._angle_zero(e)
+                r[inside] = (states[rows, e.body, 14] + zero - e.data.angle[inside]) / e.data.sigma_angle
+                out.append(r)
+            if done < count:  # the run ended early: say so loudly, but finitely
+                for r in out[-len(e.columns) :]:
+                    r[~inside] = 1e3
+        return np.nan_to_num(np.concatenate(out), nan=0.0, posinf=1e6, neginf=-1e6)
+
+    def _angle_zero(self, e: Evidence) -> float:
+        w, _, y, _ = self.case.bodies[e.data.body].orientation
+        return 2.0 * float(np.arctan2(y, w))
+
+    def _target_residuals(self, values: Mapping[str, float]) -> Array:
+        motion = self.motion(values)
+        out = []
+        for target, body in self.targets:
+            out += [np.sqrt(target.weight) * r for r in target_residual(motion, target, body)]
+        return np.array(out)
+
+    # -- what a vector means -------------------------------------------------------------------
+
+    def misfit_of(self, r: Array, keep: Array | None = None) -> float | None:
+        """Root mean square of the track residuals over samples that are not gaps (nor outliers)."""
+        if not self.tracks:
+            return None
+        use = np.isfinite(self._template)
+        if keep is not None:
+            use = use & keep
+        return float(np.sqrt(np.mean(r[: self.track_residuals][use] ** 2)))
+
+    def target_readings(self, values: Mapping[str, float]) -> list[tuple[Target, str, Reading]]:
+        """What each target's outcome is at these values."""
+        if not self.targets:
+            return []
+        motion = self.motion(values)
+        return [(t, body, read(motion, t.outcome, body, t.index)) for t, body in self.targets]
+
+
+def target_residual(motion: Motion, target: Target, body: str) -> tuple[float, float]:
+    """miss/tolerance and a graded shortfall of one target.
+
+    A number of bounces is two hinges on the rebound speeds of the last wanted and the next one.
+    """
+    if target.outcome == "bounces":
+        n = round(target.value)
+        now = len(bounces(motion, body))
+        if abs(now - target.value) <= target.tolerance:
+            return 0.0, 0.0
+        speeds = [b.speed for b in rebounds(motion, body) if b.speed > 0]
+        if n > now:
+            return shortfall(motion, speeds[n - 1] if len(speeds) >= n else 1e-3) / SHORTFALL_TOLERANCE, 0.0
+        return excess(motion, speeds[n] if len(speeds) > n else 1e-3) / SHORTFALL_TOLERANCE, 0.0
+    reading = read(motion, target.outcome, body, target.index)
+    return (reading.guide - target.value) / target.tolerance, reading.shortfall / SHORTFALL_TOLERANCE
+
+
+def met(target: Target, reading: Reading) -> bool:
+    """Whether a target is met: its outcome occurs, within tolerance."""
+    return reading.value is not None and abs(reading.value - target.value) <= target.tolerance * (1 + 1e-9)

@@ -1,0 +1,109 @@
+"""What a fit reports while it runs and when it ends."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from yapa.case.evidence import Target
+from yapa.case.paths import label_of, quantity_of
+from yapa.case.unknowns import Estimate
+
+
+@dataclass(frozen=True)
+class Progress:
+    """An event of a running fit: what it does, its best so far, and how many simulations that took."""
+
+    phase: str
+    misfit: float | None
+    simulations: int
+    values: dict[str, float]
+    share: float
+
+
+@dataclass(frozen=True)
+class TargetReport:
+    """A target beside what the values give."""
+
+    target: Target
+    body: str
+    now: float | None
+    met: bool
+    miss: float | None
+    """Signed miss in tolerances; None where the event is missing."""
+    missing: str | None = None
+
+
+@dataclass(frozen=True)
+class FitResult:
+    """The end of a fit.
+
+    Attributes
+    ----------
+    estimates : path → estimate
+    misfit : root mean square residual over the tracks in σ; None without tracks
+    simulations, seconds : what it cost
+    stopped : "converged", "not converged" or "cancelled"
+    outliers : samples judged outliers, left out of the misfit
+    targets : each target beside its outcome
+    findings : sentences worth telling
+    """
+
+    estimates: dict[str, Estimate]
+    misfit: float | None
+    simulations: int
+    seconds: float
+    stopped: str
+    outliers: int = 0
+    targets: list[TargetReport] = field(default_factory=list)
+    findings: list[str] = field(default_factory=list)
+
+    @property
+    def values(self) -> dict[str, float]:
+        """Path → value."""
+        return {path: e.value for path, e in self.estimates.items()}
+
+    def sentences(self) -> list[str]:
+        """One sentence an unknown, honest about what cannot be told."""
+        return [sentence(path, e) for path, e in self.estimates.items()]
+
+    def as_dict(self) -> dict[str, Any]:
+        """JSON-ready."""
+        return {
+            "values": {path: e.model_dump(exclude={"reason"} if e.reason is None else None)
+                       for path, e in self.estimates.items()},
+            "misfit": self.misfit,
+            "simulations": self.simulations,
+            "seconds": round(self.seconds, 4),
+            "stopped": self.stopped,
+            "outliers": self.outliers,
+            "targets": [
+                {"target": t.target.label, "wanted": t.target.value, "tolerance": t.target.tolerance, "now": t.now,
+                 "met": t.met, "missing": t.missing}
+                for t in self.targets
+            ],
+            "findings": self.findings,
+        }
+
+
+def digits(value: float, std: float | None) -> str:
+    """A value with as many digits as its uncertainty allows."""
+    if std is None or std <= 0:
+        return f"{value:.4g}"
+    import math
+
+    places = max(0, 1 - math.floor(math.log10(std)))
+    return f"{value:.{min(places, 9)}f}"
+
+
+def sentence(path: str, e: Estimate) -> str:
+    """``restitution · rind on pad 0.787 ± 0.002``, or why it cannot be told."""
+    name, unit = label_of(path), quantity_of(path).unit
+    tail = f" {unit}" if unit else ""
+    if e.determined and e.std is not None:
+        return f"{name} {digits(e.value, e.std)} ± {digits(e.std, e.std)}{tail}"
+    if e.determined:
+        return f"{name} {e.value:.4g}{tail}"
+    bounds = [f"at least {e.low:.2g}" if e.low is not None else "", f"at most {e.high:.2g}" if e.high is not None else ""]
+    told = " and ".join(b for b in bounds if b)
+    return f"{name} cannot be told{': ' + told + tail if told else ''} ({e.reason})"

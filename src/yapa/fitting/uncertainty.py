@@ -1,0 +1,160 @@
+"""How sure: covariance, what the evidence cannot tell, and one-sided bounds.
+
+Covariance: [Σψ²/(N-p)] / mean(ψ')² · (JᵀJ)⁻¹ · max(1, (1+ρ)/(1-ρ)), ψ Tukey's function of the
+residuals where the fit was robust and the residuals themselves where not, ρ the lag-1
+autocorrelation of ψ within tracks (Huber, Robust Statistics, ch. 7).
+
+What cannot be told: the singular values of J in box units, floored at 1 (the range itself is
+then all that is known); an unknown whose standard deviation stays above a tenth of its range is
+undetermined. A saturating one, such as friction above the grip limit, gets a one-sided 95% bound
+by a profile: the value at which half the squared misfit, the others fitted again, has risen by
+1.645²/2.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from yapa.case.paths import label_of
+from yapa.case.unknowns import Estimate
+from yapa.fitting.patterns import friction_unknowns
+from yapa.fitting.problem import Problem, from_unit
+from yapa.fitting.refine import Point, jacobian, refine
+from yapa.motion import Array
+
+UNDETERMINED = 0.1
+"""Share of the range above which a standard deviation says nothing."""
+ONE_SIDED = 0.5 * 1.645**2
+
+
+@dataclass(frozen=True)
+class Spread:
+    """Covariance of the vector, standard deviations with floored singular values, and weak directions."""
+
+    cov: Array
+    std: Array
+    floored: Array
+    weak: list[Array]
+
+
+def spread(problem: Problem, best: Point) -> Spread:
+    """Covariance and identifiability at the best point."""
+    J = jacobian(problem, best.p, best.r, central=True)
+    used = np.abs(J).sum(axis=1) > 0
+    n, p = int(used.sum()), problem.size
+    scale = float(best.r @ best.r) / max(n - p, 1)
+    if problem.robust_weights is not None:
+        scale *= 1.0 / max(float(np.mean(problem.robust_weights > 0)), 0.5) ** 2
+    if not problem.tracks:
+        scale = 1.0
+    scale *= _autocorrelation_factor(problem, best.r)
+    _, s, Vt = np.linalg.svd(J, full_matrices=False)
+    s = np.concatenate([s, np.zeros(p - len(s))]) if len(s) < p else s
+    Vt = Vt if Vt.shape[0] == p else np.linalg.svd(J, full_matrices=True)[2]
+    floor = np.maximum(s / np.sqrt(max(scale, 1e-300)), 1.0)
+    floored = np.sqrt((Vt.T**2 / floor**2).sum(axis=1))
+    strong = s > 1e-7 * max(float(s[0]), 1e-300)
+    inverse = np.where(strong, 1.0 / np.where(strong, s, 1.0) ** 2, 0.0)
+    cov = (Vt.T * inverse) @ Vt * scale
+    weak = [Vt[k] for k in range(p) if floor[k] <= 1.0 / UNDETERMINED]
+    return Spread(cov, np.sqrt(np.maximum(np.diag(cov), 0.0)), floored, weak)
+
+
+def _autocorrelation_factor(problem: Problem, r: Array) -> float:
+    """max(1, (1+ρ)/(1-ρ)), ρ pooled over the columns of all tracks."""
+    top = bottom = 0.0
+    row = 0
+    count = 0
+    for e in problem.evidence:
+        for _ in range(len(e.columns) + (e.data.angle is not None)):
+            column = r[row : row + len(e.rows)]
+            row += len(e.rows)
+            top += float(column[1:] @ column[:-1])
+            bottom += float(column @ column)
+            count += len(column)
+    if bottom <= 0 or count < 30:
+        return 1.0
+    rho = top / bottom
+    if rho < 2.0 / np.sqrt(count):  # no more than chance
+        return 1.0
+    rho = min(rho, 0.98)
+    return (1 + rho) / (1 - rho)
+
+
+def estimates(problem: Problem, best: Point, sure: Spread) -> dict[str, Estimate]:
+    """One estimate for each unknown, honest about those that cannot be told."""
+    out: dict[str, Estimate] = {}
+    for j, unknown in enumerate(problem.unknowns):
+        value = from_unit(unknown, best.p[j])
+        slope = (from_unit(unknown, min(1.0, best.p[j] + 1e-6)) - from_unit(unknown, max(0.0, best.p[j] - 1e-6))) / (
+            min(1.0, best.p[j] + 1e-6) - max(0.0, best.p[j] - 1e-6))
+        if sure.floored[j] <= UNDETERMINED:
+            std = float(sure.std[j] * slope)
+            low, high = value - 1.96 * std, value + 1.96 * std
+            if unknown.scale == "log" and value > 0:
+                low, high = value * np.exp(-1.96 * std / value), value * np.exp(1.96 * std / value)
+            out[unknown.path] = Estimate(
+                value=value, std=std, low=max(unknown.low, low) if low < unknown.low <= value else low, high=high)
+        else:
+            out[unknown.path] = _undetermined(problem, best, sure, j, value)
+    return out
+
+
+def _undetermined(problem: Problem, best: Point, sure: Spread, j: int, value: float) -> Estimate:
+    unknown = problem.unknowns[j]
+    low = profile_bound(problem, best, j, downwards=True)
+    high = profile_bound(problem, best, j, downwards=False)
+    name = label_of(unknown.path)
+    partners = _partners(problem, sure, j)
+    if j in friction_unknowns(problem) and high is None:
+        reason = f"every contact grips, so any friction above {low or unknown.low:.3g} gives the same motion"
+    elif partners:
+        reason = f"only a combination with {', '.join(partners)} can be told: fix one of them"
+    elif unknown.path.endswith(".mass"):
+        reason = "mass does not change this motion: there is no drag, no fluid and no collision that depends on it"
+    elif low is not None or high is not None:
+        reason = f"the evidence tells only a bound of {name}"
+    else:
+        reason = f"{name} does not change anything that was measured"
+    return Estimate(value=value, std=None, low=low, high=high, determined=False, reason=reason)
+
+
+def _partners(problem: Problem, sure: Spread, j: int) -> list[str]:
+    """Other unknowns that share this one's weak direction."""
+    names: list[str] = []
+    for direction in sure.weak:
+        if abs(direction[j]) > 0.1 and abs(direction[j]) < 0.995:
+            names += [label_of(problem.unknowns[k].path) for k in range(len(problem.unknowns))
+                      if k != j and abs(direction[k]) > 0.1]
+    return list(dict.fromkeys(names))
+
+
+def profile_bound(problem: Problem, best: Point, j: int, downwards: bool) -> float | None:
+    """One-sided 95% bound of an unknown, the others fitted again; None if its range holds none."""
+    hold = np.zeros(problem.size, bool)
+    hold[j] = True
+    scale = max(1.0, 2 * best.cost / max(len(best.r) - problem.size, 1)) if problem.tracks else 1.0
+    limit = best.cost + ONE_SIDED * scale
+    end = 0.0 if downwards else 1.0
+
+    def allowed(u: float) -> bool:
+        q = best.p.copy()
+        q[j] = u
+        if problem.residuals(q) @ problem.residuals(q) / 2 <= limit:
+            return True
+        return refine(problem, q, most=6, fixed=hold)[0].cost <= limit
+
+    if allowed(end):
+        return None
+    inside, outside = best.p[j], end
+    for _ in range(16):
+        middle = 0.5 * (inside + outside)
+        if allowed(middle):
+            inside = middle
+        else:
+            outside = middle
+        if abs(inside - outside) < 2e-4:
+            break
+    return from_unit(problem.unknowns[j], inside)

@@ -1,0 +1,137 @@
+"""Bounces: contacts whose rebound rises at least 5 mm (on a track at least 5σ), counted from 1."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import log, sqrt
+
+import numpy as np
+
+from yapa.motion import Array, Contact, Motion
+from yapa.outcomes.reading import Reading, absent
+
+LEAST_RISE = 0.005
+"""m: a rebound that rises less is in the contact log, but no bounce."""
+
+
+@dataclass(frozen=True)
+class Bounce:
+    """A contact with what came after it: rise of the centre [m], its time, and the rebound speed."""
+
+    contact: Contact
+    rise: float
+    top_time: float
+    speed: float
+    counted: bool
+    place: Array
+
+
+def up_of(motion: Motion) -> Array:
+    """The direction against gravity."""
+    size = float(np.linalg.norm(motion.gravity))
+    return -motion.gravity / size if size > 0 else np.array([0.0, 0.0, 1.0])
+
+
+def threshold(motion: Motion) -> float:
+    """The least rise of a bounce on this motion [m]."""
+    return max(LEAST_RISE, 5 * motion.noise)
+
+
+def rebounds(motion: Motion, body: str) -> list[Bounce]:
+    """Every contact of a body that sends it upwards, with its rise; ``counted`` marks the bounces."""
+    up = up_of(motion)
+    contacts = motion.contacts_of(body)
+    path = motion.path(body)
+    least = threshold(motion)
+    out: list[Bounce] = []
+    for i, contact in enumerate(contacts):
+        place, normal = contact.seen_from(body)
+        end = contacts[i + 1].time if i + 1 < len(contacts) else motion.end
+        height = float(place @ up)
+        speed = contact.rebound * max(0.0, float(normal @ up))
+        if end > contact.time:
+            top, when = path.highest(up, contact.time, end)
+        else:
+            top, when = height, contact.time
+        rise = max(0.0, top - height)
+        counted = rise >= least and float(normal @ up) > 0.1
+        out.append(Bounce(contact, rise, when, speed, counted, place))
+    return out
+
+
+def bounces(motion: Motion, body: str) -> list[Bounce]:
+    """The bounces of a body in order; number k is element k-1."""
+    return [b for b in rebounds(motion, body) if b.counted]
+
+
+def shortfall(motion: Motion, speed: float) -> float:
+    """How far a rebound speed is from counting: max(0, ln(1.02 v_threshold / v))."""
+    g = float(np.linalg.norm(motion.gravity)) or 1.0
+    return max(0.0, log(1.02 * sqrt(2 * g * threshold(motion)) / max(speed, 1e-6)))
+
+
+def excess(motion: Motion, speed: float) -> float:
+    """How far a rebound speed is above not counting: max(0, ln(1.02 v / v_threshold))."""
+    g = float(np.linalg.norm(motion.gravity)) or 1.0
+    return max(0.0, log(1.02 * max(speed, 1e-6) / sqrt(2 * g * threshold(motion))))
+
+
+def number_of_bounces(motion: Motion, body: str, index: int | None = None) -> Reading:
+    """How many bounces there were."""
+    return Reading(float(len(bounces(motion, body))), 0.0)
+
+
+def apex(motion: Motion, body: str, index: int | None) -> Reading:
+    """Apex k [m]: rise of the centre, against gravity, above its place at bounce k, before bounce k+1."""
+    k = index or 1
+    every = rebounds(motion, body)
+    counted = [b for b in every if b.counted]
+    if len(counted) >= k:
+        b = counted[k - 1]
+        after = [c.time for c in motion.contacts_of(body) if c.time > b.contact.time]
+        if b.top_time >= motion.end - 1e-9 and not after:
+            return absent(f"the motion ends while bounce {k} still rises", b.rise, 0.0)
+        std = 0.0
+        if motion.measured:
+            g = float(np.linalg.norm(motion.gravity)) or 1.0
+            std = float(np.hypot(b.contact.speed_std * b.speed / g, motion.noise / 3))
+        return Reading(b.rise, std)
+    return absent(f"there is no bounce {k}; there are {len(counted)}", *_virtual(motion, every, k))
+
+
+def _virtual(motion: Motion, every: list[Bounce], k: int) -> tuple[float, float]:
+    """Rise and shortfall of the k-th rebound below the counting threshold, by itself or by the series' ratio."""
+    rising = [b for b in every if b.contact.normal @ up_of(motion) > 0.1]
+    if len(rising) >= k:
+        return rising[k - 1].rise, shortfall(motion, rising[k - 1].speed)
+    if not rising:
+        return 0.0, shortfall(motion, 0.0)
+    last = rising[-1]
+    ratio = min(0.95, max(0.05, last.contact.rebound / max(last.contact.approach, 1e-9)))
+    missing = k - len(rising)
+    return last.rise * ratio ** (2 * missing), shortfall(motion, last.speed * ratio**missing)
+
+
+def landing(motion: Motion, body: str, index: int | None) -> Reading:
+    """Landing k [m]: horizontal distance from the start to the point of contact k's bounce."""
+    k = index or 1
+    up = up_of(motion)
+    start = motion.path(body).place(np.array([motion.times[0]]))[0]
+    every = rebounds(motion, body)
+    hits = [b for b in every if b.contact.seen_from(body)[1] @ up > 0.1]
+
+    def away(place: Array) -> float:
+        d = place - start
+        return float(np.linalg.norm(d - (d @ up) * up))
+
+    counted = [b for b in hits if b.counted or b is hits[0]]
+    if len(counted) >= k:
+        b = counted[k - 1]
+        std = motion.noise / 2 + b.contact.time_std * b.contact.slip_before if motion.measured else 0.0
+        return Reading(away(b.place), std)
+    if hits:
+        virtual = hits[k - 1] if len(hits) >= k else hits[-1]
+        miss = shortfall(motion, virtual.speed) + (k - len(hits) if len(hits) < k else 0)
+        return absent(f"there is no landing {k}; there are {len(counted)}", away(virtual.place), miss)
+    end = motion.path(body).place(np.array([motion.end]))[0]
+    return absent("it never lands", away(end), 1.0)

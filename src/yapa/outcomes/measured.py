@@ -1,0 +1,269 @@
+"""A measured track becomes a Motion: contacts between the frames, flights fitted, the rest smoothed.
+
+What stays on its support is smoothed by local straight lines whose window is wide enough to
+bring the noise of speed under 1 mm/s where the track allows; slip needs an angle and a radius.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.signal import savgol_filter
+
+from yapa.motion import Array, BodyAccount, Contact, Motion, Path, Phase
+from yapa.outcomes.arcs import LEAST_FRAMES, Arc, fit_arcs, jump_times, meeting_time
+from yapa.outcomes.track import TrackData
+
+UP = np.array([0.0, 0.0, 1.0])
+
+
+@dataclass(frozen=True)
+class Support:
+    """The plane a body meets: its normal, its name, and n·x of the centre when touching."""
+
+    normal: Array
+    height: float
+    name: str = "support"
+
+
+def measured_motion(
+    track: TrackData, account: BodyAccount, support: Support | None, gravity: Array, partners: dict[str, Array] | None
+    = None
+) -> Motion:
+    """Turn a track into a motion.
+
+    Parameters
+    ----------
+    account : what is known of the body
+    support : the plane it meets; contacts away from it are hits on something unnamed
+    gravity : (3,) m/s²
+    partners : other bodies' places (N, 3) at the track's own times, to name sideways hits
+    """
+    up = support.normal if support is not None else UP
+    cuts = jump_times(track, up, support.height if support is not None else None)
+    for _ in range(5):
+        held = _held(track, [float(track.t[0]), *cuts, float(track.t[-1])], support)
+        arcs = fit_arcs(track, cuts, gravity, held)
+        refined, contacts = _refine(track, cuts, arcs, held, support, up)
+        settled = len(refined) == len(cuts) and np.allclose(refined, cuts, atol=0.02 / track.rate)
+        cuts = refined
+        if settled:
+            break
+    else:
+        held = _held(track, [float(track.t[0]), *cuts, float(track.t[-1])], support)
+        arcs = fit_arcs(track, cuts, gravity, held)
+    path = _path(track, cuts, arcs, held)
+    named = [_named(c, track, account, support, partners) for c in contacts]
+    states = np.zeros((len(track.t), 1, 16))
+    states[:, 0, :3], states[:, 0, 7:10] = path.place(track.t), path.velocity(track.t)
+    states[:, 0, 3] = 1.0
+    states[:, 0, 13:16], states[:, 0, 10:13] = path.turned(track.t), path.spin(track.t)
+    phases = _phases(track, account, support, cuts, held, path)
+    notes = tuple(
+        f"the flight from {a:.3f} s has fewer than {LEAST_FRAMES} frames and is not resolved"
+        for a, arc, h in zip([float(track.t[0]), *cuts], arcs, held, strict=True)
+        if arc is None and not h
+    )
+    return Motion(
+        times=track.t, states=states, bodies=(account,), gravity=gravity, contacts=named, phases=phases,
+        noise=track.sigma, measured=True, paths={account.name: path}, notes=notes,
+    )
+
+
+def _held(track: TrackData, edges: list[float], support: Support | None) -> list[bool]:
+    """Whether each piece of the track stays on the support."""
+    out = []
+    for a, b in zip(edges, edges[1:], strict=False):
+        inside = (track.t >= a) & (track.t <= b) & np.isfinite(track.x).all(axis=1)
+        if support is None or inside.sum() < 3:
+            out.append(False)
+            continue
+        height = track.x[inside] @ support.normal - support.height
+        out.append(bool(np.median(np.abs(height)) < 3 * track.sigma and np.percentile(height, 90) < 5 * track.sigma))
+    return out
+
+
+def _refine(
+    track: TrackData, rough: list[float], arcs: list[Arc | None], held: list[bool], support: Support | None, up: Array
+) -> tuple[list[float], list[Contact]]:
+    cuts, contacts = [], []
+    frame = 1.0 / track.rate
+    for i, guess in enumerate(rough):
+        before, after = arcs[i], arcs[i + 1]
+        if before is not None and after is not None:
+            jump = after.at(guess)[1][0] - before.at(guess)[1][0]
+            along = up if jump @ up > 0.5 * np.linalg.norm(jump) else jump / max(float(np.linalg.norm(jump)), 1e-12)
+            met = meeting_time(before, after, along, guess, 6 * frame)
+            if met is None:
+                continue
+            t, std = met
+            xb, vb = before.at(t)
+            xa, va = after.at(t)
+            speed_std = max(before.std(t)[1], after.std(t)[1])
+            contacts.append(_contact(t, std, 0.5 * (xa[0] + xb[0]), along, vb[0], va[0], speed_std))
+        elif before is not None and support is not None:
+            # the last flight before the track stays on its support, or goes on unresolved
+            t, std = _touchdown(before, support, guess)
+            xb, vb = before.at(t)
+            contacts.append(_contact(t, std, xb[0], support.normal, vb[0], vb[0] * np.nan, before.std(t)[1]))
+        else:
+            contacts.append(_local_contact(track, guess, up))
+            t = guess
+        if cuts and t - cuts[-1] < frame:
+            contacts.pop()
+            continue
+        cuts.append(t)
+    return cuts, contacts
+
+
+def _touchdown(arc: Arc, support: Support, guess: float) -> tuple[float, float]:
+    t = guess
+    for _ in range(20):
+        x, v = arc.at(t)
+        rate = float(v[0] @ support.normal)
+        if abs(rate) < 1e-6:
+            break
+        t -= (float(x[0] @ support.normal) - support.height) / rate
+    return t, arc.std(t)[0] / max(abs(rate), 1e-6)
+
+
+def _contact(t: float, std: float, place: Array, n: Array, vb: Array, va: Array, speed_std: float) -> Contact:
+    approach = -float(vb @ n)
+    rebound = float(va @ n) if np.isfinite(va).all() else 0.0
+    return Contact(
+        time=float(t), body="", partner="", point=place, normal=n, approach=approach, rebound=rebound,
+        slip_before=float(np.linalg.norm(vb - (vb @ n) * n)),
+        slip_after=float(np.linalg.norm(va - (va @ n) * n)) if np.isfinite(va).all() else 0.0,
+        normal_impulse=None, friction_impulse=None, place=place, time_std=std, speed_std=speed_std,
+    )
+
+
+def _local_contact(track: TrackData, guess: float, up: Array) -> Contact:
+    """A hit between pieces that stay on the support: straight lines through a few frames on each side."""
+    good = np.isfinite(track.x).all(axis=1)
+    sides = []
+    for inside in (good & (track.t < guess) & (track.t > guess - 12 / track.rate),
+                   good & (track.t > guess) & (track.t < guess + 12 / track.rate)):
+        tau = track.t[inside] - guess
+        c = np.polyfit(tau, track.x[inside], 1) if inside.sum() > 2 else np.zeros((2, 3))
+        sides.append((c[1], c[0]))
+    jump = sides[1][1] - sides[0][1]
+    n = jump / max(float(np.linalg.norm(jump)), 1e-12)
+    noise = track.sigma * track.rate * 0.1
+    return _contact(guess, 0.5 / track.rate, 0.5 * (sides[0][0] + sides[1][0]), n, sides[0][1], sides[1][1], noise)
+
+
+def _named(
+    c: Contact, track: TrackData, account: BodyAccount, support: Support | None, partners: dict[str, Array] | None
+) -> Contact:
+    partner = "unknown"
+    if support is not None and abs(float(c.place @ support.normal) - support.height) < 0.02 + 20 * track.sigma and (
+        float(c.normal @ support.normal) > 0.7
+    ):
+        partner = support.name
+    elif partners:
+        i = int(np.argmin(np.abs(track.t - c.time)))
+        partner = min(partners, key=lambda name: float(np.linalg.norm(partners[name][i] - c.place)))
+    reach = account.reach if account.kind == "sphere" else 0.0
+    return Contact(**{**vars(c), "body": account.name, "partner": partner, "point": c.place - reach * c.normal})
+
+
+def _window(track: TrackData, wanted: float = 0.001) -> int:
+    """Frames of an odd window whose straight line has a slope known to ``wanted`` m/s, within reason."""
+    w = 5
+    n = len(track.t)
+    while w < min(n // 6, 81) and track.sigma * track.rate * np.sqrt(12.0 / w**3) > wanted:
+        w += 2
+    return min(w | 1, n if n % 2 else n - 1)
+
+
+def _smooth(t: Array, x: Array, w: int, order: int = 2) -> tuple[Array, Array]:
+    """Values and slopes of local parabolas through w frames on an even grid of the same length."""
+    even = np.linspace(t[0], t[-1], len(t))
+    cols = np.column_stack([np.interp(even, t[np.isfinite(c)], c[np.isfinite(c)]) for c in x.T])
+    w = min(w, len(t) if len(t) % 2 else len(t) - 1)
+    if w < 3:
+        return x.copy(), np.zeros_like(x)
+    order = min(order, w - 1)
+    flat = min(w, len(t) // 2)
+    dt = float(even[1] - even[0])
+    value = savgol_filter(cols, w, order, axis=0)
+    slope = savgol_filter(cols, w, order, deriv=1, delta=dt, axis=0)
+    if flat > 4:  # at the very end a straight line is less noisy than a parabola's edge
+        tail = np.polyfit(even[-flat:], cols[-flat:], 1)[0]
+        slope[-(flat // 2):] = tail
+    return (np.column_stack([np.interp(t, even, c) for c in value.T]),
+            np.column_stack([np.interp(t, even, c) for c in slope.T]))
+
+
+def _path(track: TrackData, cuts: list[float], arcs: list[Arc | None], held: list[bool]) -> Path:
+    edges = [float(track.t[0]), *cuts, float(track.t[-1])]
+    w = _window(track)
+    knots: list[tuple[float, Array, Array]] = []
+    for i, arc in enumerate(arcs):
+        a, b = edges[i], edges[i + 1]
+        inside = (track.t > a + 1e-9) & (track.t < b - 1e-9)
+        times = np.concatenate([[a], track.t[inside], [b]])
+        if arc is not None:
+            x, v = arc.at(times)
+        else:
+            wide = (track.t >= a - 1e-9) & (track.t <= b + 1e-9)
+            if wide.sum() >= 5:
+                xs, vs = _smooth(track.t[wide], track.x[wide], w if held[i] else 5)
+                x = np.column_stack([np.interp(times, track.t[wide], c) for c in xs.T])
+                v = np.column_stack([np.interp(times, track.t[wide], c) for c in vs.T])
+            else:
+                seen = [np.isfinite(c) for c in track.x.T]
+                x = np.column_stack([np.interp(times, track.t[s], c[s]) for c, s in zip(track.x.T, seen, strict=True)])
+                v = np.gradient(x, times, axis=0) if len(times) > 2 and np.diff(times).min() > 0 else np.zeros_like(x)
+        knots.append((times, x, v))
+    t = np.concatenate([k[0] if i == 0 else k[0][1:] for i, k in enumerate(knots)])
+    x = np.concatenate([k[1] if i == 0 else k[1][1:] for i, k in enumerate(knots)])
+    arriving = np.concatenate([k[2] if i == 0 else k[2][1:] for i, k in enumerate(knots)])
+    leaving = arriving.copy()
+    at = 0
+    for i in range(len(knots) - 1):
+        at += len(knots[i][0]) - 1
+        leaving[at] = knots[i + 1][2][0]
+    turn, spin = np.zeros_like(x), np.zeros_like(x)
+    if track.angle is not None:
+        value, slope = _smooth(track.t, track.angle[:, None], 7)
+        turn[:, 1] = np.interp(t, track.t, value[:, 0]) - value[0, 0]
+        spin[:, 1] = np.interp(t, track.t, slope[:, 0])
+    order = np.concatenate([[True], np.diff(t) > 0])
+    return Path(t[order], x[order], arriving[order], leaving[order], turn[order], spin[order], spin[order])
+
+
+def _phases(
+    track: TrackData, account: BodyAccount, support: Support | None, cuts: list[float], held: list[bool], path: Path
+) -> list[Phase]:
+    """Sliding and gripping on the support: slip above 3 of its own σ slides, where an angle tells it."""
+    if support is None:
+        return []
+    edges = [float(track.t[0]), *cuts, float(track.t[-1])]
+    out: list[Phase] = []
+    for i, stays in enumerate(held):
+        if not stays:
+            continue
+        a, b = edges[i], edges[i + 1]
+        t = track.t[(track.t >= a) & (track.t <= b)]
+        v = path.velocity(t)
+        if account.kind == "sphere" and track.angle is not None:
+            slip_v = v - account.reach * np.cross(path.spin(t), support.normal)
+            noise = np.hypot(track.sigma, account.reach * track.sigma_angle) * track.rate * np.sqrt(12.0 / 7**3)
+        else:
+            slip_v = v
+            noise = track.sigma * track.rate * np.sqrt(12.0 / _window(track) ** 3)
+        slides = np.linalg.norm(slip_v, axis=1) > max(0.005, 3 * noise)
+        if len(slides) >= 5:  # a running majority of five keeps noise from cutting phases apart
+            padded = np.pad(slides.astype(int), 2, mode="edge")
+            slides = np.convolve(padded, np.ones(5), mode="valid") >= 3
+        start = 0
+        for k in range(1, len(t) + 1):
+            if k == len(t) or slides[k] != slides[start]:
+                end = float(t[k]) if k < len(t) else b
+                out.append(Phase(float(t[start]), end, account.name, support.name,
+                                 "slides" if slides[start] else "grips", support.normal))
+                start = k
+    return out

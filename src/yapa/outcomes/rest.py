@@ -1,0 +1,89 @@
+"""Rest time: when a motion is over.
+
+The moment after which speed and r·|ω| stay below 5 mm/s, r the farthest point of the body; where
+a bounce series ends the motion, the limit of that series: last counted contact
++ 2 v_rebound / (g_n (1 - e)), g_n gravity along the support's normal. On a measured motion the
+least speed is raised to three of its own σ.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from yapa.motion import Motion
+from yapa.outcomes.bounces import bounces
+from yapa.outcomes.reading import Reading, absent
+
+STILL_SPEED = 0.005
+"""m/s."""
+
+
+def _motion_left(motion: Motion, body: str) -> tuple[np.ndarray, np.ndarray]:
+    """Times of the knots and the larger of speed and r|ω| there."""
+    path = motion.path(body)
+    reach = motion.account(body).reach
+    speed = np.linalg.norm(path.leaving, axis=1)
+    turning = reach * np.linalg.norm(path.spin_leaving, axis=1)
+    if motion.measured:
+        turning = np.zeros_like(turning)  # the angle's noise would drown it
+    return path.t, np.maximum(speed, turning)
+
+
+def rest_time(motion: Motion, body: str, index: int | None = None) -> Reading:
+    """Rest time [s]."""
+    t, left = _motion_left(motion, body)
+    least = STILL_SPEED
+    if motion.measured:
+        rate = 1.0 / float(np.median(np.diff(motion.times)))
+        least = max(least, 3 * motion.noise * rate * np.sqrt(12.0 / 31**3))
+    series = _series_limit(motion, body)
+    moving = np.flatnonzero(left >= least)
+    if not len(moving):
+        return Reading(float(t[0]), 0.0)
+    last = int(moving[-1])
+    if series is not None and _ends_in_series(motion, body, series, t, left, least):
+        if series <= motion.end:
+            count = bounces(motion, body)[-1]
+            return Reading(series, 3 * count.contact.time_std if motion.measured else 0.0)
+        return absent(f"still bouncing at the end of the clip; it would rest at {series:.3g} s", series, 0.0)
+    if last == len(t) - 1:
+        graded = _extrapolated(t, left)
+        return absent(f"still moving at the end of the clip ({left[-1]:.3g} m/s)", graded, 0.0)
+    a, b = left[last], left[last + 1]
+    when = t[last] + (t[last + 1] - t[last]) * (a - least) / (a - b) if a > b else t[last + 1]
+    std = 0.5 / (1.0 / float(np.median(np.diff(motion.times)))) * 15 if motion.measured else 0.0
+    return Reading(float(when), std)
+
+
+def _series_limit(motion: Motion, body: str) -> float | None:
+    counted = bounces(motion, body)
+    if not counted:
+        return None
+    contact = counted[-1].contact
+    ratio = contact.rebound / contact.approach if contact.approach > 0 else 0.0
+    pull = abs(float(motion.gravity @ contact.normal))
+    if ratio >= 1.0 or pull == 0.0:
+        return None
+    return float(contact.time + 2 * contact.rebound / (pull * (1 - ratio)))
+
+
+def _ends_in_series(
+    motion: Motion, body: str, series: float, t: np.ndarray, left: np.ndarray, least: float
+) -> bool:
+    """Whether nothing but the bounces keeps the body moving at the series' limit."""
+    path = motion.path(body)
+    normal = bounces(motion, body)[-1].contact.normal
+    at = min(series + 1e-3, float(t[-1]))
+    v = path.velocity(np.array([at]))[0]
+    across = v - (v @ normal) * normal
+    turning = 0.0 if motion.measured else motion.account(body).reach * np.linalg.norm(path.spin(np.array([at]))[0])
+    return bool(max(float(np.linalg.norm(across)), float(turning)) < max(least, 4 * STILL_SPEED * motion.measured))
+
+
+def _extrapolated(t: np.ndarray, left: np.ndarray) -> float:
+    """When the speed would come to zero if it went on falling as it did over the last quarter."""
+    from_ = int(np.searchsorted(t, t[-1] - 0.25 * (t[-1] - t[0])))
+    slope = (left[-1] - left[from_]) / max(t[-1] - t[from_], 1e-9)
+    if slope >= -1e-6:
+        return float(t[-1] * 4)
+    return float(min(t[-1] - left[-1] / slope, 10 * t[-1]))

@@ -1,0 +1,102 @@
+"""A track as arrays, and the noise that can be read off it.
+
+σ is estimated from third differences: a smooth motion sampled often has almost none, white noise
+of standard deviation σ gives them a standard deviation of √20 σ. The median absolute deviation
+keeps contacts and outliers out.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import sqrt
+
+import numpy as np
+
+from yapa.case.evidence import Samples, Track
+from yapa.errors import bad_input
+from yapa.motion import Array
+
+LEAST_SIGMA = 1e-6
+"""m: no track is believed to be better than this."""
+
+
+@dataclass(frozen=True)
+class TrackData:
+    """Arrays of one track.
+
+    Attributes
+    ----------
+    t : (N,) s
+    x : (N, 3) m, NaN where there is a gap; a coordinate not measured is zero
+    angle : (N,) rad about +y, unwrapped, or None
+    shown : which of x, y, z vary and so are evidence
+    sigma, sigma_angle : noise [m], [rad]
+    sigma_given : False where σ was estimated here
+    """
+
+    name: str
+    body: str
+    t: Array
+    x: Array
+    angle: Array | None
+    shown: tuple[bool, bool, bool]
+    sigma: float
+    sigma_angle: float
+    sigma_given: bool
+
+    @property
+    def rate(self) -> float:
+        """Median frames a second."""
+        return 1.0 / float(np.median(np.diff(self.t)))
+
+
+def estimate_sigma(columns: list[Array]) -> float:
+    """σ of white noise on smooth columns, by third differences."""
+    spreads = []
+    for column in columns:
+        d = np.diff(column[np.isfinite(column)], n=3)
+        if len(d) >= 4:
+            spreads.append(1.4826 * float(np.median(np.abs(d - np.median(d)))) / sqrt(20.0))
+    positive = [s for s in spreads if s > 0]
+    return float(np.median(positive)) if positive else 0.0
+
+
+def _column(samples: Samples, name: str) -> Array | None:
+    values = getattr(samples, name)
+    if values is None:
+        return None
+    return np.array([np.nan if v is None else v for v in values], dtype=float)
+
+
+def varies(column: Array) -> bool:
+    """A coordinate that is constant over its whole track is not evidence."""
+    seen = column[np.isfinite(column)]
+    return len(seen) > 0 and float(np.ptp(seen)) > 1e-12
+
+
+def track_data(track: Track) -> TrackData:
+    """Arrays from a track of a case.
+
+    Raises
+    ------
+    InputError
+        If the track names a file that was not read, or nothing in it moves.
+    """
+    samples = track.samples
+    if samples is None:
+        raise bad_input(f"track {track.name}", "no samples", "a track whose file has been read")
+    t = np.array(samples.t, dtype=float)
+    columns = [_column(samples, name) for name in "xyz"]
+    x = np.column_stack([np.zeros(len(t)) if c is None else c for c in columns])
+    angle = _column(samples, "angle")
+    if angle is not None and not varies(angle):
+        angle = None
+    shown = [c is not None and varies(c) for c in columns]
+    if not any(shown) and angle is None:
+        raise bad_input(f"track {track.name}", "only constant columns", "a track of something that moves")
+    sigma = track.sigma or estimate_sigma([x[:, i] for i in range(3) if shown[i]])
+    sigma_angle = track.sigma_angle or (estimate_sigma([angle]) if angle is not None else 0.0)
+    return TrackData(
+        track.name, track.body, t, x, angle, (shown[0], shown[1], shown[2]), max(sigma, LEAST_SIGMA),
+        max(sigma_angle, LEAST_SIGMA), track.sigma is not None,
+    )

@@ -1,0 +1,123 @@
+"""The ledger: every set of values worth keeping, with its score and what changed."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+import numpy as np
+
+from yapa.case.model import Case
+from yapa.case.paths import get_number, label_of
+from yapa.case.unknowns import Estimate, Trial
+from yapa.engine import ENGINE_VERSION, simulate
+from yapa.fitting.problem import Problem, met
+from yapa.fitting.result import FitResult
+from yapa.motion import Motion
+from yapa.outcomes import measure
+
+CURVE_POINTS = 60
+
+
+def present_values(case: Case) -> dict[str, float]:
+    """The values of every unknown, locked or not."""
+    return {u.path: get_number(case, u.path) for u in case.unknowns}
+
+
+def what_changed(before: dict[str, float], after: dict[str, float]) -> str:
+    """``restitution 0.8 → 0.74``, the largest relative changes first, at most three."""
+    changes = []
+    for path, value in after.items():
+        old = before.get(path)
+        if old is None or abs(value - old) <= 1e-9 * max(abs(value), abs(old), 1e-9):
+            continue
+        changes.append((abs(value - old) / max(abs(old), abs(value), 1e-9), path, old, value))
+    changes.sort(reverse=True)
+    short = [f"{label_of(p).split(' · ')[0]} {a:.3g} → {b:.3g}" for _, p, a, b in changes[:3]]
+    more = f" and {len(changes) - 3} more" if len(changes) > 3 else ""
+    return ", ".join(short) + more
+
+
+def thumbnail(motion: Motion, body: str) -> tuple[tuple[float, float], ...]:
+    """A small curve: time and height, or time and travel where the height does not change."""
+    path = motion.path(body)
+    t = np.linspace(float(motion.times[0]), motion.end, CURVE_POINTS)
+    x = path.place(t)
+    z = x[:, 2]
+    column = z if np.ptp(z) > 0.02 * max(float(np.ptp(x[:, 0])), 1e-6) else x[:, 0]
+    return tuple((round(float(a), 4), round(float(b), 5)) for a, b in zip(t, column, strict=True))
+
+
+def score(case: Case, values: dict[str, float] | None = None) -> tuple[float | None, int, int]:
+    """Misfit of the tracks, targets met, targets, at these values."""
+    try:
+        problem = Problem(case)
+    except Exception:  # nothing free or no evidence: there is no score
+        return None, 0, 0
+    full = {**present_values(case), **(values or {})}
+    p = problem.vector(full)
+    from yapa.fitting.refine import with_best_offsets
+
+    misfit = None
+    if problem.tracks:
+        targets, problem.targets = problem.targets, []
+        misfit = problem.misfit_of(problem.residuals(with_best_offsets(problem, p)))
+        problem.targets = targets
+    readings = problem.target_readings({**full, **problem.values(p)})
+    return misfit, sum(met(t, r) for t, _, r in readings), len(readings)
+
+
+def make_trial(
+    case: Case, name: str, origin: str, values: dict[str, float], misfit: float | None, targets_met: int, targets: int,
+    estimates: dict[str, Estimate] | None = None, changed: str = "", motion: Motion | None = None,
+) -> Trial:
+    """A trial with its outcomes and curve."""
+    motion = motion or simulate(case, values)
+    body = next((t.body for t in case.tracks), (case.movers() or [""])[0])
+    outcomes = {}
+    if body in motion.paths:
+        outcomes = {k: r.value for k, r in measure(motion, body).items() if r.value is not None}
+    return Trial(
+        name=name, origin=origin, values=values, estimates=estimates or {}, misfit=misfit,  # type: ignore[arg-type]
+        targets_met=targets_met, targets=targets, outcomes=outcomes, changed=changed,
+        curve=thumbnail(motion, body) if body in motion.paths else (), engine=ENGINE_VERSION,
+        made=datetime.now(UTC).isoformat(timespec="seconds"),
+    )
+
+
+def fit_trial(case: Case, result: FitResult) -> Trial:
+    """The trial a fit leaves when it ends or is stopped."""
+    stopped = result.stopped == "cancelled"
+    count = sum(t.origin in ("fit", "stopped fit") for t in case.trials) + 1
+    values = {**present_values(case), **result.values}
+    before = case.trials[-1].values if case.trials else {}
+    return make_trial(
+        case, f"fit {count}", "stopped fit" if stopped else "fit", values, result.misfit,
+        sum(t.met for t in result.targets), len(result.targets), result.estimates, what_changed(before, values),
+    )
+
+
+def hand_trial(case: Case) -> Trial:
+    """The trial a released hand edit makes."""
+    values = present_values(case)
+    misfit, hit, count = score(case)
+    before = next((t.values for t in reversed(case.trials) if t.origin != "by hand" or t.pinned), {})
+    return make_trial(case, "by hand", "by hand", values, misfit, hit, count, changed=what_changed(before, values))
+
+
+def as_set_up(case: Case) -> Trial:
+    """The first trial of a case: how it came."""
+    misfit, hit, count = score(case)
+    return make_trial(case, "as set up", "as set up", present_values(case), misfit, hit, count)
+
+
+def add_trial(case: Case, trial: Trial) -> Case:
+    """Append a trial; successive hand edits update one trial until it is pinned, renamed or followed by a fit."""
+    trials = list(case.trials)
+    last = trials[-1] if trials else None
+    if trial.origin == "by hand" and last is not None and last.origin == "by hand" and not last.pinned and (
+        last.name == "by hand"
+    ):
+        trials[-1] = trial
+    else:
+        trials.append(trial)
+    return case.model_copy(update={"trials": tuple(trials)})
