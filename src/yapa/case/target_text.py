@@ -20,8 +20,9 @@ from yapa.errors import bad_input
 OUTCOMES = ("rest time", "peak speed", "slide distance", "roll distance", "apex", "landing", "bounces", "travel")
 UNITS = {"": 1.0, "m": 1.0, "cm": 0.01, "mm": 0.001, "s": 1.0, "ms": 0.001, "m/s": 1.0, "cm/s": 0.01}
 _NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
+_NAMES = "|".join(outcome.replace(" ", r"\s+") for outcome in OUTCOMES)
 _PATTERN = re.compile(
-    rf"^\s*(?:(?P<body>.*?)\s+)?(?P<outcome>{'|'.join(o.replace(' ', r'\s+') for o in OUTCOMES)})\s*(?P<index>\d+)?\s*=\s*"
+    rf"^\s*(?:(?P<body>.*?)\s+)?(?P<outcome>{_NAMES})\s*(?P<index>\d+)?\s*=\s*"
     rf"(?P<value>{_NUMBER})\s*(?:±|\+-|\+/-)\s*(?P<tolerance>{_NUMBER})\s*(?P<unit>[a-z/]*)\s*"
     rf"(?:weight\s+(?P<weight>{_NUMBER}))?\s*$"
 )

@@ -1,0 +1,140 @@
+"""Makes the demo cases around the demo tracks. Their numbers are set up as guesses, not as the truth."""
+
+from __future__ import annotations
+
+from math import cos, radians, sin
+
+from make_demo_tracks import DATA
+
+from yapa.case import (
+    Body, Box, Case, Direction, NaturalRoll, Pair, Plane, Sphere, Surface, Target, Track, Unknown, write_case,
+)
+
+
+def sphere(radius: float, surface: str, **body) -> Body:
+    return Body(shapes=(Sphere(kind="sphere", radius=radius, surface=surface),), **body)
+
+
+def plane(surface: str, **body) -> Body:
+    return Body(motion="static", shapes=(Plane(kind="plane", surface=surface, normal=body.pop("normal", (0.0, 0.0, 1.0))),),
+                **body)
+
+
+def unknown(path: str, low: float, high: float, locked: bool = False, scale: str = "linear") -> Unknown:
+    return Unknown(path=path, low=low, high=high, locked=locked, scale=scale)
+
+
+def track(name: str, body: str, angle: bool = False) -> Track:
+    return Track(name=f"track of {body}", body=body, file=f"{name}.csv", sigma=0.001,
+                 sigma_angle=0.02 if angle else None)
+
+
+CASES = {
+    "orange-drop": Case(
+        title="Orange drop", duration=2.4, output_rate=240.0,
+        notes="An orange dropped from the lane's end onto the padded plate, filmed at 120 frames a second.",
+        surfaces={"rind": Surface(restitution=0.7, friction=0.4), "pad": Surface(restitution=0.7, friction=0.4)},
+        pairs=(Pair(between=("rind", "pad"), restitution=0.66, friction=0.4),),
+        bodies={"orange": sphere(0.037, "rind", mass=0.182, position=(0.0, 0.0, 1.42), drag_coefficient=0.3),
+                "padded plate": plane("pad")},
+        tracks=(track("orange-drop", "orange"),),
+        unknowns=(
+            unknown("pairs.rind+pad.restitution", 0.3, 0.95), unknown("bodies.orange.drag_coefficient", 0.0, 1.2),
+            unknown("bodies.orange.position.z", 1.3, 1.5), unknown("bodies.orange.velocity.z", -1.0, 1.0),
+            unknown("pairs.rind+pad.friction", 0.0, 1.0, locked=True),
+            unknown("bodies.orange.mass", 0.05, 0.5, locked=True, scale="log"),
+        ),
+    ),
+    "orange-throw": Case(
+        title="Orange throw with backspin", duration=1.9, output_rate=240.0,
+        notes="Thrown with backspin onto a rubber mat. The first contacts slide, later ones grip, so friction can be told.",
+        surfaces={"rind": Surface(), "rubber": Surface()},
+        pairs=(Pair(between=("rind", "rubber"), restitution=0.7, friction=0.35),),
+        bodies={"orange": sphere(0.0365, "rind", mass=0.176, position=(0.0, 0.0, 0.95), velocity=(2.0, 0.0, 0.8),
+                                 spin=(0.0, -80.0, 0.0), drag_coefficient=0.4),
+                "rubber mat": plane("rubber")},
+        tracks=(track("orange-throw", "orange", True),),
+        unknowns=(
+            unknown("pairs.rind+rubber.restitution", 0.3, 0.95), unknown("pairs.rind+rubber.friction", 0.0, 1.0),
+            unknown("bodies.orange.drag_coefficient", 0.0, 1.2), unknown("bodies.orange.velocity.x", 0.0, 5.0),
+            unknown("bodies.orange.velocity.z", -2.0, 3.0), unknown("bodies.orange.spin.y", -200.0, 50.0),
+            unknown("bodies.orange.position.x", -0.1, 0.1), unknown("bodies.orange.position.z", 0.85, 1.05),
+        ),
+    ),
+    "crate-chute": Case(
+        title="Crate on the chute", duration=1.8, output_rate=240.0,
+        notes="A crate pushed up the steel chute; it slows, turns and slides back.",
+        surfaces={"wood": Surface(), "steel": Surface()},
+        pairs=(Pair(between=("wood", "steel"), restitution=0.2, friction=0.25),),
+        bodies={
+            "crate": Body(
+                shapes=(Box(kind="box", size=(0.4, 0.3, 0.2), surface="wood"),), mass=3.2,
+                orientation=(cos(radians(19.5) / 2), 0.0, -sin(radians(19.5) / 2), 0.0),
+                velocity=Direction(direction=(cos(radians(19.5)), 0.0, sin(radians(19.5))), speed=2.0)),
+            "chute": plane("steel", normal=(-sin(radians(19.5)), 0.0, cos(radians(19.5))), under="crate"),
+        },
+        tracks=(track("crate-chute", "crate"),),
+        unknowns=(
+            unknown("pairs.wood+steel.friction", 0.0, 0.6), unknown("bodies.crate.speed", 0.5, 4.0),
+            unknown("bodies.crate.position.x", -0.1, 0.1), unknown("bodies.crate.position.z", -0.1, 0.1),
+            unknown("bodies.crate.mass", 0.5, 20.0, locked=True, scale="log"),
+        ),
+    ),
+    "grapefruit-lane": Case(
+        title="Grapefruit on the lane", duration=10.0, output_rate=120.0,
+        notes="Launched along the grading lane without spin: it slides, rolls, and comes to rest.",
+        surfaces={"peel": Surface(), "lane felt": Surface()},
+        pairs=(Pair(between=("peel", "lane felt"), restitution=0.3, friction=0.35, rolling_resistance=0.03),),
+        bodies={"grapefruit": sphere(0.058, "peel", mass=0.41, position=(0.0, 0.0, 0.058), velocity=(1.5, 0.0, 0.0)),
+                "lane": plane("lane felt")},
+        tracks=(track("grapefruit-lane", "grapefruit", True),),
+        unknowns=(
+            unknown("pairs.peel+lane felt.friction", 0.0, 1.0), unknown("pairs.peel+lane felt.rolling_resistance", 0.0, 0.1),
+            unknown("bodies.grapefruit.velocity.x", 0.5, 3.0), unknown("bodies.grapefruit.position.x", -0.1, 0.1),
+            unknown("bodies.grapefruit.spin.y", -20.0, 20.0, locked=True),
+        ),
+    ),
+    "lemons-nudge": Case(
+        title="Two lemons in the queue", duration=1.5, output_rate=240.0,
+        notes="A rolling lemon nudges one at rest; both slip on the belt, then roll. Nothing rubs between them.",
+        surfaces={"lemon peel": Surface(), "belt": Surface()},
+        pairs=(Pair(between=("lemon peel", "lemon peel"), restitution=0.6, friction=0.0),
+               Pair(between=("lemon peel", "belt"), restitution=0.3, friction=0.25)),
+        bodies={
+            "lemon a": sphere(0.034, "lemon peel", mass=0.125, position=(0.0, 0.0, 0.034), velocity=(1.0, 0.0, 0.0),
+                              spin=NaturalRoll(rolls_on="queue belt")),
+            "lemon b": sphere(0.034, "lemon peel", mass=0.125, position=(0.418, 0.0, 0.034)),
+            "queue belt": plane("belt"),
+        },
+        tracks=(track("lemon-a", "lemon a"), track("lemon-b", "lemon b")),
+        unknowns=(
+            unknown("pairs.lemon peel+lemon peel.restitution", 0.0, 1.0), unknown("pairs.lemon peel+belt.friction", 0.0, 0.6),
+            unknown("bodies.lemon a.mass", 0.03, 0.5, scale="log"), unknown("bodies.lemon a.velocity.x", 0.3, 3.0),
+            unknown("bodies.lemon a.position.x", -0.05, 0.05), unknown("bodies.lemon b.position.x", 0.37, 0.47),
+        ),
+    ),
+    "orange-wanted": Case(
+        title="The bounce we want", duration=2.4, output_rate=240.0,
+        notes="No recording: only what should happen. A softer plate and a gentler push, as near to the present as can be.",
+        surfaces={"rind": Surface(), "pad": Surface()},
+        pairs=(Pair(between=("rind", "pad"), restitution=0.8, friction=0.4),),
+        bodies={"orange": sphere(0.037, "rind", mass=0.182, position=(0.0, 0.0, 1.037), velocity=(0.6, 0.0, 0.0),
+                                 drag_coefficient=0.47),
+                "padded plate": plane("pad")},
+        targets=(Target(outcome="apex", index=2, value=0.24, tolerance=0.01),
+                 Target(outcome="landing", index=3, value=1.05, tolerance=0.02)),
+        unknowns=(
+            unknown("pairs.rind+pad.restitution", 0.3, 0.95), unknown("bodies.orange.velocity.x", 0.0, 2.0),
+            unknown("pairs.rind+pad.friction", 0.0, 1.0), unknown("bodies.orange.position.z", 0.5, 1.5, locked=True),
+        ),
+    ),
+}
+
+
+def main() -> None:
+    for name, case in CASES.items():
+        write_case(case, DATA / f"{name}.yapa")
+
+
+if __name__ == "__main__":
+    main()
