@@ -45,15 +45,7 @@ def measured_motions(case: Case) -> dict[str, Motion]:
     """Every track of a case as a motion, by the track's name."""
     if not case.tracks:
         return {}
-    problem = Problem(case if case.unknowns and any(not u.locked for u in case.unknowns) else _with_a_free_number(case))
-    return {seen.data.name: seen.motion for seen in look(problem)}
-
-
-def _with_a_free_number(case: Case) -> Case:
-    """Measuring needs no unknown, but a problem does; gravity stands in and is never moved."""
-    from yapa.case.unknowns import Unknown
-
-    return case.model_copy(update={"unknowns": (Unknown(path="gravity", low=0.0, high=100.0),)})
+    return {seen.data.name: seen.motion for seen in look(Problem(case, look_only=True))}
 
 
 def measure_motion(motion: Motion) -> dict[str, dict[str, Reading]]:

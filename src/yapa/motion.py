@@ -147,13 +147,13 @@ class Path:
 
 def solve_quadratic(a: float, b: float, c: float) -> tuple[float, ...]:
     """Real roots of a s² + b s + c, without cancellation; few or none."""
-    if abs(a) < 1e-14 * (abs(b) + abs(c)):
+    if abs(a) <= 1e-14 * (abs(b) + abs(c)):
         return (-c / b,) if b != 0 else ()
     disc = b * b - 4 * a * c
     if disc < 0:
         return ()
     q = -0.5 * (b + np.copysign(np.sqrt(disc), b))
-    return (float(q / a), float(c / q)) if q != 0 else (float(q / a),)
+    return (float(q / a), float(c / q)) if q != 0 else (0.0,)
 
 
 def _hermite(x0: Array, v0: Array, x1: Array, v1: Array, s: Array, h: Array) -> Array:
@@ -196,6 +196,8 @@ class Motion:
     measured: bool = False
     paths: dict[str, Path] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
+    memo: dict[tuple[str, str], object] = field(default_factory=dict)
+    """What outcome functions keep, so that several of them do not work it out twice."""
 
     @cached_property
     def names(self) -> list[str]:

@@ -12,8 +12,8 @@ from yapa.case.unknowns import Estimate, Trial
 from yapa.engine import ENGINE_VERSION, simulate
 from yapa.fitting.problem import Problem, met
 from yapa.fitting.result import FitResult
-from yapa.motion import Motion
-from yapa.outcomes import measure
+from yapa.motion import Array, Motion
+from yapa.outcomes import TrackData, measure
 
 CURVE_POINTS = 60
 
@@ -49,21 +49,19 @@ def thumbnail(motion: Motion, body: str) -> tuple[tuple[float, float], ...]:
 
 def score(case: Case, values: dict[str, float] | None = None) -> tuple[float | None, int, int]:
     """Misfit of the tracks, targets met, targets, at these values."""
-    try:
-        problem = Problem(case)
-    except Exception:  # nothing free or no evidence: there is no score
-        return None, 0, 0
+    problem = Problem(case, look_only=True)
     full = {**present_values(case), **(values or {})}
-    p = problem.vector(full)
-    from yapa.fitting.refine import with_best_offsets
+    columns = problem.residual_columns(full)
+    readings = problem.target_readings(full)
+    return misfit_of_columns(columns), sum(met(t, r) for t, _, r in readings), len(readings)
 
-    misfit = None
-    if problem.tracks:
-        targets, problem.targets = problem.targets, []
-        misfit = problem.misfit_of(problem.residuals(with_best_offsets(problem, p)))
-        problem.targets = targets
-    readings = problem.target_readings({**full, **problem.values(p)})
-    return misfit, sum(met(t, r) for t, _, r in readings), len(readings)
+
+def misfit_of_columns(columns: list[tuple[TrackData, str, Array]]) -> float | None:
+    """Root mean square over all columns, gaps left out."""
+    if not columns:
+        return None
+    every = np.concatenate([r for _, _, r in columns])
+    return float(np.sqrt(np.nanmean(every**2)))
 
 
 def make_trial(

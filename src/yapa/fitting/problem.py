@@ -95,14 +95,16 @@ class Problem:
     case: Case
     cancel: Cancel = field(default_factory=Cancel)
     simulations: int = 0
+    look_only: bool = False
+    """Nothing is to be moved: a case without free numbers or evidence will do."""
 
     def __post_init__(self) -> None:
         self.program = program_for(self.case)
         self.unknowns = [u for u in self.case.unknowns if not u.locked]
-        if not self.unknowns:
+        if not self.unknowns and not self.look_only:
             raise bad_input("unknowns", "no free number", "at least one unknown that is not locked")
         self.tracks = [track_data(t) for t in self.case.tracks]
-        if not self.tracks and not self.case.targets:
+        if not self.tracks and not self.case.targets and not self.look_only:
             raise bad_input("evidence", "no track and no target", "at least one track or one target")
         self.targets = [(t, self._target_body(t)) for t in self.case.targets]
         times = [t.t for t in self.tracks]
@@ -244,6 +246,27 @@ class Problem:
         for target, body in self.targets:
             out += [np.sqrt(target.weight) * r for r in target_residual(motion, target, body)]
         return np.array(out)
+
+    def residual_columns(self, values: Mapping[str, float]) -> list[tuple[TrackData, str, Array]]:
+        """Residuals in σ by track and column ("x", "y", "z", "angle"), at any values; NaN in a gap.
+
+        Angles whose zero is free are laid on the simulation by their median.
+        """
+        if not self.tracks:
+            return []
+        raw = self.run(values, self.times, float(self.times[-1]))
+        r = self._track_residuals(raw, np.zeros(len(self.unknowns) + self.offsets), len(self.times))
+        r = np.where(np.isfinite(self._template), r, np.nan)
+        out = []
+        row = 0
+        for e in self.evidence:
+            for name in [*("xyz"[c] for c in e.columns), *(["angle"] if e.data.angle is not None else [])]:
+                column = r[row : row + len(e.rows)]
+                row += len(e.rows)
+                if name == "angle" and e.offset is not None:
+                    column = column - np.nanmedian(column[: max(5, len(column) // 20)])
+                out.append((e.data, name, column))
+        return out
 
     # -- what a vector means -------------------------------------------------------------------
 

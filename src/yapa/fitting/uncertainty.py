@@ -108,7 +108,9 @@ def _undetermined(problem: Problem, best: Point, sure: Spread, j: int, value: fl
     high = profile_bound(problem, best, j, downwards=False)
     name = label_of(unknown.path)
     partners = _partners(problem, sure, j)
-    if j in friction_unknowns(problem) and high is None:
+    if j in friction_unknowns(problem) and high is None and low is None:
+        reason = "friction does not change what was asked for here"
+    elif j in friction_unknowns(problem) and high is None:
         reason = f"every contact grips, so any friction above {low or unknown.low:.3g} gives the same motion"
     elif partners:
         reason = f"only a combination with {', '.join(partners)} can be told: fix one of them"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import log, sqrt
+from typing import cast
 
 import numpy as np
 
@@ -38,7 +39,14 @@ def threshold(motion: Motion) -> float:
 
 
 def rebounds(motion: Motion, body: str) -> list[Bounce]:
-    """Every contact of a body that sends it upwards, with its rise; ``counted`` marks the bounces."""
+    """Every contact of a body with the rise that follows it; ``counted`` marks the bounces."""
+    key = ("rebounds", body)
+    if key not in motion.memo:
+        motion.memo[key] = _rebounds(motion, body)
+    return cast("list[Bounce]", motion.memo[key])
+
+
+def _rebounds(motion: Motion, body: str) -> list[Bounce]:
     up = up_of(motion)
     contacts = motion.contacts_of(body)
     path = motion.path(body)

@@ -43,11 +43,13 @@ def read(motion: Motion, name: str, body: str, index: int | None = None) -> Read
     return CATALOGUE[name].read(motion, body, index)
 
 
-def measure(motion: Motion, body: str) -> dict[str, Reading]:
-    """Every outcome of a body, apexes and landings one by one."""
+def measure(motion: Motion, body: str, only: tuple[str, ...] | None = None) -> dict[str, Reading]:
+    """Every outcome of a body (or only those named), apexes and landings one by one."""
     out: dict[str, Reading] = {}
     count = len(bounces(motion, body))
     for outcome in CATALOGUE.values():
+        if only is not None and outcome.name not in only:
+            continue
         if outcome.indexed:
             for k in range(1, min(count, 12) + 1):
                 out[f"{outcome.name} {k}"] = outcome.read(motion, body, k)

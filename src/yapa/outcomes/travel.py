@@ -49,21 +49,16 @@ def _distance(motion: Motion, body: str, phase: Phase, slipping: bool) -> float:
     """Path length of the centre within a phase, while slip is above (or not above) 5 mm/s."""
     path = motion.path(body)
     knots = path.between(phase.start + 1e-12, phase.end - 1e-12)
-    t = np.unique(np.concatenate([np.linspace(a, b, 5) for a, b in zip(knots, knots[1:], strict=False)]))
+    t = np.unique((knots[:-1, None] + np.diff(knots)[:, None] * np.linspace(0, 1, 5)).ravel())
     if len(t) < 2:
         return 0.0
     slip = np.linalg.norm(slip_velocity(motion, body, phase, t), axis=1)
     x = path.place(t)
-    total = 0.0
-    for i in range(len(t) - 1):
-        step = float(np.linalg.norm(x[i + 1] - x[i]))
-        a, b = slip[i] - SLIDING, slip[i + 1] - SLIDING
-        if (a > 0) == (b > 0):
-            share = 1.0 if a > 0 else 0.0
-        else:
-            share = a / (a - b) if a > 0 else b / (b - a)
-        total += step * (share if slipping else 1.0 - share)
-    return total
+    steps = np.linalg.norm(np.diff(x, axis=0), axis=1)
+    a, b = slip[:-1] - SLIDING, slip[1:] - SLIDING
+    drop = np.where(a == b, 1.0, a - b)
+    share = np.where((a > 0) == (b > 0), (a > 0).astype(float), np.where(a > 0, a / drop, -b / drop))
+    return float(np.sum(steps * (share if slipping else 1.0 - share)))
 
 
 def slide_distance(motion: Motion, body: str, index: int | None = None) -> Reading:

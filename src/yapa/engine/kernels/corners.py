@@ -244,7 +244,7 @@ def solve_corners(m, which, CI, CF, X, P, pi, pf, G, N):
                 inner = e
                 for a in range(size):
                     V[6, a] = V[1, a]
-            if e <= 1e-15 * scale or _newton_step(m, which, CI, CF, V, W, A, pf) == 0:
+            if e <= 1e-14 * scale or _newton_step(m, which, CI, CF, V, W, A, pf) == 0:
                 break
             share = 1.0 if it < 10 else 0.5
             for a in range(size):
@@ -259,7 +259,7 @@ def solve_corners(m, which, CI, CF, X, P, pi, pf, G, N):
                 V[5, a] = V[1, a]
         elif refine > 2:
             break
-        if best <= 2e-15 * scale:
+        if best <= 2e-14 * scale:
             break
         for a in range(size):
             V[3, a] = V[1, a]

@@ -1,0 +1,1 @@
+"""Simulated beside measured: what a screen or a sheet shows."""
