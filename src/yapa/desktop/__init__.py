@@ -1,0 +1,1 @@
+"""The window: shows and edits. No arithmetic of the job lives here."""

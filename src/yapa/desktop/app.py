@@ -1,0 +1,96 @@
+"""Starting the application: theme, engine warmed in a child process, main window."""
+
+from __future__ import annotations
+
+import logging
+import sys
+import time
+from pathlib import Path
+
+import pyqtgraph as pg
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication, QProgressBar, QVBoxLayout, QWidget
+
+from yapa.desktop.cards import label
+from yapa.desktop.recovery import state_folder
+from yapa.desktop.theme import choose_theme, font, style_sheet
+from yapa.engine.cache import is_warm
+from yapa.engine.warm import warm_in_child
+
+COMPILE_SECONDS = 60.0
+
+
+def make_application() -> QApplication:
+    """The application object, dressed. Made once a process."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        QApplication.setApplicationName("Yapa")
+        QApplication.setDesktopFileName("yapa")
+        app = QApplication(sys.argv[:1])
+    app.setStyle("Fusion")
+    app.setFont(font(10.5))
+    pg.setConfigOptions(antialias=True)
+    dress(app)
+    return app
+
+
+def dress(app: QApplication) -> None:
+    """Follow the desktop's light or dark setting."""
+    app.setStyleSheet(style_sheet(choose_theme()))
+
+
+class Warming(QWidget):
+    """Shown while the engine is compiled, once after an installation."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWindowTitle("Yapa")
+        self.setFixedSize(440, 120)
+        column = QVBoxLayout(self)
+        column.addWidget(label("Preparing the engine", 13, True))
+        column.addWidget(label("It is compiled for this machine, once. About a minute.", 10, role="soft"))
+        self.bar = QProgressBar()
+        self.bar.setRange(0, 1000)
+        self.bar.setTextVisible(False)
+        column.addWidget(self.bar)
+
+
+def run_window(path: Path | None) -> int:
+    """Open the window and stay until it is closed."""
+    folder = state_folder()
+    folder.mkdir(parents=True, exist_ok=True)
+    logging.basicConfig(filename=folder / "yapa.log", level=logging.INFO, format="%(asctime)s %(name)s %(levelname)s %(message)s")
+    app = make_application()
+    keep: list[QWidget] = []
+
+    def begin() -> None:
+        from yapa.desktop.window import MainWindow
+
+        window = MainWindow()
+        keep.append(window)
+        window.show()
+        app.styleHints().colorSchemeChanged.connect(lambda _s: (dress(app), window.bench.traces.dress()))
+        if path is not None:
+            window.open_path(path)
+
+    if is_warm():
+        begin()
+        return app.exec()
+    warming = Warming()
+    keep.append(warming)
+    warming.show()
+    child = warm_in_child()
+    begun = time.monotonic()
+    timer = QTimer(interval=100)
+
+    def tick() -> None:
+        done = (time.monotonic() - begun) / COMPILE_SECONDS
+        warming.bar.setValue(int(1000 * min(0.97, done)))
+        if child.poll() is not None:
+            timer.stop()
+            begin()
+            warming.close()
+
+    timer.timeout.connect(tick)
+    timer.start()
+    return app.exec()

@@ -1,0 +1,76 @@
+"""Where the stage is seen from, and how places become pixels. Plain numbers, no widget, no renderer."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from yapa.motion import Array
+
+
+@dataclass(frozen=True)
+class View:
+    """A parallel view: turned by ``azimuth`` and ``elevation`` [rad] from side-on (x right, z up).
+
+    ``centre`` is in the middle of the picture, ``half_height`` [m] from the middle to its upper edge.
+    """
+
+    centre: tuple[float, float, float]
+    half_height: float
+    azimuth: float = 0.0
+    elevation: float = 0.0
+
+    def axes(self) -> tuple[Array, Array, Array]:
+        """Right, up and towards-the-eye unit vectors."""
+        ca, sa, ce, se = np.cos(self.azimuth), np.sin(self.azimuth), np.cos(self.elevation), np.sin(self.elevation)
+        right = np.array([ca, sa, 0.0])
+        eye = np.array([sa * ce, -ca * ce, se])
+        return right, np.cross(eye, right), eye
+
+    def project(self, points: Array, width: int, height: int) -> Array:
+        """Pixels of places, shape (N, 2)."""
+        right, up, _ = self.axes()
+        d = np.atleast_2d(points) - np.array(self.centre)
+        scale = height / (2 * self.half_height)
+        return np.column_stack([width / 2 + d @ right * scale, height / 2 - d @ up * scale])
+
+    def pixels(self, length: float, height: int) -> float:
+        """How many pixels a length is."""
+        return length * height / (2 * self.half_height)
+
+    def orbited(self, dx: float, dy: float) -> View:
+        """Turned by a drag of the mouse, in pixels."""
+        return replace(self, azimuth=self.azimuth - dx * 0.008,
+                       elevation=float(np.clip(self.elevation + dy * 0.008, -1.5, 1.5)))
+
+    def moved(self, dx: float, dy: float, height: int) -> View:
+        """Shifted by a drag, in pixels."""
+        right, up, _ = self.axes()
+        k = 2 * self.half_height / height
+        c = np.array(self.centre) - right * dx * k + up * dy * k
+        return replace(self, centre=(float(c[0]), float(c[1]), float(c[2])))
+
+    def zoomed(self, factor: float) -> View:
+        """Nearer (factor below 1) or farther."""
+        return replace(self, half_height=float(np.clip(self.half_height * factor, 1e-4, 1e4)))
+
+
+def whole_scene(points: Array, reach: float, width: int, height: int, view: View | None = None) -> View:
+    """A view that shows all these places with room around them; keeps the angles of ``view``."""
+    base = view or View((0.0, 0.0, 0.0), 1.0)
+    right, up, _ = base.axes()
+    low, high = points.min(axis=0), points.max(axis=0)
+    centre = 0.5 * (low + high)
+    d = points - centre
+    spread_x = float(np.abs(d @ right).max()) + 1.5 * reach
+    spread_y = float(np.abs(d @ up).max()) + 1.5 * reach
+    half = max(spread_y * 1.18, spread_x * 1.12 * height / max(width, 1), 1e-3)
+    return replace(base, centre=(float(centre[0]), float(centre[1]), float(centre[2])), half_height=half)
+
+
+def nice_length(half_height: float) -> float:
+    """A round length for the scale bar, about a fifth of the picture."""
+    want = half_height * 0.4
+    power = 10 ** np.floor(np.log10(want))
+    return float(power * max(m for m in (1, 2, 5) if m * power <= want or m == 1))
