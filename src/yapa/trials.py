@@ -23,14 +23,17 @@ def present_values(case: Case) -> dict[str, float]:
     return {u.path: get_number(case, u.path) for u in case.unknowns}
 
 
-def what_changed(before: dict[str, float], after: dict[str, float]) -> str:
-    """``restitution 0.8 → 0.74``, the largest relative changes first, at most three."""
+def what_changed(case: Case, before: dict[str, float], after: dict[str, float]) -> str:
+    """``restitution 0.8 → 0.74``, the largest changes (as shares of the ranges) first, at most three."""
+    spans = {u.path: u.high - u.low for u in case.unknowns}
     changes = []
     for path, value in after.items():
         old = before.get(path)
         if old is None or abs(value - old) <= 1e-9 * max(abs(value), abs(old), 1e-9):
             continue
-        changes.append((abs(value - old) / max(abs(old), abs(value), 1e-9), path, old, value))
+        share = abs(value - old) / spans.get(path, max(abs(old), abs(value), 1e-9))
+        if share > 5e-4:
+            changes.append((share, path, old, value))
     changes.sort(reverse=True)
     short = [f"{label_of(p).split(' · ')[0]} {a:.3g} → {b:.3g}" for _, p, a, b in changes[:3]]
     more = f" and {len(changes) - 3} more" if len(changes) > 3 else ""
@@ -90,7 +93,7 @@ def fit_trial(case: Case, result: FitResult) -> Trial:
     before = case.trials[-1].values if case.trials else {}
     return make_trial(
         case, f"fit {count}", "stopped fit" if stopped else "fit", values, result.misfit,
-        sum(t.met for t in result.targets), len(result.targets), result.estimates, what_changed(before, values),
+        sum(t.met for t in result.targets), len(result.targets), result.estimates, what_changed(case, before, values),
     )
 
 
@@ -99,7 +102,7 @@ def hand_trial(case: Case) -> Trial:
     values = present_values(case)
     misfit, hit, count = score(case)
     before = next((t.values for t in reversed(case.trials) if t.origin != "by hand" or t.pinned), {})
-    return make_trial(case, "by hand", "by hand", values, misfit, hit, count, changed=what_changed(before, values))
+    return make_trial(case, "by hand", "by hand", values, misfit, hit, count, changed=what_changed(case, before, values))
 
 
 def as_set_up(case: Case) -> Trial:

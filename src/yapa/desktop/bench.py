@@ -28,7 +28,7 @@ from yapa.desktop.stage import Stage
 from yapa.desktop.theme import font, theme
 from yapa.desktop.traces import Traces
 from yapa.fitting import FitResult, Progress
-from yapa.report.picture import Picture, amount
+from yapa.report.picture import Gap, Picture, amount
 from yapa.report.values import values_text
 
 SPEEDS = {"1×": 1.0, "½×": 0.5, "¼×": 0.25, "1/10×": 0.1}
@@ -255,11 +255,22 @@ class EvidenceColumn(Column):
     def _on_look(self, picture: Picture) -> None:
         for card, report in zip(self.targets, picture.targets, strict=False):
             card.show_report(report)
-        rows = picture.gaps
-        many = len({g.body for g in rows}) > 1
+        many = len({g.body for g in picture.gaps}) > 1
+        rows: list[Gap | str] = []
+        for gap in picture.gaps:
+            if many and not any(row == gap.body for row in rows):
+                rows.append(gap.body)
+            rows.append(gap)
+        self.table.clearSpans()
         self.table.setRowCount(len(rows))
         for k, gap in enumerate(rows):
-            name = f"{gap.body} {gap.name}" if many else gap.name
+            if isinstance(gap, str):  # whose rows follow
+                head = QTableWidgetItem(gap)
+                head.setForeground(theme().color("soft"))
+                self.table.setItem(k, 0, head)
+                self.table.setSpan(k, 0, 1, 4)
+                continue
+            name = gap.name
             texts = [name, *("–" if v is None else f"{v:.3f}" for v in (gap.measured, gap.simulated))]
             d = gap.gap
             texts.append("–" if d is None else f"{'+' if d >= 0 else '−'}{amount(d, gap.unit)}")
@@ -306,18 +317,40 @@ class EvidenceColumn(Column):
                 self._session.replace_target(index, dialog.target)
 
 
-class UnknownColumn(Column):
-    """One card an unknown, and what the last fit said."""
+class UnknownColumn(QWidget):
+    """One card an unknown, and under them what the last fit said."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(296)
+        super().__init__()
         self._session = session
         self.rows: dict[str, UnknownCard] = {}
         self._shown: object = None
+        self.setFixedWidth(296)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        scroll = Column(296)
+        self.cards = scroll.cards
+        column.addWidget(scroll, 1)
         self.verdict = Card()
-        self.verdict_words = label("", 10, wrap=True)
+        head = QHBoxLayout()
+        head.addWidget(label("The fit says", 11, True), 1)
+        copy = button("Copy values", "Numbers, units, intervals and the conditions they hold under (Ctrl+Shift+C)")
+        copy.clicked.connect(self.copy_values)
+        head.addWidget(copy)
+        self.verdict.column.addLayout(head)
+        self.verdict_words = label("", 9.5, wrap=True)
         self.verdict_words.setAccessibleName("what the fit says")
         self.verdict_words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.verdict_words.setAlignment(Qt.AlignmentFlag.AlignTop)
+        words = QScrollArea()
+        words.setWidgetResizable(True)
+        words.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        words.setWidget(self.verdict_words)
+        words.setFixedHeight(128)
+        self.verdict.column.addWidget(words)
+        self.verdict.hide()
+        column.addWidget(self.verdict)
         session.case_changed.connect(self.rebuild)
         session.looked.connect(lambda _p: self._values())
 
@@ -344,15 +377,6 @@ class UnknownColumn(Column):
             more = button("+ free another number", "Choose a body or a field on the left and tick the number; or pick it here")
             more.clicked.connect(self._free_another)
             self.cards.addWidget(more)
-            self.verdict = Card()
-            self.verdict.column.addWidget(label("The fit says", 11, True))
-            self.verdict_words = label("", 10, wrap=True)
-            self.verdict_words.setAccessibleName("what the fit says")
-            self.verdict.column.addWidget(self.verdict_words)
-            copy = button("Copy values", "Numbers, units, intervals and the conditions they hold under (Ctrl+Shift+C)")
-            copy.clicked.connect(self.copy_values)
-            self.verdict.column.addWidget(copy)
-            self.cards.addWidget(self.verdict)
             self.cards.addStretch(1)
         self._values()
 
@@ -372,7 +396,10 @@ class UnknownColumn(Column):
             if result is not None and result.values == {p: e.value for p, e in trial.estimates.items()}:
                 words += [f for f in result.findings if not any(f.startswith(w.split(" cannot")[0]) for w in words)]
             self.verdict_words.setText(";\n".join(words) + ".")
-        self.verdict.setVisible(trial is not None)
+        elif not self._session.live:
+            self.verdict_words.setText("The numbers were changed by hand since; press F to fit them again.")
+        if trial is not None or not any(t.estimates for t in case.trials):
+            self.verdict.setVisible(trial is not None)
 
     def _free_another(self) -> None:
         from PySide6.QtWidgets import QMenu
@@ -431,11 +458,14 @@ class Bench(QWidget):
         stack = QVBoxLayout(below)
         stack.setContentsMargins(0, 0, 0, 0)
         stack.setSpacing(4)
-        stack.addWidget(self.beats)
+        strip_row = QHBoxLayout()
+        strip_row.setContentsMargins(0, 0, 8, 0)  # as wide as the traces beside their scroll bar
+        strip_row.addWidget(self.beats)
+        stack.addLayout(strip_row)
         stack.addWidget(self.traces, 1)
         split.addWidget(self.stage)
         split.addWidget(below)
-        split.setSizes([300, 296])
+        split.setSizes([300, 300])
         middle.addWidget(split, 1)
         middle.addWidget(self.unknowns)
         column.addLayout(middle, 1)

@@ -40,8 +40,8 @@ class Card(QFrame):
         super().__init__()
         self.setObjectName("card")
         self.column = QVBoxLayout(self)
-        self.column.setContentsMargins(10, 6, 10, 6)
-        self.column.setSpacing(2)
+        self.column.setContentsMargins(10, 4, 10, 4)
+        self.column.setSpacing(0)
 
 
 class UnknownCard(Card):

@@ -30,7 +30,7 @@ class Knob(QSlider):
         self.setRange(0, STEPS)
         self.setSingleStep(20)
         self.setPageStep(200)
-        self.setFixedHeight(24)
+        self.setFixedHeight(20)
         self.valueChanged.connect(self._on_value)
 
     def show_value(self, value: float, estimate: Estimate | None) -> None:

@@ -212,9 +212,9 @@ class Stage(QWidget):
             pixels = self._to_pixels(seen.data.x[good])
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(t.color("measured", 0.75))
-            step = max(1, len(pixels) // 240)
+            step = max(1, len(pixels) // 140)
             for a, b in pixels[::step]:
-                p.drawEllipse(QPointF(a, b), 1.3, 1.3)
+                p.drawEllipse(QPointF(a, b), 1.5, 1.5)
             place = seen.motion.path(seen.body).place(np.array([self._session.playhead]))
             x, y = self._to_pixels(place)[0]
             account = seen.motion.account(seen.body)

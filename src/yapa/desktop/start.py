@@ -23,7 +23,7 @@ class DemoCard(Card):
         super().__init__()
         self._path, self._curve = path, curve
         self._measured = bool(case.tracks)
-        self.setFixedSize(300, 148)
+        self.setFixedSize(300, 124)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(f"demo {case.title}")

@@ -80,11 +80,15 @@ def style_sheet(t: Theme) -> str:
     QPushButton {{ background: {t.card}; border: 1px solid {t.hairline}; border-radius: 4px; padding: 4px 10px; }}
     QPushButton:hover, QPushButton:focus {{ border-color: {t.ink}; }}
     QPushButton:disabled {{ color: {t.soft}; }}
-    QPushButton#fit {{ background: {t.simulated}; color: {t.card}; border: 0; border-radius: 14px; padding: 6px 22px;
-        font-weight: bold; }}
-    QPushButton#fit:focus {{ border: 2px solid {t.ink}; padding: 4px 20px; }}
-    QPushButton#stop {{ background: {t.trouble}; color: {t.card}; border: 0; border-radius: 14px; padding: 6px 22px;
-        font-weight: bold; }}
+    QPushButton#fit {{ background: {t.simulated}; color: {t.card}; border: 0; border-radius: 12px; padding: 5px 20px;
+        font-weight: bold; min-height: 16px; }}
+    QPushButton#fit:focus {{ border: 2px solid {t.ink}; padding: 3px 18px; }}
+    QPushButton#fit:disabled {{ background: {t.hairline}; color: {t.soft}; }}
+    QPushButton#stop {{ background: {t.trouble}; color: {t.card}; border: 0; border-radius: 12px; padding: 5px 20px;
+        font-weight: bold; min-height: 16px; }}
+    QComboBox::drop-down {{ border: 0; width: 16px; }}
+    QStatusBar {{ border-top: 1px solid {t.hairline}; }}
+    QStatusBar::item {{ border: 0; }}
     QPushButton#quiet {{ border: 0; background: transparent; color: {t.simulated}; text-align: left; padding: 2px 4px; }}
     QPushButton#quiet:hover, QPushButton#quiet:focus {{ text-decoration: underline; }}
     QPushButton#small {{ border: 0; background: transparent; color: {t.soft}; padding: 0 2px; }}

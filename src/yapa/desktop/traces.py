@@ -16,7 +16,7 @@ from yapa.report.picture import Picture, Trace
 TRACE_HEIGHT = 112
 RIBBON_HEIGHT = 30
 RIBBON_SIGMAS = 5.0
-MOST_POINTS = 900
+MOST_POINTS = 150
 
 
 class TracePlot(pg.GraphicsLayoutWidget):
@@ -41,7 +41,7 @@ class TracePlot(pg.GraphicsLayoutWidget):
             plot.getViewBox().setDefaultPadding(0.0)
         self.ribbon.getAxis("left").setTicks([[(0, "0 σ")]])
         self.ribbon.setYRange(-RIBBON_SIGMAS, RIBBON_SIGMAS, padding=0.0)
-        self.points = self.main.plot([], [], pen=None, symbol="o", symbolSize=3.4, pxMode=True)
+        self.points = self.main.plot([], [], pen=None, symbol="o", symbolSize=3.6, pxMode=True)
         self.compared = self.main.plot([], [])
         self.line = self.main.plot([], [])
         self.zero = self.ribbon.addLine(y=0)
@@ -138,6 +138,7 @@ class Traces(QScrollArea):
         self._session = session
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
         self.setAccessibleName("Traces")
         inner = QWidget()
         self._column = QVBoxLayout(inner)

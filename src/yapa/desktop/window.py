@@ -53,6 +53,7 @@ class MainWindow(QMainWindow):
         self.message.setAccessibleName("message")
         self.statusBar().addWidget(self.message, 1)
         self.statusBar().setSizeGripEnabled(False)
+        self.statusBar().setContentsMargins(14, 0, 14, 2)
         self.help = label("Space plays · F fits · Ctrl+Z undoes", 10, role="soft")
         self.statusBar().addPermanentWidget(self.help)
         self._quiet = QTimer(self, interval=12000, singleShot=True)
@@ -144,7 +145,9 @@ class MainWindow(QMainWindow):
         case = self.session.case
         if case is None:
             return
-        self.pages.setCurrentWidget(self.bench)
+        if self.pages.currentWidget() is not self.bench:
+            self.pages.setCurrentWidget(self.bench)
+            self.bench.stage.setFocus()
         changed = "" if self.session.undo.isClean() else " · changed"
         self.setWindowTitle(f"{case.title}{changed} · Yapa")
 

@@ -14,11 +14,15 @@ SLIDING = 0.005
 
 def travel(motion: Motion, body: str, index: int | None = None) -> Reading:
     """Travel [m]: horizontal distance from the start to the place at the end of the clip."""
-    path = motion.path(body)
-    ends = path.place(np.array([motion.times[0], motion.end]))
+    return Reading(travel_until(motion, body, motion.end), motion.noise if motion.measured else 0.0)
+
+
+def travel_until(motion: Motion, body: str, end: float) -> float:
+    """Horizontal distance from the start to the place at a time [m]."""
+    ends = motion.path(body).place(np.array([motion.times[0], end]))
     up = up_of(motion)
     d = ends[1] - ends[0]
-    return Reading(float(np.linalg.norm(d - (d @ up) * up)), motion.noise if motion.measured else 0.0)
+    return float(np.linalg.norm(d - (d @ up) * up))
 
 
 def peak_speed(motion: Motion, body: str, index: int | None = None) -> Reading:

@@ -15,6 +15,7 @@ from yapa.fitting.result import TargetReport
 from yapa.motion import Array, Motion
 from yapa.outcomes import measure
 from yapa.outcomes.catalogue import CATALOGUE, read
+from yapa.outcomes.travel import travel_until
 from yapa.trials import misfit_of_columns, present_values
 
 BEAT_SPEED = 0.08
@@ -168,8 +169,9 @@ class Looker:
         for body in motion.movers():
             seen = self.measured.get(body)
             told = self.measured_outcomes.get(body, {})
-            for beat in sorted((b for b in beats if b.body == body and b.number <= 8), key=lambda b: b.number):
-                if seen is not None or beat.simulated is not None:
+            mine = [b for b in beats if b.body == body and b.number <= 8] if seen is not None else []
+            for beat in sorted(mine, key=lambda b: b.number):
+                if beat.measured is not None or beat.simulated is not None:
                     grade = abs((beat.simulated or 0) - (beat.measured or 0)) / 0.001 if beat.measured and beat.simulated else 0
                     out.append(Gap(body, f"contact {beat.number}", "s", beat.measured, beat.simulated, grade))
             for name, reading in measure(motion, body, ("apex", "rest time", "travel")).items():
@@ -178,20 +180,25 @@ class Looker:
                 measured = other.value if other is not None else None
                 if reading.value is None and measured is None:
                     continue
+                value = reading.value
+                if kind.name == "travel" and seen is not None:  # as far as the track goes
+                    value = travel_until(motion, body, min(seen.motion.end, motion.end))
                 noise = seen.data.sigma if seen is not None else 1e-3
                 scale = 0.02 if kind.unit == "s" else 2 * noise
-                grade = abs(reading.value - measured) / scale if reading.value is not None and measured is not None else 0.0
-                out.append(Gap(body, name, kind.unit, measured, reading.value, grade))
+                grade = abs(value - measured) / scale if value is not None and measured is not None else 0.0
+                out.append(Gap(body, name, kind.unit, measured, value, grade))
         return out
 
 
 def amount(value: float, unit: str) -> str:
     """A length or a time in the unit people would say it in."""
     size = abs(value)
-    if unit == "m":
-        return f"{size * 1000:.2g} mm" if size < 0.01 else f"{size * 100:.2g} cm" if size < 1 else f"{size:.3g} m"
-    if unit == "s":
-        return f"{size * 1000:.2g} ms" if size < 0.1 else f"{size:.2g} s"
+    if unit == "m" and size < 1:
+        return f"{size * 1000:.1f} mm" if size < 0.01 else f"{size * 100:.1f} cm"
+    if unit == "s" and size < 0.1:
+        return f"{size * 1000:.1f} ms" if size < 0.01 else f"{size * 1000:.0f} ms"
+    if unit in ("m", "s"):
+        return f"{size:.2f} {unit}"
     return f"{size:.3g} {unit}".strip()
 
 

@@ -1,0 +1,115 @@
+"""Pictures of the main views, taken from the real window on the demo data.
+
+``python -m yapa.desktop.pictures FOLDER`` writes one PNG of each view at 1280x800.
+"""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtWidgets import QApplication, QWidget
+
+from yapa.demo import DATA
+from yapa.desktop.app import make_application
+from yapa.desktop.dialogs import NumbersDialog, TargetDialog, prefixes_of_body
+from yapa.desktop.new_outcomes import NewFromOutcomes
+from yapa.desktop.new_track import NewFromTrack
+from yapa.desktop.recovery import Recovery
+from yapa.desktop.window import MainWindow
+
+
+def wait_until(app: QApplication, done: Callable[[], bool], seconds: float = 60.0) -> None:
+    """Let the window live until something is so."""
+    end = time.monotonic() + seconds
+    while not done() and time.monotonic() < end:
+        app.processEvents()
+        time.sleep(0.005)
+    for _ in range(40):
+        app.processEvents()
+        time.sleep(0.005)
+
+
+class Photographer:
+    """Drives one window and saves what it shows."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self.app = make_application()
+        self.scratch = tempfile.TemporaryDirectory()
+        self.window = MainWindow(Recovery(Path(self.scratch.name), "pictures"))
+        self.window.resize(1280, 800)
+        self.window.show()
+        wait_until(self.app, self.window.isVisible, 5)
+
+    def shoot(self, name: str, widget: QWidget | None = None) -> None:
+        """Save a widget, the window by default."""
+        (widget or self.window).grab().save(str(self.folder / f"{name}.png"))
+
+    def open(self, name: str, at: float) -> None:
+        """Open a demo case and go to a time."""
+        session = self.window.session
+        session.undo.setClean()
+        before = session.case
+        self.window.open_demo(DATA / f"{name}.yapa")
+        wait_until(self.app, lambda: session.case is not before and session.picture is not None)
+        session.move_playhead(at)
+        wait_until(self.app, lambda: False, 0.4)
+
+    def fit(self) -> None:
+        """Fit and wait for the end."""
+        session = self.window.session
+        session.start_fit()
+        wait_until(self.app, lambda: not session.fitting)
+        wait_until(self.app, lambda: False, 0.6)
+
+
+def take_all(folder: Path) -> None:
+    """Every main view."""
+    folder.mkdir(parents=True, exist_ok=True)
+    p = Photographer(folder)
+    p.shoot("start")
+    p.open("orange-throw", 0.9)
+    p.shoot("bench-before")
+    p.fit()
+    session = p.window.session
+    session.compare_with(0)
+    wait_until(p.app, lambda: session.compare is not None)
+    p.shoot("bench-fitted")
+    dialog = NumbersDialog(p.window, session, "orange", prefixes_of_body(session, "orange"))
+    dialog.show()
+    wait_until(p.app, dialog.isVisible)
+    p.shoot("numbers", dialog)
+    dialog.close()
+    for name, at in (("orange-drop", 0.95), ("crate-chute", 0.6), ("grapefruit-lane", 1.2), ("lemons-nudge", 0.7),
+                     ("orange-wanted", 0.8)):
+        p.open(name, at)
+        if name not in ("orange-drop", "lemons-nudge"):
+            p.fit()
+        p.shoot(name)
+    track = NewFromTrack(p.window, session)
+    track.show()
+    track.use_file(DATA / "orange-throw.csv")
+    wait_until(p.app, lambda: track.samples is not None)
+    p.shoot("new-from-track", track)
+    track.close()
+    outcomes = NewFromOutcomes(p.window)
+    outcomes.show()
+    wait_until(p.app, outcomes.isVisible)
+    p.shoot("new-from-outcomes", outcomes)
+    outcomes.close()
+    target = TargetDialog(p.window, ["orange"])
+    target.show()
+    wait_until(p.app, target.isVisible)
+    p.shoot("target", target)
+    target.close()
+    session.undo.setClean()
+    p.window.close()
+    p.scratch.cleanup()
+
+
+if __name__ == "__main__":
+    take_all(Path(sys.argv[1]))
