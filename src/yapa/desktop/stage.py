@@ -10,6 +10,7 @@ import time
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import (
+    QFocusEvent,
     QImage,
     QKeyEvent,
     QMouseEvent,
@@ -44,6 +45,7 @@ class Stage(QWidget):
         self._image: QImage | None = None
         self._key: object = None
         self._built: object = None
+        self._ring = False
         self._drag: tuple[QPointF, View] | None = None
         self.render_seconds: list[float] = []
         self.setMinimumHeight(180)
@@ -141,7 +143,7 @@ class Stage(QWidget):
         p.setPen(QPen(t.color("hairline"), 1))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
-        if self.hasFocus():
+        if self.hasFocus() and self._ring:
             p.setPen(QPen(t.color("ink"), 1, Qt.PenStyle.DotLine))
             p.drawRoundedRect(QRectF(self.rect()).adjusted(2.5, 2.5, -2.5, -2.5), 5, 5)
         p.end()
@@ -322,6 +324,10 @@ class Stage(QWidget):
             self._later()
         else:
             super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self._ring = event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+        super().focusInEvent(event)
 
     def close_solids(self) -> None:
         """Free the renderer."""
