@@ -273,7 +273,9 @@ class EvidenceColumn(Column):
             name = gap.name
             texts = [name, *("–" if v is None else f"{v:.3f}" for v in (gap.measured, gap.simulated))]
             d = gap.gap
-            texts.append("–" if d is None else f"{'+' if d >= 0 else '−'}{amount(d, gap.unit)}")
+            said = "–" if d is None else amount(d, gap.unit)
+            zero = d is None or not any(c in "123456789" for c in said)
+            texts.append(said if zero else f"{'+' if (d or 0) > 0 else '−'}{said}")
             for c, text in enumerate(texts):
                 item = QTableWidgetItem(text)
                 item.setToolTip(f"{name} [{gap.unit}]: measured, simulated, and simulated less measured")

@@ -121,7 +121,8 @@ class UnknownCard(Card):
         self.knob.show_value(value, estimate)
         if not self.value.hasFocus():
             std = estimate.std if estimate is not None and estimate.determined else None
-            self.value.setText(digits(value, std) if std else short(value))
+            text = digits(value, std) if std else short(value)
+            self.value.setText(text if len(text) <= 9 else f"{value:.5g}")
             self.value.setCursorPosition(0)
         if estimate is None:
             self.note.setText("")

@@ -168,7 +168,8 @@ class NumbersDialog(QDialog):
         self.fields: dict[str, QLineEdit] = {}
         self.ticks: dict[str, QCheckBox] = {}
         self._fill()
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        buttons = QDialogButtonBox()
+        buttons.addButton("Close", QDialogButtonBox.ButtonRole.RejectRole)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
         self.resize(420, min(620, 130 + 30 * len(self.fields)))

@@ -86,7 +86,13 @@ def style_sheet(t: Theme) -> str:
     QPushButton#fit:disabled {{ background: {t.hairline}; color: {t.soft}; }}
     QPushButton#stop {{ background: {t.trouble}; color: {t.card}; border: 0; border-radius: 12px; padding: 5px 20px;
         font-weight: bold; min-height: 16px; }}
-    QComboBox::drop-down {{ border: 0; width: 16px; }}
+    QComboBox::drop-down {{ border: 0; width: 18px; }}
+    QComboBox::down-arrow {{ width: 0; height: 0; border-left: 4px solid {t.card}; border-right: 4px solid {t.card};
+        border-top: 5px solid {t.ink}; margin-right: 4px; }}
+    QCheckBox::indicator {{ width: 11px; height: 11px; border: 1px solid {t.soft}; border-radius: 3px;
+        background: {t.card}; }}
+    QCheckBox::indicator:checked {{ background: {t.ink}; border-color: {t.ink}; }}
+    QCheckBox::indicator:focus {{ border: 2px solid {t.simulated}; }}
     QStatusBar {{ border-top: 1px solid {t.hairline}; }}
     QStatusBar::item {{ border: 0; }}
     QPushButton#quiet {{ border: 0; background: transparent; color: {t.simulated}; text-align: left; padding: 2px 4px; }}

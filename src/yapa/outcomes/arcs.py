@@ -14,6 +14,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from yapa.motion import Array
 from yapa.outcomes.track import TrackData
@@ -120,17 +121,38 @@ def jump_times(track: TrackData, up: Array, support: float | None) -> list[float
     return sorted(float(when[i]) for i in found)
 
 
+def _without_tail(track: TrackData, piece: NDArray[np.intp], gravity: Array) -> NDArray[np.intp]:
+    """The last flight without frames after a contact too late in the track to be seen."""
+
+    def misfit(rows: NDArray[np.intp]) -> float:
+        tau = (track.t[rows] - track.t[rows].mean())[:, None]
+        A = np.hstack([np.ones_like(tau), tau])
+        y = track.x[rows] - 0.5 * gravity * tau**2
+        r = y - A @ np.linalg.lstsq(A, y, rcond=None)[0]
+        return float(np.sqrt(np.mean(r[:, np.array(track.shown)] ** 2))) / track.sigma
+
+    here = misfit(piece)
+    while here > 3.0 and len(piece) > LEAST_FRAMES:
+        shorter = misfit(piece[:-1])
+        if shorter > 0.8 * here:
+            break
+        piece, here = piece[:-1], shorter
+    return piece
+
+
 def fit_arcs(track: TrackData, cuts: list[float], gravity: Array, held: list[bool]) -> list[Arc | None]:
     """Fit the flights between cut times; None where held on a support or too short to resolve."""
     edges = [float(track.t[0]), *cuts, float(track.t[-1])]
     good = np.isfinite(track.x).all(axis=1)
-    pieces: list[Array] = []
+    pieces: list[NDArray[np.intp]] = []
     pad = 0.25 / track.rate
     for i in range(len(edges) - 1):
         lo = edges[i] + (pad if i > 0 else -1.0)
         hi = edges[i + 1] - (pad if i < len(edges) - 2 else -1.0)
         inside = np.flatnonzero(good & (track.t > lo) & (track.t < hi))
-        pieces.append(inside if len(inside) >= LEAST_FRAMES and not held[i] else np.zeros(0, dtype=int))
+        pieces.append(inside if len(inside) >= LEAST_FRAMES and not held[i] else np.zeros(0, dtype=np.intp))
+    if pieces and len(pieces[-1]):
+        pieces[-1] = _without_tail(track, pieces[-1], gravity)
     k = 0.0
     sols: list[tuple[Array, Array, Array, float] | None] = [None] * len(pieces)
     weights = [np.ones(len(p)) for p in pieces]

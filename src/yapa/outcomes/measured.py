@@ -210,7 +210,9 @@ def _path(track: TrackData, cuts: list[float], arcs: list[Arc | None], held: lis
         else:
             wide = (track.t >= a - 1e-9) & (track.t <= b + 1e-9)
             if wide.sum() >= 5:
-                xs, vs = _smooth(track.t[wide], track.x[wide], w if held[i] else 5)
+                xs, vs = _smooth(track.t[wide], track.x[wide], 7 if held[i] else 5)
+                if held[i]:  # speed needs a wider window than place
+                    vs = _smooth(track.t[wide], track.x[wide], w)[1]
                 x = np.column_stack([np.interp(times, track.t[wide], c) for c in xs.T])
                 v = np.column_stack([np.interp(times, track.t[wide], c) for c in vs.T])
             else:

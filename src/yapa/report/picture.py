@@ -184,7 +184,7 @@ class Looker:
                 if kind.name == "travel" and seen is not None:  # as far as the track goes
                     value = travel_until(motion, body, min(seen.motion.end, motion.end))
                 noise = seen.data.sigma if seen is not None else 1e-3
-                scale = 0.02 if kind.unit == "s" else 2 * noise
+                scale = max(0.02 if kind.unit == "s" else 2 * noise, 3 * (other.std or 0.0) if other else 0.0)
                 grade = abs(value - measured) / scale if value is not None and measured is not None else 0.0
                 out.append(Gap(body, name, kind.unit, measured, value, grade))
         return out

@@ -31,15 +31,15 @@ def gap_at(kind, a, b, feature, s, S, P, D, X):
 
 @kernel
 def _close_in(kind, a, b, feature, lo, hi, on_rate, S, P, D, X):
-    """The root of the gap (positive at lo, negative at hi), or of its rate (negative at lo)."""
-    sign = -1.0 if on_rate else 1.0
+    """The root of the gap (positive at lo, negative at hi); with ``on_rate`` 1 or 2 that of its rate, rising or falling."""
+    sign = -1.0 if on_rate == 1 else 1.0
     s = 0.5 * (lo + hi)
     flo, fhi = 0.0, 0.0
     side = 0
     for it in range(200):
         gap, rate = gap_at(kind, a, b, feature, s, S, P, D, X)
-        f = sign * (rate if on_rate else gap)
-        if abs(f) < (1e-15 if not on_rate else 1e-13) or hi - lo < 1e-16 * (1.0 + hi):
+        f = sign * (rate if on_rate > 0 else gap)
+        if abs(f) < (1e-15 if on_rate == 0 else 1e-13) or hi - lo < 1e-16 * (1.0 + hi):
             break
         if f > 0.0:
             lo, flo = s, f
@@ -52,7 +52,7 @@ def _close_in(kind, a, b, feature, lo, hi, on_rate, S, P, D, X):
                 flo *= 0.5
             side = -1
         guess = -1.0
-        if not on_rate and rate != 0.0:
+        if on_rate == 0 and rate != 0.0:
             guess = s - gap / rate
         if not (lo < guess < hi):
             guess = (lo * fhi - hi * flo) / (fhi - flo) if fhi != 0.0 and flo != 0.0 else 0.5 * (lo + hi)
@@ -78,18 +78,20 @@ def _first_in_piece(kind, a, b, feature, lo, hi, g0, r0, g1, r1, S, P, D, X):
             mid = 0.5 * top
             gm, rm = gap_at(kind, a, b, feature, mid, S, P, D, X)
             if gm > 0.0 and (gm > TOUCH or rm < 0.0):
-                return _close_in(kind, a, b, feature, mid, top, False, S, P, D, X)
+                return _close_in(kind, a, b, feature, mid, top, 0, S, P, D, X)
             top = mid
             if top < 1e-13:
                 break
+        if r0 > 0.0 and r1 < 0.0:  # it never parts: stop it where it turns back, to be held there
+            return _close_in(kind, a, b, feature, 0.0, hi, 2, S, P, D, X)
         return -1.0
     if g1 < 0.0:
-        return _close_in(kind, a, b, feature, lo, hi, False, S, P, D, X)
+        return _close_in(kind, a, b, feature, lo, hi, 0, S, P, D, X)
     if r0 < 0.0 and r1 > 0.0:
-        s = _close_in(kind, a, b, feature, lo, hi, True, S, P, D, X)
+        s = _close_in(kind, a, b, feature, lo, hi, 1, S, P, D, X)
         gm, _ = gap_at(kind, a, b, feature, s, S, P, D, X)
         if gm < 0.0:
-            return _close_in(kind, a, b, feature, lo, s, False, S, P, D, X)
+            return _close_in(kind, a, b, feature, lo, s, 0, S, P, D, X)
     return -1.0
 
 

@@ -1,0 +1,47 @@
+"""A real window on the display the tests were started on."""
+
+from __future__ import annotations
+
+import pytest
+
+from yapa.demo import DATA
+from yapa.desktop.app import make_application
+from yapa.desktop.recovery import Recovery
+from yapa.desktop.window import MainWindow
+
+
+@pytest.fixture(scope="session")
+def qapp_cls():
+    make_application()
+    return None
+
+
+@pytest.fixture(scope="session")
+def qapp():
+    return make_application()
+
+
+@pytest.fixture
+def window(qtbot, tmp_path):
+    """An empty window that is closed without questions."""
+    w = MainWindow(Recovery(tmp_path / "state", "test"))
+    qtbot.addWidget(w)
+    w.show()
+    qtbot.waitExposed(w)
+    yield w
+    w.session.undo.setClean()
+    w.close()
+
+
+@pytest.fixture
+def bench(window, qtbot):
+    """Open a demo case by its short name and wait until it is drawn."""
+
+    def open_demo(name: str):
+        window.session.undo.setClean()
+        window.open_demo(DATA / f"{name}.yapa")
+        qtbot.waitUntil(lambda: window.session.picture is not None and window.session.case is not None, timeout=20000)
+        qtbot.waitUntil(lambda: window.bench.stage._image is not None, timeout=20000)
+        return window
+
+    return open_demo

@@ -1,0 +1,192 @@
+"""The engine as a program: smooth, repeatable, cancellable, and honest about what it cannot do."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+from concurrent.futures import ThreadPoolExecutor
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.scenes import G, ball, crate_on_slope, floor, scene
+from yapa.case import Body, Box, Pair, Surface
+from yapa.engine import program_for, simulate
+from yapa.engine.cache import KERNELS, cache_key
+from yapa.engine.kernels import jit
+from yapa.errors import Unsupported
+
+
+def throw(**values):
+    b = ball(0.04, mass=0.15, position=(0, 0, 0.9), velocity=(1.8, 0, 1.0), spin=(0, -60.0, 0), drag_coefficient=0.5)
+    return scene({"b": b, "f": floor()}, duration=1.6, **{"restitution": 0.65, "friction": 0.2, **values})
+
+
+def test_the_same_case_gives_the_same_bits_in_any_thread():
+    case = throw()
+    program = program_for(case)
+    times = np.linspace(0, 1.6, 200)
+    runs = [{"surfaces.both.restitution": 0.5 + 0.01 * k} for k in range(24)]
+    alone = [program.run(v, times, 1.6).states for v in runs]
+    with ThreadPoolExecutor(2) as pool:
+        together = list(pool.map(lambda v: program.run(v, times, 1.6).states, runs))
+    assert all((a == b).all() for a, b in zip(alone, together, strict=True))
+
+
+def test_an_outcome_is_smooth_in_restitution_and_friction():
+    case = throw()
+    for path, centre in (("surfaces.both.restitution", 0.65), ("surfaces.both.friction", 0.2)):
+        x = centre + 1e-3 * np.linspace(-1, 1, 41)
+        y = [simulate(case, {path: float(v)}, times=np.array([0.0, 1.2])).states[-1, 0, 0] for v in x]
+        cubic = np.polynomial.Polynomial.fit(x, y, 3)
+        assert np.abs(cubic(x) - y).max() < 1e-9
+
+
+def test_finite_differences_agree_over_three_decades():
+    case = throw()
+
+    def place(e):
+        return simulate(case, {"surfaces.both.restitution": e}, times=np.array([0.0, 1.2])).states[-1, 0, 2]
+
+    slopes = [(place(0.65 * (1 + d)) - place(0.65 * (1 - d))) / (1.3 * d) for d in (1e-6, 1e-5, 1e-4)]
+    assert max(slopes) - min(slopes) < 1e-4 * abs(slopes[1])
+
+
+def test_a_run_can_be_cancelled_and_keeps_what_it_has():
+    flag = np.ones(1, np.int64)
+    motion = simulate(throw(), cancel=flag)
+    assert motion.status.startswith("cancelled")
+    assert len(motion.times) < 10
+
+
+def test_samples_do_not_change_the_motion():
+    case = throw()
+    few = simulate(case, times=np.array([0.0, 1.6])).states[-1]
+    many = simulate(case, times=np.linspace(0, 1.6, 1000)).states[-1]
+    assert (few == many).all()
+
+
+def test_pair_values_win_over_the_pairing_rule():
+    case = throw()
+    named = case.model_copy(update={"pairs": (Pair(between=("both", "both"), restitution=0.3),)})
+    assert simulate(named).contacts[0].rebound == pytest.approx(0.3 * simulate(named).contacts[0].approach)
+    two = case.model_copy(update={"surfaces": {"both": Surface(restitution=0.9)}})
+    assert simulate(two).contacts[0].rebound == pytest.approx(0.9 * simulate(two).contacts[0].approach)
+
+
+def test_a_body_starting_inside_its_support_is_parted_and_told():
+    motion = simulate(scene({"b": ball(0.05, position=(0, 0, 0.04)), "f": floor()}, duration=0.5))
+    assert motion.overlap_at_start == pytest.approx(0.01)
+    assert motion.states[-1, 0, 2] == pytest.approx(0.05, abs=1e-9)
+
+
+@pytest.mark.parametrize("other", ["box on box", "box on sphere", "two shapes"])
+def test_what_the_engine_cannot_do_yet_is_refused_in_words(other):
+    box = Box(kind="box", size=(0.1, 0.1, 0.1))
+    crate = Body(shapes=(box,), position=(0, 0, 1.0))
+    bodies = {"crate": crate, "other": Body(motion="static", shapes=(box,))}
+    if other == "box on sphere":
+        bodies = {"crate": crate, "other": ball()}
+        bodies["other"] = bodies["other"].model_copy(update={"motion": "static"})
+    if other == "two shapes":
+        bodies = {"crate": crate.model_copy(update={"shapes": (box, box)})}
+    with pytest.raises(Unsupported, match="crate"):
+        simulate(scene(bodies))
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.floats(0.0, 1.0), st.floats(0.0, 1.5), st.floats(0.0, 0.1), st.floats(-6, 6), st.floats(-3, 5), st.floats(-150, 150),
+    st.floats(0.002, 0.3), st.floats(0.0, 1.5),
+)
+def test_any_throw_is_finite_makes_no_energy_and_stays_above_the_floor(e, mu, crr, vx, vz, spin, r, cd):
+    b = ball(r, mass=0.2, position=(0, 0, 1 + r), velocity=(vx, 0.3, vz), spin=(5.0, spin, 2.0), drag_coefficient=cd)
+    motion = simulate(scene({"b": b, "f": floor()}, duration=2.0, restitution=e, friction=mu, rolling_resistance=crr))
+    s = motion.states[:, 0]
+    assert motion.status == "complete"
+    assert np.isfinite(s).all()
+    assert s[:, 2].min() > r - 1e-9
+    inertia = 0.4 * 0.2 * r * r
+    energy = 0.1 * (s[:, 7:10] ** 2).sum(1) + 0.5 * inertia * (s[:, 10:13] ** 2).sum(1) + 0.2 * G * s[:, 2]
+    assert np.diff(energy).max() < 1e-9 * energy.max()
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.floats(-40, 40), st.floats(0, 1.2), st.floats(0, 0.8), st.floats(-3, 3), st.floats(-2, 2))
+def test_any_crate_on_a_slope_is_finite_and_never_sinks_in(angle, mu, e, speed, spin):
+    case = crate_on_slope(angle, speed, 1.0, friction=mu, restitution=e)
+    crate = case.bodies["crate"].model_copy(update={"spin": (spin, spin, 0.5 * spin)})
+    case = case.model_copy(update={"bodies": {**case.bodies, "crate": crate}})
+    motion = simulate(case)
+    assert motion.status == "complete"
+    s = motion.states[:, 0]
+    assert np.isfinite(s).all()
+    assert _lowest_corner(case, s) > -1e-6
+
+
+def _lowest_corner(case, s):
+    half = np.array(case.bodies["crate"].shapes[0].size) / 2
+    plane = case.bodies["chute"].shapes[0].normal
+    signs = np.array([[a, b, c] for a in (-1, 1) for b in (-1, 1) for c in (-1, 1)]) * half
+    w, u = s[:, 3], s[:, 4:7]
+    turned = np.array([v + 2 * np.cross(u, np.cross(u, v) + w[:, None] * v) for v in signs]) + s[None, :, :3]
+    heights = turned @ np.array(plane)
+    return (heights - heights[:, 0].min()).min()
+
+
+def test_the_cache_key_changes_with_any_kernel_file(tmp_path):
+    copy = tmp_path / "kernels"
+    shutil.copytree(KERNELS, copy)
+    before = cache_key(copy)
+    assert before == cache_key(KERNELS)
+    (copy / "gaps.py").write_text((copy / "gaps.py").read_text() + "\n# changed\n")
+    assert cache_key(copy) != before
+
+
+_STALE = """
+import sys
+sys.path.insert(0, sys.argv[1])
+import os
+os.environ["NUMBA_CACHE_DIR"] = sys.argv[2]
+import numba
+import caller
+print(caller.outer(1.0))
+"""
+
+
+def test_an_edited_callee_is_never_served_stale(tmp_path):
+    """What numba alone would miss: the caller's file is untouched, its callee's changes."""
+    (tmp_path / "caller.py").write_text(
+        "import numba\nfrom callee import inner\n@numba.njit(cache=True)\ndef outer(x):\n    return inner(x)\n")
+
+    def answer(value):
+        (tmp_path / "callee.py").write_text(f"import numba\n@numba.njit(cache=True)\ndef inner(x):\n    return x + {value}\n")
+        folder = tmp_path / "cache" / cache_key(tmp_path)
+        env = {k: v for k, v in os.environ.items() if k != "NUMBA_CACHE_DIR"}
+        out = subprocess.run([sys.executable, "-B", "-c", _STALE, str(tmp_path), str(folder)], capture_output=True,
+                             text=True, check=True, env=env)
+        return float(out.stdout)
+
+    assert answer(1) == 2.0
+    assert answer(1) == 2.0
+    assert answer(41) == 42.0
+
+
+def test_kernels_run_without_reference_counts_here():
+    assert jit.without_reference_counts
+
+
+def test_an_unknown_option_falls_back_with_a_warning():
+    def refusing(*args, **options):
+        if "_nrt" in options:
+            raise KeyError("_nrt")
+        return lambda f: f
+
+    with pytest.warns(RuntimeWarning, match="_nrt"):
+        decorator, off = jit.make_decorator(refusing)
+    assert not off
+    assert decorator(len) is len
