@@ -25,12 +25,10 @@ def qapp():
 def window(qtbot, tmp_path):
     """An empty window that is closed without questions."""
     w = MainWindow(Recovery(tmp_path / "state", "test"))
-    qtbot.addWidget(w)
+    qtbot.addWidget(w, before_close_func=lambda w: w.session.undo.setClean())
     w.show()
     qtbot.waitExposed(w)
-    yield w
-    w.session.undo.setClean()
-    w.close()
+    return w
 
 
 @pytest.fixture

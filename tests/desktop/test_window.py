@@ -66,7 +66,7 @@ def test_a_knob_held_moves_every_curve_and_let_go_makes_one_edit_and_one_trial(b
     before = session.picture
     knob = w.bench.unknowns.rows[RESTITUTION].knob
     drag_knob(qtbot, knob, [0.55, 0.6, 0.65, 0.7], release=False)
-    qtbot.waitUntil(lambda: session.picture is not before and session.live, timeout=5000)
+    qtbot.waitUntil(lambda: session.picture is not before and bool(session.live), timeout=5000)
     qtbot.wait(100)
     assert session.undo.count() == 0
     assert session.picture.motion.states[-1, 0, 2] != before.motion.states[-1, 0, 2]
@@ -270,7 +270,7 @@ def test_a_new_case_from_a_track_is_ready_to_fit(window, qtbot):
     window.session.open_case(form.prepared.case)
     window.session.start_fit()
     qtbot.waitUntil(lambda: not window.session.fitting, timeout=30000)
-    assert 0.9 < window.session.result.misfit < 1.1
+    assert 0.8 < window.session.result.misfit < 1.2  # σ is estimated here
 
 
 def test_a_broken_track_is_told_in_the_form(window, qtbot, tmp_path):
