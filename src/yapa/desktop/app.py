@@ -27,6 +27,7 @@ def make_application() -> QApplication:
         QApplication.setApplicationName("Yapa")
         QApplication.setDesktopFileName("yapa")
         app = QApplication(sys.argv[:1])
+    sys.setswitchinterval(0.0005)  # a look in its thread must not wait long for the painting one
     app.setStyle("Fusion")
     app.setFont(font(10.5))
     pg.setConfigOptions(antialias=True)

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from yapa.desktop.axis import LEFT, RIGHT, to_time
 from yapa.desktop.session import Session
-from yapa.desktop.theme import font, theme
+from yapa.desktop.theme import Theme, font, theme
 from yapa.report.picture import Picture, Trace
 
 TRACE_HEIGHT = 112
@@ -50,7 +50,9 @@ class TracePlot(pg.GraphicsLayoutWidget):
         self.title = pg.LabelItem("", justify="left")
         self.title.setParentItem(self.main.getViewBox())
         self.title.setPos(4, -4)
-        self.key = ""
+        self._titled: tuple[str, Theme] | None = None
+        self._window: tuple[str, float, float, float] = ("", 0.0, 0.0, 0.0)
+        self._measured: object = None
         self.dress()
 
     def dress(self) -> None:
@@ -74,16 +76,25 @@ class TracePlot(pg.GraphicsLayoutWidget):
     def show_trace(self, trace: Trace, end: float, compared: Trace | None) -> None:
         """Draw a trace; everything keeps its axis."""
         t = theme()
-        self.key = f"{trace.body} {trace.name}"
-        self.title.setText(f"{trace.name} {trace.unit}" + ("" if len(self._bodies()) < 2 else f" · {trace.body}"),
-                           color=t.soft, size="8pt")
+        title = f"{trace.name} {trace.unit}" + ("" if len(self._bodies()) < 2 else f" · {trace.body}")
+        if (title, t) != self._titled:
+            self._titled = (title, t)
+            self.title.setText(title, color=t.soft, size="8pt")
+            self.setAccessibleName(f"Trace of {trace.name}, {trace.body}")
+            self.setToolTip(f"{trace.name} of {trace.body} over time: measured points, simulated line; below, the "
+                            f"residual within ±{RIBBON_SIGMAS:g} σ. Drag to scrub")
         self.line.setData(trace.t, trace.y)
         rows = [trace.y]
         if trace.measured_t is not None and trace.measured_y is not None:
+            rows.append(trace.measured_y[np.isfinite(trace.measured_y)])
+        if trace.measured_y is self._measured and self._measured is not None:
+            pass  # the points stand already
+        elif trace.measured_t is not None and trace.measured_y is not None:
+            self._measured = trace.measured_y
             step = max(1, len(trace.measured_t) // MOST_POINTS)
             self.points.setData(trace.measured_t[::step], trace.measured_y[::step])
-            rows.append(trace.measured_y[np.isfinite(trace.measured_y)])
         else:
+            self._measured = None
             self.points.setData([], [])
         if compared is not None:
             self.compared.setData(compared.t, compared.y)
@@ -99,13 +110,16 @@ class TracePlot(pg.GraphicsLayoutWidget):
             self.ci.layout.setRowFixedHeight(1, 0)
         every = np.concatenate(rows)
         low, high = float(every.min()), float(every.max())
+        name, old_end, old_low, old_high = self._window
+        if name == title and old_end == end and old_low <= low and high <= old_high and (
+            high - low > 0.7 * (old_high - old_low)
+        ):
+            return  # the scale stands still while a knob is turned
+        self._window = (title, end, low, high)
         room = 0.06 * (high - low) + 1e-6
         self.main.setXRange(0, end, padding=0.0)
         self.ribbon.setXRange(0, end, padding=0.0)
         self.main.setYRange(low - room, high + 3.2 * room, padding=0.0)
-        self.setAccessibleName(f"Trace of {trace.name}, {trace.body}")
-        self.setToolTip(f"{trace.name} of {trace.body} over time: measured points, simulated line; below, the residual "
-                        f"within ±{RIBBON_SIGMAS:g} σ. Drag to scrub")
 
     def _bodies(self) -> list[str]:
         return self._session.case.movers() if self._session.case is not None else []

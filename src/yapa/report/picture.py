@@ -93,6 +93,10 @@ class Looker:
         self.measured = {s.body: s for s in self.seen}
         self.measured_outcomes = {s.body: measure(s.motion, s.body) for s in self.seen}
         self.times = sample_times(case.duration, case.output_rate)
+        self._columns = {s.body: [s.data.x[:, c].copy() for c in range(3)] for s in self.seen}
+        self._speeds = {
+            s.body: np.linalg.norm(s.motion.path(s.body).velocity(s.data.t), axis=1) for s in self.seen
+        }
 
     def look(self, values: Mapping[str, float] | None = None) -> Picture:
         """Simulate at these values and put it beside the evidence."""
@@ -126,7 +130,7 @@ class Looker:
                 if seen is not None and not shown and np.ptp(s[:, column]) < 1e-3:
                     continue
                 t, r = residuals.get((body, axis), (None, None))
-                y = seen.data.x[:, column] if seen is not None and shown else None
+                y = self._columns[body][column] if seen is not None and shown else None
                 out.append(Trace(body, name, unit, motion.times, s[:, column], t, y, r))
             out += self._turning(motion, body, s, residuals)
         return out
@@ -142,7 +146,7 @@ class Looker:
         speed = np.linalg.norm(s[:, 7:10], axis=1)
         measured = None
         if seen is not None:
-            measured = np.linalg.norm(seen.motion.path(body).velocity(seen.data.t), axis=1)
+            measured = self._speeds[body]
         out.append(Trace(body, "speed", "m/s", motion.times, speed, None if seen is None else seen.data.t, measured))
         if np.abs(s[:, 10:13]).max() > 1e-6:
             out.append(Trace(body, "spin", "rad/s", motion.times, s[:, 11]))
