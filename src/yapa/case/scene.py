@@ -161,5 +161,5 @@ class Precise(Model):
     """
 
     kind: Literal["precise"] = "precise"
-    step: Annotated[float, Field(gt=0, le=0.1, allow_inf_nan=False)] = 1 / 60
+    step: Annotated[float, Field(gt=0, le=0.1, allow_inf_nan=False)] = 1 / 40
     cutoff_speed: Annotated[float, Field(ge=1e-5, le=1.0, allow_inf_nan=False)] = 1e-3

@@ -7,14 +7,14 @@ bodies and pairs that a value touches are written again.
 from __future__ import annotations
 
 import threading
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from math import pi, sqrt
 
 import numpy as np
 
 from yapa.case.model import Case
-from yapa.case.paths import SURFACE_QUANTITIES, combine, find_pair, get_number, numbers
+from yapa.case.paths import BODY_SCALARS, SURFACE_QUANTITIES, combine, find_pair, get_number, numbers
 from yapa.case.scene import Body, Box, Direction, NaturalRoll, Plane, Shape, Sphere, Surface
 from yapa.engine.kernels import layout as L
 from yapa.errors import Unsupported
@@ -42,8 +42,8 @@ class RawRun:
     code: int
     steps: int
     overlap: float
-    bodies: tuple[BodyAccount, ...]
     pair_ints: np.ndarray
+    accounts: Callable[[], tuple[BodyAccount, ...]]
 
 
 @dataclass
@@ -53,7 +53,8 @@ class Workspace:
     bodies: int
     pairs: int
     log_rows: int = 256
-    arrays: tuple = field(init=False)
+    arrays: tuple[np.ndarray, ...] = field(init=False)
+    _samples: Array | None = None
     clog: Array = field(init=False)
     plog: Array = field(init=False)
 
@@ -74,10 +75,17 @@ class Workspace:
         self.clog = np.zeros((rows, L.LOG_COLUMNS))
         self.plog = np.zeros((rows, L.PH_COLUMNS))
 
+    def samples(self, count: int) -> Array:
+        """Room for samples, the same again for as long as it is large enough."""
+        if self._samples is None or len(self._samples) < count:
+            self._samples = np.empty((count, self.bodies, 16))
+        return self._samples[:count]
+
     def clear(self) -> None:
-        """What the kernel expects to be zero: held forces and modes."""
+        """What the kernel expects to be zero: held forces, modes, and which features are held."""
         self.arrays[6][:] = 0.0
         self.arrays[9][:] = 0
+        self.arrays[11][:] = 0
 
 
 def _unit(v: tuple[float, float, float]) -> tuple[float, float, float]:
@@ -105,6 +113,8 @@ class Program:
         self.names = list(case.bodies)
         self.bodies = list(case.bodies.values())
         self.base = numbers(case)
+        self._keys = [_keys_of(name) for name in self.names]
+        self._resting = [i for i, body in enumerate(self.bodies) if body.motion == "static"]
         n = len(self.names)
         for name, body in case.bodies.items():
             if len(body.shapes) > 1:
@@ -121,6 +131,8 @@ class Program:
         self.cfg[L.CFG_CURVED_STEP] = min(profile.step, 1 / 240)
         self._touched: dict[str, tuple[list[int], list[int]]] = {}
         self._local = threading.local()
+        self._pair_rows = rows
+        self._plans = [self._plan_pair(k) for k in range(len(rows))]
         self._fill(self.base, range(n), range(len(rows)), self.state, self.props, self.pair_reals, self.cfg)
 
     def _find_pairs(self) -> list[tuple[int, int, int, int]]:
@@ -201,6 +213,7 @@ class Program:
         shape = body.shapes[0]
         row = [0.0] * L.P_COLUMNS
         row[L.KIND] = KINDS[shape.kind]
+        keys = self._keys[i]
         ext, area = _extent(shape, base, num)
         row[L.EXTENT : L.EXTENT + 3] = ext
         row[L.REACH] = ext[0] if shape.kind == "sphere" else sqrt(ext[0] ** 2 + ext[1] ** 2 + ext[2] ** 2)
@@ -209,27 +222,37 @@ class Program:
         state = [0.0] * 16
         state[3:7] = [c / n for c in q]
         if body.under is None:
-            state[0:3] = [num[f"{base}.position.{axis}"] for axis in "xyz"]
+            state[0:3] = [num[key] for key in keys["position"]]
         row[L.INERTIA : L.INERTIA + 3] = [1.0, 1.0, 1.0]
         if body.motion == "dynamic":
-            mass = num[f"{base}.mass"]
+            mass = num[keys["mass"]]
             row[L.INV_MASS] = 1.0 / mass
             row[L.INERTIA : L.INERTIA + 3] = _inertia(shape, ext, mass, body.shell)
-            row[L.LIN_DAMP], row[L.ANG_DAMP] = num[f"{base}.linear_damping"], num[f"{base}.angular_damping"]
-            row[L.DRAG] = 0.5 * num["air.density"] * num[f"{base}.drag_coefficient"] * area
-            row[L.GRAVITY] = num[f"{base}.gravity_multiplier"]
-            state[7:10] = self._velocity(body, base, num)
+            row[L.LIN_DAMP], row[L.ANG_DAMP] = num[keys["linear_damping"]], num[keys["angular_damping"]]
+            row[L.DRAG] = 0.5 * num["air.density"] * num[keys["drag_coefficient"]] * area
+            row[L.GRAVITY] = num[keys["gravity_multiplier"]]
+            state[7:10] = self._velocity(body, base, keys, num)
             state[10:13] = self._spin(i, body, base, num, state)
         P[i], S[i] = row, state
 
-    def _velocity(self, body: Body, base: str, num: Mapping[str, float]) -> list[float]:
+    def _only_launches(self, path: str) -> bool:
+        """Whether a path is a start velocity or spin of a body and touches nothing else."""
+        return ".velocity." in path or ".spin." in path or path.endswith(".speed")
+
+    def _launch(self, i: int, num: Mapping[str, float], S: Array) -> None:
+        body, base = self.bodies[i], f"bodies.{self.names[i]}"
+        velocity = self._velocity(body, base, self._keys[i], num)
+        S[i, 7:10] = velocity
+        S[i, 10:13] = self._spin(i, body, base, num, [0.0] * 7 + velocity)
+
+    def _velocity(self, body: Body, base: str, keys: dict, num: Mapping[str, float]) -> list[float]:
         if isinstance(body.velocity, Direction):
             return [num[f"{base}.speed"] * c for c in _unit(body.velocity.direction)]
-        return [num[f"{base}.velocity.{axis}"] for axis in "xyz"]
+        return [num[key] for key in keys["velocity"]]
 
     def _spin(self, i: int, body: Body, base: str, num: Mapping[str, float], state: list[float]) -> list[float]:
         if not isinstance(body.spin, NaturalRoll):
-            return [num[f"{base}.spin.{axis}"] for axis in "xyz"]
+            return [num[key] for key in self._keys[i]["spin"]]
         support = self.case.bodies[body.spin.rolls_on].shapes[0]
         if not isinstance(support, Plane) or not isinstance(body.shapes[0], Sphere):
             raise Unsupported(f"{base}.spin: natural roll needs a sphere on a plane")
@@ -248,32 +271,36 @@ class Program:
             reach = sum(abs(float(np.dot(n, a))) * P[j, L.EXTENT + c] for c, a in enumerate(axes))
         S[i, :3] = S[j, :3] - reach * n
 
-    def _fill_pair(self, k: int, num: Mapping[str, float], P: Array, R: Array) -> None:
+    def _plan_pair(self, k: int) -> list[tuple[str | None, Rule, str, str, float, float]]:
+        """Where each quantity of a pair comes from: its own path, or two surfaces' paths with their defaults."""
         one, two = self._pair_surfaces[k]
         named = find_pair(self.case, one, two)
-        got: dict[str, float] = {}
+        rule, default = self.case.pairing, Surface()
+        plan: list[tuple[str | None, Rule, str, str, float, float]] = []
         for quantity in SURFACE_QUANTITIES:
-            if named is not None and getattr(named, quantity) is not None:
-                got[quantity] = num[f"pairs.{named.key}.{quantity}"]
-        default = Surface()
-        rule = self.case.pairing
-        for quantity in ("restitution", "friction", "rolling_resistance"):
-            if quantity not in got:
-                a, b = (num.get(f"surfaces.{s}.{quantity}", getattr(default, quantity)) for s in (one, two))
-                got[quantity] = combine(getattr(rule, quantity), a, b)
-        if "dynamic_friction" not in got:
-            if named is not None and named.friction is not None:
-                got["dynamic_friction"] = got["friction"]
-            else:
-                a, b = (num.get(f"surfaces.{s}.dynamic_friction", num.get(f"surfaces.{s}.friction", default.friction))
-                        for s in (one, two))
-                got["dynamic_friction"] = combine(rule.friction, a, b)
-        ia, ib, kind, _ = self.pair_ints[k]
-        curve = 1.0 / P[ia, L.EXTENT]
+            own = f"pairs.{named.key}.{quantity}" if named is not None and getattr(named, quantity) is not None else None
+            if quantity == "dynamic_friction":
+                # falls back on static friction: the pair's own, or surface by surface
+                if own is None and named is not None and named.friction is not None:
+                    own = f"pairs.{named.key}.friction"
+                paths = [f"surfaces.{n}.{quantity}" if f"surfaces.{n}.{quantity}" in self.base else f"surfaces.{n}.friction"
+                         for n in (one, two)]
+                plan.append((own, rule.friction, paths[0], paths[1], default.friction, default.friction))
+                continue
+            value = getattr(default, quantity)
+            plan.append((own, getattr(rule, quantity), f"surfaces.{one}.{quantity}", f"surfaces.{two}.{quantity}", value, value))
+        return plan
+
+    def _fill_pair(self, k: int, num: Mapping[str, float], P: Array, R: Array) -> None:
+        e, static, dynamic, rolling = (
+            num[own] if own is not None else combine(rule, num.get(a, da), num.get(b, db))
+            for own, rule, a, b, da, db in self._plans[k]
+        )
+        ia, ib, kind, _ = self._pair_rows[k]
+        reach = P[ia, L.EXTENT]
         if kind == L.SPHERE_SPHERE:
-            curve += 1.0 / P[ib, L.EXTENT]
-        R[k] = (got["restitution"], got["friction"], min(got["dynamic_friction"], got["friction"]),
-                got["rolling_resistance"], 1.0 / curve)
+            reach = 1.0 / (1.0 / reach + 1.0 / P[ib, L.EXTENT])
+        R[k] = (e, static, min(dynamic, static), rolling, reach)
 
     # -- running -----------------------------------------------------------------------------
 
@@ -284,7 +311,8 @@ class Program:
         return space
 
     def run(
-        self, values: Mapping[str, float] | None, times: Array, end: float, cancel: np.ndarray | None = None
+        self, values: Mapping[str, float] | None, times: Array, end: float, cancel: np.ndarray | None = None,
+        keep: bool = True,
     ) -> RawRun:
         """Run with these values in place of the case's own.
 
@@ -294,6 +322,8 @@ class Program:
         times : (T,) rising sample times [s]
         end : when the run ends [s]
         cancel : (1,) int64; set its element to stop the run
+        keep : with False the sampled states are only good until this thread's next run: a fit reads
+            them at once, and touching fresh memory costs as much as the motion itself
         """
         from yapa.engine.kernels.run import run
 
@@ -302,17 +332,25 @@ class Program:
             num = {**self.base, **values}
             bodies: set[int] = set()
             pairs: set[int] = set()
+            launched: set[int] = set()
             for path in values:
                 touched = self._touches(path)
+                if self._only_launches(path):
+                    launched.add(touched[0][0])
+                    continue
                 bodies.update(touched[0])
                 pairs.update(touched[1])
             P, R = P.copy(), R.copy()
             self._fill(num, sorted(bodies), sorted(pairs), S, P, R, cfg)
+            for i in launched - bodies:
+                self._launch(i, num, S)
         cfg[L.CFG_END] = end
         start = S.copy()
         space = self._workspace()
         stop = cancel if cancel is not None else np.zeros(1, np.int64)
-        out = np.empty((len(times), len(self.names), 16))
+        out = np.empty((len(times), len(self.names), 16)) if keep else space.samples(len(times))
+        for i in self._resting:
+            out[:, i] = start[i]
         while True:
             status = np.zeros(L.ST_COLUMNS, np.int64)
             space.clear()
@@ -325,8 +363,7 @@ class Program:
         return RawRun(
             times[:done], out[:done], space.clog[: status[L.ST_CONTACTS]].copy(),
             space.plog[: status[L.ST_PHASES]].copy(), int(status[L.ST_CODE]), int(status[L.ST_STEPS]),
-            float(cfg[L.CFG_OVERLAP]), self.accounts(start, P),
-            self.pair_ints,
+            float(cfg[L.CFG_OVERLAP]), self.pair_ints, lambda: self.accounts(start, P),
         )
 
     def accounts(self, S: Array, P: Array) -> tuple[BodyAccount, ...]:
@@ -340,6 +377,14 @@ class Program:
                 tuple(S[i, :3].tolist()), tuple(S[i, 3:7].tolist()),
             ))
         return tuple(rows)
+
+
+def _keys_of(name: str) -> dict:
+    """The paths of a body's numbers, made once."""
+    base = f"bodies.{name}"
+    keys: dict = {key: f"{base}.{key}" for key in BODY_SCALARS}
+    keys.update({key: [f"{base}.{key}.{axis}" for axis in "xyz"] for key in ("position", "velocity", "spin")})
+    return keys
 
 
 def _extent(shape: Shape, base: str, num: Mapping[str, float]) -> tuple[tuple[float, float, float], float]:

@@ -80,7 +80,7 @@ def simulate(
 
 def motion_of(program: Program, raw: RawRun) -> Motion:
     """Give a raw run its names."""
-    accounts = raw.bodies
+    accounts = raw.accounts()
     names = program.names
     phases = []
     for row in raw.phases:

@@ -178,7 +178,7 @@ class Problem:
 
     # -- simulation ----------------------------------------------------------------------------
 
-    def run(self, values: Mapping[str, float], times: Array, end: float) -> RawRun:
+    def run(self, values: Mapping[str, float], times: Array, end: float, keep: bool = True) -> RawRun:
         """One simulation.
 
         Raises
@@ -189,7 +189,7 @@ class Problem:
         if self.cancel.is_set():
             raise Cancelled
         self.simulations += 1
-        raw = self.program.run(values, times, end, self.cancel.flag)
+        raw = self.program.run(values, times, end, self.cancel.flag, keep)
         if raw.code == CANCELLED:
             raise Cancelled
         return raw
@@ -206,7 +206,7 @@ class Problem:
         parts = []
         if self.tracks:
             times = self.times if horizon is None else self.times[self.times <= horizon]
-            raw = self.run(values, times, float(times[-1]))
+            raw = self.run(values, times, float(times[-1]), keep=False)
             parts.append(self._track_residuals(raw, p, len(times)))
         if self.targets:
             parts.append(self._target_residuals(values))
@@ -254,7 +254,7 @@ class Problem:
         """
         if not self.tracks:
             return []
-        raw = self.run(values, self.times, float(self.times[-1]))
+        raw = self.run(values, self.times, float(self.times[-1]), keep=False)
         r = self._track_residuals(raw, np.zeros(len(self.unknowns) + self.offsets), len(self.times))
         r = np.where(np.isfinite(self._template), r, np.nan)
         out = []

@@ -224,14 +224,14 @@ def turn_at(b, s, S, P, D, E):
 
 @kernel
 def step_limit(b, S, P, cfg, h):
-    """The longest substep for body ``b``: drag over at most 0.8% of its time scale, a box over 0.02 rad."""
+    """The longest substep for body ``b``: drag over at most 0.5% of its time scale, a box over 0.02 rad."""
     k = P[b, DRAG] * P[b, INV_MASS]
     if k > 0.0:
         ux, uy, uz = S[b, 7] - cfg[CFG_WX], S[b, 8] - cfg[CFG_WX + 1], S[b, 9] - cfg[CFG_WX + 2]
         g = abs(cfg[CFG_GX + 2] * P[b, GRAVITY])
         speed = sqrt(ux * ux + uy * uy + uz * uz)
         rate = 2.0 * k * (speed + g * h) + P[b, LIN_DAMP]
-        h = min(h, 0.008 / rate)
+        h = min(h, 0.005 / rate)
     elif P[b, LIN_DAMP] > 0.0:
         h = min(h, 0.04 / P[b, LIN_DAMP])
     if P[b, KIND] == BOX:

@@ -43,7 +43,7 @@ from yapa.engine.kernels.layout import (
     J,
 )
 from yapa.engine.kernels.sustained import advance_all, crossing, gather, hold, part_at_start, rescale, settle
-from yapa.engine.kernels.timing import first_meeting
+from yapa.engine.kernels.timing import first_meeting, stays_above
 
 
 @kernel
@@ -86,7 +86,7 @@ def _follow_modes(t, m, S, pi, CI, now, opened, plog, status):
 
 @kernel
 def _sample(t, h, n, S, P, D, X, times, out, status):
-    """Write the samples that fall into (t, t + h]."""
+    """Write the samples of moving bodies that fall into (t, t + h]; those that rest were laid out by the host."""
     k = status[ST_SAMPLES]
     end = t + h
     while k < times.shape[0] and times[k] <= end:
@@ -95,8 +95,8 @@ def _sample(t, h, n, S, P, D, X, times, out, status):
             if P[b, INV_MASS] > 0.0:
                 place_at(b, s, D, X)
                 turn_at(b, s, S, P, D, X)
-            for c in range(16):
-                out[k, b, c] = X[b, c]
+                for c in range(16):
+                    out[k, b, c] = X[b, c]
         k += 1
     status[ST_SAMPLES] = k
 
@@ -127,7 +127,8 @@ def run(S, P, pi, pf, times, out, clog, plog, cfg, status, cancel, D, E, X, U, G
     n, np_ = S.shape[0], pi.shape[0]
     t, end = 0.0, cfg[CFG_END]
     cfg[CFG_OVERLAP] = part_at_start(S, P, pi)
-    idle = 0
+    idle, m = 0, 0
+    near = True  # whether anything may touch: not after a substep of free flight that met nothing
     for b in range(n):
         for c in range(16):
             X[b, c] = S[b, c]
@@ -146,24 +147,27 @@ def run(S, P, pi, pf, times, out, clog, plog, cfg, status, cancel, D, E, X, U, G
         if status[ST_STEPS] > 20000000:
             status[ST_CODE] = TOO_LONG
             return
-        resolve_impacts(t, n, S, P, pi, pf, CI, CF, U, G, W, N, which, clog, status, cfg)
-        if status[ST_CODE] != OK:
-            return
+        if near:
+            resolve_impacts(t, n, S, P, pi, pf, CI, CF, U, G, W, N, which, clog, status, cfg)
+            if status[ST_CODE] != OK:
+                return
         h = min(cfg[CFG_STEP], end - t)
         for b in range(n):
             if P[b, INV_MASS] > 0.0:
                 h = step_limit(b, S, P, cfg, h)
                 if P[b, KIND] == BOX:
                     h = min(h, cfg[CFG_CURVED_STEP])
-        m = gather(S, P, pi, pf, CI, CF, H)
+        held_before = m > 0
+        m = gather(S, P, pi, pf, CI, CF, H) if near else 0
         for i in range(m):
             if pi[CI[i, C_PAIR], 2] != SPHERE_PLANE:
                 h = min(h, cfg[CFG_CURVED_STEP])
         if end - t - h < 1e-9 * end:
             h = end - t
-        for p in range(np_):
-            for f in range(pi[p, 3]):
-                act[8 * p + f] = 0
+        if m > 0 or held_before:
+            for p in range(np_):
+                for f in range(pi[p, 3]):
+                    act[8 * p + f] = 0
         passes = _passes_needed(m, pi, P, CI)
         if m > 0:
             rescale(m, h, CI, CF)
@@ -187,6 +191,8 @@ def run(S, P, pi, pf, times, out, clog, plog, cfg, status, cancel, D, E, X, U, G
         for p in range(np_):
             for f in range(pi[p, 3]):
                 if act[8 * p + f] == 0:
+                    if pi[p, 2] == SPHERE_PLANE and hit == h and stays_above(pi[p, 0], pi[p, 1], S, E, P):
+                        continue
                     s = first_meeting(pi[p, 2], pi[p, 0], pi[p, 1], f, hit, S, P, D, X)
                     if s >= 0.0 and s < hit:
                         hit = s
@@ -199,20 +205,24 @@ def run(S, P, pi, pf, times, out, clog, plog, cfg, status, cancel, D, E, X, U, G
                 if P[b, INV_MASS] > 0.0:
                     place_at(b, hit, D, E)
                     turn_at(b, hit, S, P, D, E)
-        _follow_modes(t, m, S, pi, CI, now, opened, plog, status)
-        if status[ST_CODE] != OK:
-            return
+        if m > 0 or held_before:
+            _follow_modes(t, m, S, pi, CI, now, opened, plog, status)
+            if status[ST_CODE] != OK:
+                return
         _sample(t, hit, n, S, P, D, X, times, out, status)
-        for p in range(np_):
-            for f in range(pi[p, 3]):
-                for c in range(6):
-                    H[8 * p + f, c] = 0.0
+        if held_before or m > 0:
+            for p in range(np_):
+                for f in range(pi[p, 3]):
+                    for c in range(6):
+                        H[8 * p + f, c] = 0.0
         for i in range(m):
             for c in range(6):
                 H[8 * CI[i, C_PAIR] + CI[i, C_FEATURE], c] = CF[i, J + c] / span
         for b in range(n):
-            for c in range(16):
-                S[b, c] = E[b, c]
+            if P[b, INV_MASS] > 0.0:
+                for c in range(16):
+                    S[b, c] = E[b, c]
+        near = m > 0 or hit < h
         if m > 0:
             settle(m, S, P, pi, CI, CF)
         idle = idle + 1 if hit < 1e-10 else 0

@@ -30,6 +30,17 @@ def gap_at(kind, a, b, feature, s, S, P, D, X):
 
 
 @kernel
+def stays_above(a, b, S, E, P):
+    """Whether a sphere that is above a plane at both ends of a substep, and not turning upwards in it, never meets it."""
+    nx, ny, nz = P[b, EXTENT], P[b, EXTENT + 1], P[b, EXTENT + 2]
+    r = P[a, EXTENT] + nx * S[b, 0] + ny * S[b, 1] + nz * S[b, 2]
+    if nx * S[a, 0] + ny * S[a, 1] + nz * S[a, 2] - r <= TOUCH or nx * E[a, 0] + ny * E[a, 1] + nz * E[a, 2] <= r:
+        return False
+    rises0 = nx * S[a, 7] + ny * S[a, 8] + nz * S[a, 9] >= 0.0
+    return rises0 or nx * E[a, 7] + ny * E[a, 8] + nz * E[a, 9] <= 0.0
+
+
+@kernel
 def _close_in(kind, a, b, feature, lo, hi, on_rate, S, P, D, X):
     """The root of the gap (positive at lo, negative at hi); with ``on_rate`` 1 or 2 that of its rate, rising or falling."""
     sign = -1.0 if on_rate == 1 else 1.0
