@@ -322,8 +322,9 @@ class Program:
         times : (T,) rising sample times [s]
         end : when the run ends [s]
         cancel : (1,) int64; set its element to stop the run
-        keep : with False the sampled states are only good until this thread's next run: a fit reads
-            them at once, and touching fresh memory costs as much as the motion itself
+        keep : with False the sampled states are only good until this thread's next run (a fit reads
+            them at once, and touching fresh memory costs as much as the motion itself), and spheres
+            have their spin and turn, but not their orientation
         """
         from yapa.engine.kernels.run import run
 
@@ -345,6 +346,7 @@ class Program:
             for i in launched - bodies:
                 self._launch(i, num, S)
         cfg[L.CFG_END] = end
+        cfg[L.CFG_LEAN] = 0.0 if keep else 1.0
         start = S.copy()
         space = self._workspace()
         stop = cancel if cancel is not None else np.zeros(1, np.int64)

@@ -159,6 +159,17 @@ def place_at(b, s, D, E):
 
 
 @kernel
+def spin_at(b, s, S, P, D, E):
+    """Angular velocity and turn of a sphere inside the substep, without its orientation."""
+    decay, first, second = decay_factors(P[b, ANG_DAMP], s)
+    i1 = 1.0 / P[b, INERTIA]
+    for c in range(3):
+        torque = D[b, TORQUE + c] * i1
+        E[b, 10 + c] = S[b, 10 + c] * decay + torque * first
+        E[b, 13 + c] = S[b, 13 + c] + S[b, 10 + c] * first + torque * second
+
+
+@kernel
 def turn_at(b, s, S, P, D, E):
     """Orientation, angular velocity and turn inside the substep."""
     i1 = P[b, INERTIA]
@@ -224,14 +235,14 @@ def turn_at(b, s, S, P, D, E):
 
 @kernel
 def step_limit(b, S, P, cfg, h):
-    """The longest substep for body ``b``: drag over at most 0.5% of its time scale, a box over 0.02 rad."""
+    """The longest substep for body ``b``: drag over at most 0.25% of its time scale, a box over 0.02 rad."""
     k = P[b, DRAG] * P[b, INV_MASS]
     if k > 0.0:
         ux, uy, uz = S[b, 7] - cfg[CFG_WX], S[b, 8] - cfg[CFG_WX + 1], S[b, 9] - cfg[CFG_WX + 2]
         g = abs(cfg[CFG_GX + 2] * P[b, GRAVITY])
         speed = sqrt(ux * ux + uy * uy + uz * uz)
         rate = 2.0 * k * (speed + g * h) + P[b, LIN_DAMP]
-        h = min(h, 0.005 / rate)
+        h = min(h, 0.0025 / rate)
     elif P[b, LIN_DAMP] > 0.0:
         h = min(h, 0.04 / P[b, LIN_DAMP])
     if P[b, KIND] == BOX:

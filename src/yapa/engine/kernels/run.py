@@ -5,7 +5,7 @@ stops, or where two shapes meet; the next one starts there, so no grid of times 
 motion. Samples are read off the dense output at the times asked for.
 """
 
-from yapa.engine.kernels.flight import place_at, step_limit, turn_at
+from yapa.engine.kernels.flight import place_at, spin_at, step_limit, turn_at
 from yapa.engine.kernels.impacts import resolve_impacts
 from yapa.engine.kernels.jit import kernel
 from yapa.engine.kernels.layout import (
@@ -16,7 +16,7 @@ from yapa.engine.kernels.layout import (
     C_PAIR,
     CANCELLED,
     CFG_CURVED_STEP,
-    CFG_END,
+    CFG_END, CFG_LEAN,
     CFG_OVERLAP,
     CFG_STEP,
     DRAG,
@@ -85,7 +85,7 @@ def _follow_modes(t, m, S, pi, CI, now, opened, plog, status):
 
 
 @kernel
-def _sample(t, h, n, S, P, D, X, times, out, status):
+def _sample(t, h, n, lean, S, P, D, X, times, out, status):
     """Write the samples of moving bodies that fall into (t, t + h]; those that rest were laid out by the host."""
     k = status[ST_SAMPLES]
     end = t + h
@@ -94,7 +94,10 @@ def _sample(t, h, n, S, P, D, X, times, out, status):
         for b in range(n):
             if P[b, INV_MASS] > 0.0:
                 place_at(b, s, D, X)
-                turn_at(b, s, S, P, D, X)
+                if lean and P[b, KIND] != BOX:
+                    spin_at(b, s, S, P, D, X)
+                else:
+                    turn_at(b, s, S, P, D, X)
                 for c in range(16):
                     out[k, b, c] = X[b, c]
         k += 1
@@ -128,6 +131,7 @@ def run(S, P, pi, pf, times, out, clog, plog, cfg, status, cancel, D, E, X, U, G
     t, end = 0.0, cfg[CFG_END]
     cfg[CFG_OVERLAP] = part_at_start(S, P, pi)
     idle, m = 0, 0
+    lean = cfg[CFG_LEAN] != 0.0  # orientations of spheres are left as they started
     near = True  # whether anything may touch: not after a substep of free flight that met nothing
     for b in range(n):
         for c in range(16):
@@ -209,7 +213,7 @@ def run(S, P, pi, pf, times, out, clog, plog, cfg, status, cancel, D, E, X, U, G
             _follow_modes(t, m, S, pi, CI, now, opened, plog, status)
             if status[ST_CODE] != OK:
                 return
-        _sample(t, hit, n, S, P, D, X, times, out, status)
+        _sample(t, hit, n, lean, S, P, D, X, times, out, status)
         if held_before or m > 0:
             for p in range(np_):
                 for f in range(pi[p, 3]):
