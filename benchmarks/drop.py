@@ -38,7 +38,7 @@ def by_solve_ivp(rtol: float, atol: float) -> tuple[np.ndarray, list[float]]:
     t, y, w, out, hits = 0.0, np.array(START), SPIN, np.zeros((len(TIMES), 2)), []
     while t < 2.0:
         s = solve_ivp(rate, (t, 2.0), y, method="DOP853", rtol=rtol, atol=atol, events=touch, dense_output=True)
-        inside = (TIMES >= t) & (TIMES <= s.t[-1])
+        inside = (t <= TIMES) & (s.t[-1] >= TIMES)
         out[inside] = s.sol(TIMES[inside])[:2].T
         t, y = float(s.t[-1]), s.y[:, -1].copy()
         if not len(s.t_events[0]):

@@ -5,9 +5,20 @@ from __future__ import annotations
 from math import cos, radians, sin
 
 from make_demo_tracks import DATA
-
 from yapa.case import (
-    Body, Box, Case, Direction, NaturalRoll, Pair, Plane, Sphere, Surface, Target, Track, Unknown, write_case,
+    Body,
+    Box,
+    Case,
+    Direction,
+    NaturalRoll,
+    Pair,
+    Plane,
+    Sphere,
+    Surface,
+    Target,
+    Track,
+    Unknown,
+    write_case,
 )
 
 

@@ -127,16 +127,16 @@ def test_stop_keeps_the_best_so_far(bench, qtbot, monkeypatch):
 
     real = Problem.run
 
-    def slow(self, *args):
+    def slow(self, *args, **kwargs):
         if QApplication.instance().thread().isCurrentThread() is False:
             time.sleep(0.004)
-        return real(self, *args)
+        return real(self, *args, **kwargs)
 
     monkeypatch.setattr(Problem, "run", slow)
     w = bench("orange-throw")
     qtbot.mouseClick(w.bench.top.fit, Qt.MouseButton.LeftButton)
     assert w.bench.top.fit.text() == "Stop"
-    qtbot.waitUntil(lambda: "simulations" in w.bench.top.detail.text(), timeout=20000)
+    qtbot.waitUntil(lambda: "refining" in w.bench.top.detail.text(), timeout=20000)
     qtbot.wait(300)
     qtbot.mouseClick(w.bench.top.fit, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not w.session.fitting, timeout=20000)

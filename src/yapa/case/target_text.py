@@ -62,4 +62,5 @@ def parse_target(text: str) -> Target:
 def target_text(target: Target) -> str:
     """The text form of a target."""
     tail = "" if target.weight == 1.0 else f" weight {target.weight:g}"
-    return f"{target.label} = {target.value:g} ± {target.tolerance:g}{' ' + _SI[target.outcome] if _SI[target.outcome] else ''}{tail}"
+    unit = f" {_SI[target.outcome]}" if _SI[target.outcome] else ""
+    return f"{target.label} = {target.value:g} ± {target.tolerance:g}{unit}{tail}"

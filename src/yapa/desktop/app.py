@@ -70,7 +70,12 @@ def run_window(path: Path | None) -> int:
         window = MainWindow()
         keep.append(window)
         window.show()
-        app.styleHints().colorSchemeChanged.connect(lambda _s: (dress(app), window.bench.traces.dress()))
+
+        def follow(_scheme: object) -> None:
+            dress(app)
+            window.bench.traces.dress()
+
+        app.styleHints().colorSchemeChanged.connect(follow)
         if path is not None:
             window.open_path(path)
 

@@ -188,7 +188,7 @@ class EvidenceColumn(Column):
         super().__init__(252)
         self._session = session
         self.targets: list[TargetCard] = []
-        self._shape: object = None
+        self._shape: tuple[object, ...] | None = None
         self.table = QTableWidget(0, 4)
         self.table.setHorizontalHeaderLabels(["", "measured", "simulated", "gap"])
         self.table.verticalHeader().hide()
@@ -229,11 +229,11 @@ class EvidenceColumn(Column):
         self.cards.addWidget(label("Evidence", 11, True, role="soft"))
         self._tracks(case)
         for k, target in enumerate(case.targets):
-            card = TargetCard(k, target)
-            card.removed.connect(lambda i: self._session.replace_target(i, None))
-            card.edited.connect(self._edit_target)
-            self.cards.addWidget(card)
-            self.targets.append(card)
+            wanted = TargetCard(k, target)
+            wanted.removed.connect(lambda i: self._session.replace_target(i, None))
+            wanted.edited.connect(self._edit_target)
+            self.cards.addWidget(wanted)
+            self.targets.append(wanted)
         for text, tip, act in (("+ bring a track", "Import a CSV track of a body (Ctrl+I)", self.import_track.emit),
                                ("+ say what should happen", "Ask for an outcome, with a tolerance (T)", self.ask_target)):
             b = button(text, tip)
@@ -263,14 +263,14 @@ class EvidenceColumn(Column):
             rows.append(gap)
         self.table.clearSpans()
         self.table.setRowCount(len(rows))
-        for k, gap in enumerate(rows):
-            if isinstance(gap, str):  # whose rows follow
-                head = QTableWidgetItem(gap)
+        for k, row in enumerate(rows):
+            if isinstance(row, str):  # whose rows follow
+                head = QTableWidgetItem(row)
                 head.setForeground(theme().color("soft"))
                 self.table.setItem(k, 0, head)
                 self.table.setSpan(k, 0, 1, 4)
                 continue
-            name = gap.name
+            gap, name = row, row.name
             texts = [name, *("–" if v is None else f"{v:.3f}" for v in (gap.measured, gap.simulated))]
             d = gap.gap
             said = "–" if d is None else amount(d, gap.unit)
@@ -418,9 +418,11 @@ class UnknownColumn(QWidget):
             if path in taken:
                 continue
             name, _, whose = label_of(path).partition(" · ")
-            group = groups.setdefault(whose or "fields", menu.addMenu(whose or "fields") if (whose or "fields") not in groups
-                                      else groups[whose or "fields"])
-            group.addAction(name, lambda p=path: self._session.free_number(p))
+            group = whose or "fields"
+            if group not in groups:
+                groups[group] = menu.addMenu(group)
+            action = groups[group].addAction(name)
+            action.triggered.connect(lambda _on=False, p=path: self._session.free_number(p))
         menu.exec(self.mapToGlobal(self.rect().center()))
 
     def copy_values(self) -> None:

@@ -24,7 +24,7 @@ class NewFromOutcomes(Asking):
         self.radius = self.field("Radius", "0.04", "Radius of the sphere", "m")
         self.edges = self.field("Edges", "0.2 x 0.2 x 0.1", "Edge lengths of the box", "m")
         self.mass = self.field("Mass", "0.2", "Matters only with drag", "kg")
-        self.height = self.field("Drop height", "1.0", "From its lowest point to the floor", "m")
+        self.drop_height = self.field("Drop height", "1.0", "From its lowest point to the floor", "m")
         self.apexes = self.field("Apexes", "0.5, 0.25", "How high it should rise after each bounce, in order", "m")
         self.tolerance = self.field("Tolerance of an apex", "0.01", "How far off still counts as met", "m")
         self.rest = self.field("Rest time", "", "When it should lie still; may stay empty", "s")
@@ -51,6 +51,6 @@ class NewFromOutcomes(Asking):
             size = (a, b, c)
         self.case = from_outcomes(
             self.title.text().strip() or "wanted bounce", number_from(self.radius, "radius") if size is None else None,
-            size, number_from(self.mass, "mass"), number_from(self.height, "drop height"), apexes,
+            size, number_from(self.mass, "mass"), number_from(self.drop_height, "drop height"), apexes,
             number_from(self.rest, "rest time") if self.rest.text().strip() else None,
             number_from(self.tolerance, "tolerance"))

@@ -217,7 +217,8 @@ class Session(QObject):
                 low, high = value - 0.2, value + 0.2
             if q.scale == "log" and value > 0:
                 low, high = value / 20, value * 20
-            return case.model_copy(update={"unknowns": (*case.unknowns, Unknown(path=path, low=low, high=high, scale=q.scale))})
+            fresh = Unknown(path=path, low=low, high=high, scale="log" if q.scale == "log" else "linear")
+            return case.model_copy(update={"unknowns": (*case.unknowns, fresh)})
 
         return self._try(make, f"free {label_of(path)}")
 

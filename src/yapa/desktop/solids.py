@@ -141,7 +141,7 @@ class Solids:
         self._window.SetSize(max(width, 1), max(height, 1))
         self._window.Render()
         pixels = vtkUnsignedCharArray()
-        self._window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, pixels)
+        self._window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, pixels)  # type: ignore[call-overload]
         data = vtk_to_numpy(pixels).reshape(height, width, 4)[::-1].copy()
         return QImage(data.tobytes(), width, height, QImage.Format.Format_RGBA8888).copy()
 

@@ -26,7 +26,7 @@ from PySide6.QtWidgets import QWidget
 from yapa.desktop.camera import View, nice_length, whole_scene
 from yapa.desktop.session import Session
 from yapa.desktop.solids import Solids
-from yapa.desktop.theme import font, theme
+from yapa.desktop.theme import Theme, font, theme
 from yapa.motion import Array, Motion
 from yapa.report.picture import Picture
 
@@ -44,7 +44,7 @@ class Stage(QWidget):
         self._whole = True
         self._image: QImage | None = None
         self._key: object = None
-        self._built: object = None
+        self._built: tuple[int, Theme] | None = None
         self._ring = False
         self._drag: tuple[QPointF, View] | None = None
         self.render_seconds: list[float] = []

@@ -45,7 +45,7 @@ def point_numba_at_cache() -> Path:
     if "numba" in sys.modules:
         import numba
 
-        numba.config.CACHE_DIR = str(folder)
+        numba.config.CACHE_DIR = str(folder)  # type: ignore[attr-defined]
     return folder
 
 

@@ -7,7 +7,7 @@ bodies and pairs that a value touches are written again.
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from math import pi, sqrt
 
@@ -15,7 +15,7 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.case.paths import BODY_SCALARS, SURFACE_QUANTITIES, combine, find_pair, get_number, numbers
-from yapa.case.scene import Body, Box, Direction, NaturalRoll, Plane, Shape, Sphere, Surface
+from yapa.case.scene import Body, Box, Direction, NaturalRoll, Plane, Rule, Shape, Sphere, Surface
 from yapa.engine.kernels import layout as L
 from yapa.errors import Unsupported
 from yapa.motion import Array, BodyAccount
@@ -192,7 +192,9 @@ class Program:
         self._touched[path] = (bodies, pairs)
         return bodies, pairs
 
-    def _fill(self, num: Mapping[str, float], bodies, pairs, S: Array, P: Array, R: Array, cfg: Array) -> None:
+    def _fill(
+        self, num: Mapping[str, float], bodies: Iterable[int], pairs: Iterable[int], S: Array, P: Array, R: Array, cfg: Array
+    ) -> None:
         cfg[L.CFG_GX + 2] = -num["gravity"]
         for c, axis in enumerate("xyz"):
             cfg[L.CFG_WX + c] = num[f"air.wind.{axis}"]

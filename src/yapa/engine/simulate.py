@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import lru_cache
+from typing import Literal
 
 import numpy as np
 
@@ -85,7 +86,7 @@ def motion_of(program: Program, raw: RawRun) -> Motion:
     phases = []
     for row in raw.phases:
         a, b = (names[i] for i in program.pair_ints[int(row[L.PH_PAIR]), :2])
-        mode = "slides" if row[L.PH_MODE] == L.MODE_SLIP else "grips"
+        mode: Literal["slides", "grips"] = "slides" if row[L.PH_MODE] == L.MODE_SLIP else "grips"
         phases.append(Phase(float(row[L.PH_T0]), float(row[L.PH_T1]), a, b, mode, _normal(program, raw, row)))
     contacts = [
         Contact(

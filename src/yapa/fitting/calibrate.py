@@ -12,6 +12,7 @@ from math import cos, radians, sin
 
 import numpy as np
 
+from yapa.case.base import Vec3
 from yapa.case.evidence import Samples, Track
 from yapa.case.model import Case
 from yapa.case.paths import QUANTITIES
@@ -27,7 +28,6 @@ from yapa.case.scene import (
     Plane,
     Sphere,
     Surface,
-    Vec3,
 )
 from yapa.case.unknowns import Unknown
 from yapa.errors import InputError, Problem, bad_input

@@ -49,7 +49,6 @@ class Fit:
     def run(self) -> FitResult:
         """Fit. Never raises for a stop: the result then says "cancelled" and holds the best so far."""
         begun = time.perf_counter()
-        problem = self.problem
         stopped = "converged"
         try:
             good = self._search()
@@ -89,6 +88,7 @@ class Fit:
             return good
         start = problem.vector(first_guess(problem))
         start = with_best_offsets(problem, start)
+        self._seen(evaluate(problem, start))  # a stop from here on keeps at least the first guess
         self._enter("refining", 0.15)
         self.best, good = refine(problem, start, report=self._seen)
         self._enter("sliding or gripping", 0.35)

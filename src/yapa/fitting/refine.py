@@ -11,6 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
 from yapa.fitting.problem import Problem
@@ -92,7 +93,7 @@ def refine(
     start: Array,
     horizon: float | None = None,
     most: int = 40,
-    fixed: Array | None = None,
+    fixed: NDArray[np.bool_] | None = None,
     report: Callable[[Point], None] | None = None,
 ) -> tuple[Point, bool]:
     """Least squares from a start. Returns the best point met and whether it is stationary.

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from yapa.case.base import Vec3
 from yapa.case.evidence import Target
 from yapa.case.model import Case
-from yapa.case.scene import Body, Box, Pair, Plane, Sphere, Surface, Vec3
+from yapa.case.scene import Body, Box, Pair, Plane, Sphere, Surface
 from yapa.case.unknowns import Unknown
 from yapa.errors import InputError, Problem
 

@@ -12,6 +12,7 @@ then where the two neighbouring flights meet.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -154,7 +155,7 @@ def fit_arcs(track: TrackData, cuts: list[float], gravity: Array, held: list[boo
     if pieces and len(pieces[-1]):
         pieces[-1] = _without_tail(track, pieces[-1], gravity)
     k = 0.0
-    sols: list[tuple[Array, Array, Array, float] | None] = [None] * len(pieces)
+    sols: list[tuple[Array, Array, Any, float] | None] = [None] * len(pieces)
     weights = [np.ones(len(p)) for p in pieces]
     for sweep in range(6):
         numerator = denominator = 0.0

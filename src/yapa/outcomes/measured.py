@@ -87,7 +87,8 @@ def _held(track: TrackData, edges: list[float], support: Support | None) -> list
 def _refine(
     track: TrackData, rough: list[float], arcs: list[Arc | None], held: list[bool], support: Support | None, up: Array
 ) -> tuple[list[float], list[Contact]]:
-    cuts, contacts = [], []
+    cuts: list[float] = []
+    contacts: list[Contact] = []
     frame = 1.0 / track.rate
     for i, guess in enumerate(rough):
         before, after = arcs[i], arcs[i + 1]
@@ -200,7 +201,7 @@ def _smooth(t: Array, x: Array, w: int, order: int = 2) -> tuple[Array, Array]:
 def _path(track: TrackData, cuts: list[float], arcs: list[Arc | None], held: list[bool]) -> Path:
     edges = [float(track.t[0]), *cuts, float(track.t[-1])]
     w = _window(track)
-    knots: list[tuple[float, Array, Array]] = []
+    knots: list[tuple[Array, Array, Array]] = []
     for i, arc in enumerate(arcs):
         a, b = edges[i], edges[i + 1]
         inside = (track.t > a + 1e-9) & (track.t < b - 1e-9)

@@ -16,7 +16,8 @@ from yapa.engine.kernels.layout import (
     C_PAIR,
     CANCELLED,
     CFG_CURVED_STEP,
-    CFG_END, CFG_LEAN,
+    CFG_END,
+    CFG_LEAN,
     CFG_OVERLAP,
     CFG_STEP,
     DRAG,
@@ -61,9 +62,8 @@ def _follow_modes(t, m, S, pi, CI, now, opened, plog, status):
     for p in range(pi.shape[0]):
         mode = MODE_NONE
         for i in range(m):
-            if CI[i, C_PAIR] == p and CI[i, C_MODE] != MODE_NONE:
-                if CI[i, C_MODE] == MODE_SLIP or mode == MODE_NONE:
-                    mode = CI[i, C_MODE]
+            if CI[i, C_PAIR] == p and CI[i, C_MODE] != MODE_NONE and (CI[i, C_MODE] == MODE_SLIP or mode == MODE_NONE):
+                mode = CI[i, C_MODE]
         if mode == now[p]:
             continue
         if now[p] != MODE_NONE:

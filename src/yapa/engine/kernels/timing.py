@@ -47,7 +47,7 @@ def _close_in(kind, a, b, feature, lo, hi, on_rate, S, P, D, X):
     s = 0.5 * (lo + hi)
     flo, fhi = 0.0, 0.0
     side = 0
-    for it in range(200):
+    for _ in range(200):
         gap, rate = gap_at(kind, a, b, feature, s, S, P, D, X)
         f = sign * (rate if on_rate > 0 else gap)
         if abs(f) < (1e-15 if on_rate == 0 else 1e-13) or hi - lo < 1e-16 * (1.0 + hi):

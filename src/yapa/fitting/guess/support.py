@@ -41,7 +41,7 @@ def guess_support(guess: Guess, seen: Seen) -> None:
         t = seen.data.t[(seen.data.t >= phase.start) & (seen.data.t <= phase.end)]
         if len(t) < 5:
             continue
-        x, v = path.place(t), path.velocity(t)
+        v = path.velocity(t)
         d = v[np.argmax(np.linalg.norm(v, axis=1))]
         d = d / max(float(np.linalg.norm(d)), 1e-9)
         moving = np.linalg.norm(v, axis=1) > max(0.02, 0.02 * float(np.linalg.norm(v, axis=1).max()))
