@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from yapa.case import Case, Target, get_number
+from yapa.case import Case, Target, numbers
 from yapa.desktop.beats import BeatStrip
 from yapa.desktop.cards import BodyCard, Card, TargetCard, TrackCard, UnknownCard, button, label
 from yapa.desktop.dialogs import NumbersDialog, TargetDialog, prefixes_of_body
@@ -118,7 +118,7 @@ class TopBar(QFrame):
     def _on_case(self) -> None:
         case = self._session.case
         if case is not None:
-            self.title.setText(self.title.fontMetrics().elidedText(case.title, Qt.TextElideMode.ElideRight, 230))
+            self.title.setText(self.title.fontMetrics().elidedText(case.title, Qt.TextElideMode.ElideRight, 290))
             saved = self._session.path is not None and self._session.undo.isClean()
             self.kept.setText("saved" if saved else "not saved" if self._session.path is None else "changed")
             self.fit.setEnabled(any(not u.locked for u in case.unknowns) and bool(case.tracks or case.targets))
@@ -352,7 +352,10 @@ class UnknownColumn(QWidget):
         words.setFixedHeight(128)
         self.verdict.column.addWidget(words)
         self.verdict.hide()
-        column.addWidget(self.verdict)
+        aside = QHBoxLayout()
+        aside.setContentsMargins(0, 0, 8, 0)  # as wide as the cards above it
+        aside.addWidget(self.verdict)
+        column.addLayout(aside)
         session.case_changed.connect(self.rebuild)
         session.looked.connect(lambda _p: self._values())
 
@@ -387,8 +390,9 @@ class UnknownColumn(QWidget):
         if case is None:
             return
         trial = None if self._session.live else self._session.newest_fit()
+        have = numbers(case) | self._session.live
         for path, card in self.rows.items():
-            value = self._session.live.get(path, get_number(case, path))
+            value = have[path]
             card.show_value(value, trial.estimates.get(path) if trial is not None else None)
         if trial is not None:
             from yapa.fitting.result import sentence
@@ -406,7 +410,7 @@ class UnknownColumn(QWidget):
     def _free_another(self) -> None:
         from PySide6.QtWidgets import QMenu
 
-        from yapa.case import label_of, numbers
+        from yapa.case import label_of
 
         case = self._session.case
         if case is None:

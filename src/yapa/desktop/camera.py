@@ -26,7 +26,8 @@ class View:
         ca, sa, ce, se = np.cos(self.azimuth), np.sin(self.azimuth), np.cos(self.elevation), np.sin(self.elevation)
         right = np.array([ca, sa, 0.0])
         eye = np.array([sa * ce, -ca * ce, se])
-        return right, np.cross(eye, right), eye
+        up = np.array([-sa * se, ca * se, ce])
+        return right, up, eye
 
     def project(self, points: Array, width: int, height: int) -> Array:
         """Pixels of places, shape (N, 2)."""

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButto
 from yapa.case import Body, Estimate, Target, Unknown, label_of, quantity_of
 from yapa.desktop.knob import Knob, short
 from yapa.desktop.theme import font, theme
-from yapa.fitting.result import TargetReport, digits
+from yapa.fitting.result import TargetReport, digits, spread_text
 from yapa.outcomes import CATALOGUE, TrackData
 
 
@@ -122,13 +122,13 @@ class UnknownCard(Card):
         if not self.value.hasFocus():
             std = estimate.std if estimate is not None and estimate.determined else None
             text = digits(value, std) if std else short(value)
-            self.value.setText(text if len(text) <= 9 else f"{value:.5g}")
+            self.value.setText(text if len(text) <= 8 else f"{value:.5g}")
             self.value.setCursorPosition(0)
         if estimate is None:
             self.note.setText("")
             self.note.setToolTip("")
         elif estimate.determined and estimate.std is not None:
-            self.note.setText(f"± {digits(estimate.std, estimate.std)}")
+            self.note.setText(f"± {spread_text(estimate.std)}")
         else:
             told = f"at least {estimate.low:.2g}" if estimate.low is not None else "cannot be told"
             self.note.setText(told)

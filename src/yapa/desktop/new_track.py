@@ -131,8 +131,10 @@ class NewFromTrack(Asking):
         s = found.samples
         self.columns.setText(f"columns {', '.join(found.columns)}; {len(s.t)} samples from {s.t[0]:g} to {s.t[-1]:g} s")
         t = theme()
-        colors = {"x": t.simulated, "y": t.pinned, "z": t.measured, "angle": t.soft}
-        for name, color in colors.items():
+        orange = t.color("measured")  # measured, all of it: told apart by shade and shape
+        marks = {"x": (orange.darker(165), "s"), "y": (orange.lighter(125), "t"), "z": (orange, "o"),
+                 "angle": (t.color("soft"), "d")}
+        for name, (color, symbol) in marks.items():
             column = getattr(s, name)
             if column is None:
                 continue
@@ -144,7 +146,7 @@ class NewFromTrack(Asking):
                 y = y / max(float(np.nanmax(np.abs(y))), 1e-9)
             step = max(1, len(y) // 1500)
             unit = "" if name == "angle" else " m"
-            self.preview.plot(s.t[::step], y[::step], pen=None, symbol="o", symbolSize=3, symbolPen=None,
+            self.preview.plot(s.t[::step], y[::step], pen=None, symbol=symbol, symbolSize=3.5, symbolPen=None,
                               symbolBrush=color, name=f"{name}{unit}" if name != "angle" else "angle, scaled to 1")
 
     def setup(self) -> Setup:

@@ -8,6 +8,7 @@ from __future__ import annotations
 import time
 
 import numpy as np
+from pyqtgraph.functions import arrayToQPolygonF
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import (
     QFocusEvent,
@@ -182,7 +183,7 @@ class Stage(QWidget):
             path = motion.path(name)
             pixels = self._to_pixels(path.x)
             p.setPen(pen)
-            p.drawPolyline(QPolygonF([QPointF(a, b) for a, b in pixels]))
+            p.drawPolyline(arrayToQPolygonF(*np.ascontiguousarray(pixels.T)))
             if beads:
                 ticks = np.arange(0.0, motion.end, BEAD_SECONDS)[:400]
                 p.setPen(Qt.PenStyle.NoPen)
@@ -195,10 +196,10 @@ class Stage(QWidget):
         """A ring where a contact was, its size by the speed of approach; past ones fuller."""
         t = theme()
         top = max((c.approach for c in motion.contacts), default=1.0)
-        for c in motion.contacts:
-            if c.approach < 0.03 * top:
-                continue
-            x, y = self._to_pixels(np.array([c.point]))[0]
+        shown = [c for c in motion.contacts if c.approach >= 0.03 * top]
+        if not shown:
+            return
+        for c, (x, y) in zip(shown, self._to_pixels(np.array([c.point for c in shown])), strict=True):
             past = c.time <= self._session.playhead
             p.setPen(QPen(t.color("simulated", 0.9 if past else 0.45), 1.4 if past else 1.0))
             r = 4 + 12 * c.approach / top

@@ -101,6 +101,11 @@ def style_sheet(t: Theme) -> str:
     QPushButton#small:hover, QPushButton#small:focus {{ color: {t.ink}; text-decoration: underline; }}
     QLineEdit, QDoubleSpinBox, QSpinBox, QComboBox, QPlainTextEdit {{ background: {t.card};
         border: 1px solid {t.hairline}; border-radius: 4px; padding: 2px 4px; selection-background-color: {t.simulated}; }}
+    QSpinBox::up-button, QSpinBox::down-button {{ border: 0; width: 16px; background: transparent; }}
+    QSpinBox::up-arrow {{ width: 0; height: 0; border-left: 4px solid {t.card}; border-right: 4px solid {t.card};
+        border-bottom: 5px solid {t.ink}; }}
+    QSpinBox::down-arrow {{ width: 0; height: 0; border-left: 4px solid {t.card}; border-right: 4px solid {t.card};
+        border-top: 5px solid {t.ink}; }}
     QLineEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus, QComboBox:focus {{ border-color: {t.ink}; }}
     QLineEdit#value {{ border: 1px solid transparent; background: transparent; font-weight: bold; }}
     QLineEdit#value:hover, QLineEdit#value:focus {{ border-color: {t.hairline}; background: {t.card}; }}

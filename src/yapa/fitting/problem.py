@@ -250,7 +250,8 @@ class Problem:
     def residual_columns(self, values: Mapping[str, float]) -> list[tuple[TrackData, str, Array]]:
         """Residuals in σ by track and column ("x", "y", "z", "angle"), at any values; NaN in a gap.
 
-        Angles whose zero is free are laid on the simulation by their median.
+        Angles whose zero is free are laid on the simulation: over the whole track where that makes them
+        agree, at the start otherwise.
         """
         if not self.tracks:
             return []
@@ -264,7 +265,7 @@ class Problem:
                 column = r[row : row + len(e.rows)]
                 row += len(e.rows)
                 if name == "angle" and e.offset is not None:
-                    column = column - np.nanmedian(column[: max(5, len(column) // 20)])
+                    column = column - _free_zero(column)
                 out.append((e.data, name, column))
         return out
 
@@ -285,6 +286,14 @@ class Problem:
             return []
         motion = self.motion(values)
         return [(t, body, read(motion, t.outcome, body, t.index)) for t, body in self.targets]
+
+
+def _free_zero(column: Array) -> float:
+    """The zero of an angle's residuals [σ]: their mean once the curves agree, their start before."""
+    mean = float(np.nanmean(column))
+    if np.nanstd(column) < 3.0:
+        return mean
+    return float(np.nanmedian(column[: max(5, len(column) // 20)]))
 
 
 def target_residual(motion: Motion, target: Target, body: str) -> tuple[float, float]:

@@ -96,12 +96,17 @@ def digits(value: float, std: float | None) -> str:
     return f"{value:.{min(places, 9)}f}"
 
 
+def spread_text(std: float) -> str:
+    """A standard deviation in two digits, with a power of ten where it is very small."""
+    return f"{std:.1e}" if std < 1e-4 else digits(std, std)
+
+
 def sentence(path: str, e: Estimate) -> str:
     """``restitution · rind on pad 0.787 ± 0.002``, or why it cannot be told."""
     name, unit = label_of(path), quantity_of(path).unit
     tail = f" {unit}" if unit else ""
     if e.determined and e.std is not None:
-        return f"{name} {digits(e.value, e.std)} ± {digits(e.std, e.std)}{tail}"
+        return f"{name} {digits(e.value, e.std)} ± {spread_text(e.std)}{tail}"
     if e.determined:
         return f"{name} {e.value:.4g}{tail}"
     bounds = [f"at least {e.low:.2g}" if e.low is not None else "", f"at most {e.high:.2g}" if e.high is not None else ""]
