@@ -453,3 +453,13 @@ def test_how_soon_the_curves_follow_a_held_knob(bench, qtbot):
         f"95% {np.percentile(took, 95):.1f} ms, greatest {max(took):.1f} ms over {len(took)} looks\n"
         f"stage frame: median {statistics.median(frames):.1f} ms, greatest {max(frames):.1f} ms over {len(frames)}\n")
     assert len(took) > 10
+
+
+def test_a_look_that_ends_after_closing_is_not_heard(bench, qtbot):
+    w = bench("orange-drop")
+    for k in range(4):
+        w.session.turn(RESTITUTION, 0.5 + 0.01 * k)  # one is under way, the newest waits
+    w.session.undo.setClean()
+    w.close()
+    qtbot.wait(100)  # an exception in the event loop would fail here
+    assert not w.isVisible()

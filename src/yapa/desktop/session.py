@@ -76,7 +76,8 @@ class Session(QObject):
         self._again: tuple[dict[str, float], float] | None = None
         self._fit: Fit | None = None
         self._cancel = Cancel()
-        self._from_worker.connect(lambda call: call())
+        self._closed = False
+        self._from_worker.connect(lambda call: None if self._closed else call())
         self._autosave = QTimer(self, interval=1500, singleShot=True)
         self._autosave.timeout.connect(self._write_recovery)
         self.latencies: list[tuple[float, float]] = []
@@ -478,6 +479,7 @@ class Session(QObject):
     def close(self) -> None:
         """Stop everything; the work is either saved or the person chose to leave it."""
         self.stop_fit()
+        self._closed = True  # what a worker still has to say is not heard any more
         self._look_pool.shutdown(wait=True, cancel_futures=True)
         self._forget_recovery()
         self._work_pool.shutdown(wait=True, cancel_futures=True)
