@@ -20,8 +20,27 @@ Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
+class ShapeAccount:
+    """A shape as it collides: kind, sizes, pose about the centre of mass in the body's axes, clearance.
+
+    ``size``: radius; full edges; radius and length; the unit normal. A hull has vertices and face loops.
+    """
+
+    kind: str
+    size: tuple[float, ...]
+    at: tuple[float, float, float]
+    turned: tuple[float, float, float, float]
+    clearance: float = 0.0
+    vertices: Array | None = None
+    loops: tuple[tuple[int, ...], ...] = ()
+
+
+@dataclass(frozen=True)
 class BodyAccount:
-    """What is known of a body: its mass is None where nobody told."""
+    """What is known of a body: its mass is None where nobody told, or where no force moves it.
+
+    ``inertia`` [kg m²] are its principal moments, ``axes`` the principal axes as a quaternion in its own.
+    """
 
     name: str
     moves: bool
@@ -31,6 +50,11 @@ class BodyAccount:
     mass: float | None = None
     place: tuple[float, float, float] = (0.0, 0.0, 0.0)
     orientation: tuple[float, float, float, float] = (1.0, 0.0, 0.0, 0.0)
+    driven: bool = False
+    inertia: tuple[float, float, float] | None = None
+    axes: tuple[float, float, float, float] = (1.0, 0.0, 0.0, 0.0)
+    gravity_multiplier: float = 1.0
+    shapes: tuple[ShapeAccount, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -167,6 +191,28 @@ def _hermite_rate(x0: Array, v0: Array, x1: Array, v1: Array, s: Array, h: Array
     return np.where(h > 0, v0 + s * (2 * (3 * d - 2 * v0 - v1) + s * 3 * (v0 + v1 - 2 * d)), v0)
 
 
+def _turned_back(q: Array, v: Array) -> Array:
+    """Vectors (T, 3) turned by the inverse of unit quaternions (T or 1, 4)."""
+    u = -q[:, 1:]
+    t = 2 * np.cross(u, v)
+    return v + q[:, :1] * t + np.cross(u, t)
+
+
+@dataclass(frozen=True)
+class Energy:
+    """Energies [J], shape (T, bodies): of moving, of turning, and of height (0 at the origin)."""
+
+    names: tuple[str, ...]
+    moving: Array
+    turning: Array
+    height: Array
+
+    @property
+    def total(self) -> Array:
+        """Of the whole scene, shape (T,)."""
+        return (self.moving + self.turning + self.height).sum(axis=1)
+
+
 @dataclass(frozen=True, eq=False)
 class Motion:
     """Samples and contacts of all bodies.
@@ -180,6 +226,7 @@ class Motion:
     gravity : (3,) m/s²
     status : "complete", "cancelled", or why the run ended early and at what time
     steps : substeps taken
+    crowded, handovers : steps taken as a crowd, and how often an island changed from exact to crowd
     noise : σ of places [m] for a measured motion, 0 for a simulated one
     """
 
@@ -191,6 +238,8 @@ class Motion:
     phases: Sequence[Phase] = ()
     status: str = "complete"
     steps: int = 0
+    crowded: int = 0
+    handovers: int = 0
     overlap_at_start: float = 0.0
     noise: float = 0.0
     measured: bool = False
@@ -209,8 +258,8 @@ class Motion:
         return self.bodies[self.names.index(name)]
 
     def movers(self) -> list[str]:
-        """Names of the bodies that move."""
-        return [body.name for body in self.bodies if body.moves]
+        """Names of the bodies that move by forces (not those that follow a path)."""
+        return [body.name for body in self.bodies if body.moves and not body.driven]
 
     def path(self, name: str) -> Path:
         """The body's curve through samples and contacts."""
@@ -223,6 +272,20 @@ class Motion:
     def phases_of(self, name: str) -> list[Phase]:
         """Times in which the body stayed on something."""
         return [p for p in self.phases if name in (p.body, p.partner)]
+
+    def energy(self) -> Energy:
+        """The energy book at every sample, of every body whose mass is known."""
+        heavy = [i for i, b in enumerate(self.bodies) if b.mass is not None and b.inertia is not None and b.moves]
+        moving, turning, height = (np.zeros((len(self.times), len(heavy))) for _ in range(3))
+        for k, i in enumerate(heavy):
+            body, s = self.bodies[i], self.states[:, i]
+            mass = float(body.mass or 0.0)
+            moving[:, k] = 0.5 * mass * (s[:, 7:10] ** 2).sum(axis=1)
+            q, axes = s[:, 3:7], np.array(body.axes)
+            w = _turned_back(axes[None], _turned_back(q, s[:, 10:13]))
+            turning[:, k] = 0.5 * (np.array(body.inertia) * w**2).sum(axis=1)
+            height[:, k] = -mass * body.gravity_multiplier * (s[:, :3] @ self.gravity)
+        return Energy(tuple(self.bodies[i].name for i in heavy), moving, turning, height)
 
     @property
     def end(self) -> float:

@@ -7,8 +7,12 @@ from yapa.case.scene import (
     Air,
     Body,
     Box,
+    Capsule,
+    Cylinder,
     Direction,
     Fields,
+    Hull,
+    Key,
     NaturalRoll,
     Pair,
     Pairing,
@@ -21,7 +25,7 @@ from yapa.case.store import case_text, parse_case, read_case, schema_text, write
 from yapa.case.unknowns import Estimate, Trial, Unknown
 
 __all__ = [
-    "Air", "Body", "Box", "Case", "Direction", "Estimate", "Fields", "NaturalRoll", "Pair", "Pairing", "Plane",
-    "Precise", "Samples", "Sphere", "Surface", "Target", "Track", "Trial", "Unknown", "case_text", "get_number",
+    "Air", "Body", "Box", "Capsule", "Case", "Cylinder", "Direction", "Estimate", "Fields", "Hull", "Key", "NaturalRoll", "Pair",
+    "Pairing", "Plane", "Precise", "Samples", "Sphere", "Surface", "Target", "Track", "Trial", "Unknown", "case_text", "get_number",
     "label_of", "numbers", "parse_case", "quantity_of", "read_case", "schema_text", "with_numbers", "write_case",
 ]

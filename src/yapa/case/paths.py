@@ -13,11 +13,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from yapa.case.model import Case
-from yapa.case.scene import Body, Box, Direction, NaturalRoll, Pair, Rule, Sphere, Surface
+from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, NaturalRoll, Pair, Rule, Sphere, Surface
 from yapa.errors import bad_input
 
 AXES = ("x", "y", "z")
-SURFACE_QUANTITIES = ("restitution", "friction", "dynamic_friction", "rolling_resistance")
+SURFACE_QUANTITIES = ("restitution", "friction", "dynamic_friction", "rolling_resistance", "spinning_resistance")
 BODY_SCALARS = ("mass", "linear_damping", "angular_damping", "drag_coefficient", "gravity_multiplier")
 
 
@@ -43,21 +43,26 @@ QUANTITIES: dict[str, Quantity] = {
     "rolling_resistance": Quantity(
         "rolling resistance", "", 0.0, 0.1, "linear", 0.0, "how strongly a contact slows rolling"
     ),
+    "spinning_resistance": Quantity(
+        "spinning resistance", "", 0.0, 0.1, "linear", 0.0, "how strongly a contact slows spinning on the spot"
+    ),
     "drag_coefficient": Quantity(
         "drag coefficient", "", 0.0, 2.0, "linear", 0.0, "how strongly air brakes fast motion"
     ),
     "linear_damping": Quantity("linear damping", "1/s", 0.0, 5.0, "linear", 0.0, "share of speed lost each second"),
     "angular_damping": Quantity("angular damping", "1/s", 0.0, 5.0, "linear", 0.0, "share of spin lost each second"),
     "mass": Quantity("mass", "kg", 0.001, 1000.0, "log", 1e-9, "inertia: decides collisions and drag, not falls"),
+    "density": Quantity("density", "kg/m³", 1.0, 10000.0, "log", 1e-9, "mass per volume"),
     "gravity_multiplier": Quantity("gravity multiplier", "", 0.0, 3.0, "linear", None, "scales gravity for this body"),
     "position": Quantity("start", "m", -10.0, 10.0, "linear", None, "where the motion starts"),
     "velocity": Quantity("launch", "m/s", -20.0, 20.0, "linear", None, "how fast it starts, along this axis"),
     "spin": Quantity("spin", "rad/s", -200.0, 200.0, "linear", None, "how fast it turns at the start"),
     "speed": Quantity("launch speed", "m/s", -20.0, 20.0, "linear", None, "how fast it starts along its direction"),
     "radius": Quantity("radius", "m", 0.001, 1.0, "log", 1e-6, "size of the sphere"),
+    "length": Quantity("length", "m", 0.001, 10.0, "log", 1e-6, "length of the straight part"),
     "size": Quantity("size", "m", 0.001, 10.0, "log", 1e-6, "edge length of the box"),
     "gravity": Quantity("gravity", "m/s²", 0.0, 30.0, "linear", None, "pull along -z"),
-    "density": Quantity("air density", "kg/m³", 0.0, 2.0, "linear", 0.0, "scales drag"),
+    "air density": Quantity("air density", "kg/m³", 0.0, 2.0, "linear", 0.0, "scales drag"),
     "wind": Quantity("wind", "m/s", -10.0, 10.0, "linear", None, "moves the air that drags"),
 }
 
@@ -65,6 +70,8 @@ QUANTITIES: dict[str, Quantity] = {
 def kind_of(path: str) -> str:
     """The quantity a path speaks of: ``bodies.orange.velocity.x`` → ``velocity``."""
     parts = path.split(".")
+    if path == "air.density":
+        return "air density"
     return parts[-2] if parts[-1] in AXES else parts[-1]
 
 
@@ -114,15 +121,21 @@ def _body_numbers(name: str, body: Body) -> dict[str, float]:
     base = f"bodies.{name}"
     out: dict[str, float] = {}
     shape = body.shapes[0]
-    if isinstance(shape, Sphere):
+    if isinstance(shape, Sphere | Capsule | Cylinder):
         out[f"{base}.radius"] = shape.radius
-    elif isinstance(shape, Box):
+    if isinstance(shape, Capsule | Cylinder):
+        out[f"{base}.length"] = shape.length
+    if isinstance(shape, Box):
         out.update({f"{base}.size.{axis}": v for axis, v in zip(AXES, shape.size, strict=True)})
-    if body.under is None:
+    if body.under is None and not body.path:
         out.update({f"{base}.position.{axis}": v for axis, v in zip(AXES, body.position, strict=True)})
-    if body.motion == "static":
+    if body.density is not None:
+        out[f"{base}.density"] = body.density
+    elif body.motion == "dynamic" or body.push_limit is not None:
+        out[f"{base}.mass"] = body.mass
+    if body.motion != "dynamic":
         return out
-    out.update({f"{base}.{key}": float(getattr(body, key)) for key in BODY_SCALARS})
+    out.update({f"{base}.{key}": float(getattr(body, key)) for key in BODY_SCALARS if key != "mass"})
     if isinstance(body.velocity, Direction):
         out[f"{base}.speed"] = body.velocity.speed
     else:
@@ -209,7 +222,7 @@ def _write(tree: dict, path: str, value: float) -> None:
         body = tree["bodies"][parts[1]]
         if parts[2] == "speed":
             body["velocity"]["speed"] = value
-        elif parts[2] in ("radius", "size"):
+        elif parts[2] in ("radius", "size", "length"):
             _put(body["shapes"][0], parts[2:], value)
         else:
             _put(body, parts[2:], value)

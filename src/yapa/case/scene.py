@@ -17,31 +17,99 @@ STANDARD_AIR_DENSITY = 1.2041
 """kg/m³, dry air at 20 °C and 101.325 kPa."""
 
 
-class Sphere(Model):
+Quaternion = tuple[Real, Real, Real, Real]
+
+
+class Posed(Model):
+    """What every shape has: its own pose in the body, its surface, a clearance shell and a running belt.
+
+    ``at`` [m] and ``turned`` (w, x, y, z) place the shape in the body's axes. Contact begins
+    ``clearance`` [m] outside the shape. ``belt`` [m/s] is a velocity of the surface itself in the
+    body's axes (a conveyor); only its part along the contact acts.
+    """
+
+    at: Vec3 = (0.0, 0.0, 0.0)
+    turned: Quaternion = (1.0, 0.0, 0.0, 0.0)
+    surface: Name = "default"
+    clearance: NonNegative = 0.0
+    belt: Vec3 = (0.0, 0.0, 0.0)
+
+    @model_validator(mode="after")
+    def _has_orientation(self) -> Posed:
+        if sum(c * c for c in self.turned) < 1e-12:
+            raise ValueError("the quaternion (w, x, y, z) must not be zero")
+        return self
+
+
+class Sphere(Posed):
     """A sphere of the given radius [m]."""
 
     kind: Literal["sphere"]
     radius: Positive
-    surface: Name = "default"
 
 
-class Box(Model):
+class Box(Posed):
     """A box with full edge lengths [m] along the body's own x, y, z."""
 
     kind: Literal["box"]
     size: tuple[Positive, Positive, Positive]
-    surface: Name = "default"
 
 
-class Plane(Model):
-    """A half-space: solid below, free on the side its normal points to (world axes).
+class Capsule(Posed):
+    """A cylinder along z with half spheres at its ends; ``length`` [m] is that of the straight part."""
 
-    The plane passes through the position of its body.
+    kind: Literal["capsule"]
+    radius: Positive
+    length: Positive
+
+
+class Cylinder(Posed):
+    """A cylinder along z of the given radius and length [m]."""
+
+    kind: Literal["cylinder"]
+    radius: Positive
+    length: Positive
+
+
+class Hull(Posed):
+    """The convex hull of some points [m]; a hollow between them is filled."""
+
+    kind: Literal["hull"]
+    points: Annotated[tuple[Vec3, ...], Field(min_length=4, max_length=60)]
+
+    @model_validator(mode="after")
+    def _has_volume(self) -> Hull:
+        p0 = self.points[0]
+        rows = [tuple(a - b for a, b in zip(p, p0, strict=True)) for p in self.points[1:]]
+        size = max((abs(c) for row in rows for c in row), default=0.0)
+        if size == 0.0 or _greatest_volume(rows) < 1e-9 * size**3:
+            raise ValueError("the points lie in one plane; a hull needs a volume")
+        return self
+
+
+def _greatest_volume(rows: list[tuple[float, ...]]) -> float:
+    """The greatest volume any three of the vectors span, found greedily."""
+    def cross(a: tuple[float, ...], b: tuple[float, ...]) -> tuple[float, float, float]:
+        return (a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0])
+
+    def length(a: tuple[float, ...]) -> float:
+        return sum(c * c for c in a) ** 0.5
+
+    longest = max(rows, key=length)
+    area = max((cross(longest, row) for row in rows), key=length)
+    return max(abs(sum(a * b for a, b in zip(area, row, strict=True))) for row in rows)
+
+
+class Plane(Posed):
+    """A plane through the position of its body, with a normal in the body's axes.
+
+    ``sides``: "solid below" (a half-space), "one side" (it acts only on what is on the side its
+    normal points to, and lets pass what comes from behind) or "both sides" (a thin sheet).
     """
 
     kind: Literal["plane"]
     normal: Vec3 = (0.0, 0.0, 1.0)
-    surface: Name = "default"
+    sides: Literal["solid below", "one side", "both sides"] = "solid below"
 
     @model_validator(mode="after")
     def _has_direction(self) -> Plane:
@@ -50,16 +118,23 @@ class Plane(Model):
         return self
 
 
-Shape = Annotated[Sphere | Box | Plane, Field(discriminator="kind")]
+Shape = Annotated[Sphere | Box | Capsule | Cylinder | Hull | Plane, Field(discriminator="kind")]
 
 
 class Surface(Model):
-    """What a shape is covered with. Two surfaces meet by the pairing rule."""
+    """What a shape is covered with. Two surfaces meet by the pairing rule.
+
+    Above ``reference_speed`` [m/s] restitution falls as (v / reference_speed) ** -restitution_falloff;
+    of two surfaces the larger falloff acts, with its reference speed.
+    """
 
     restitution: NonNegative = 0.5
     friction: NonNegative = 0.5
     dynamic_friction: NonNegative | None = None
     rolling_resistance: NonNegative = 0.0
+    spinning_resistance: NonNegative = 0.0
+    restitution_falloff: NonNegative = 0.0
+    reference_speed: Positive = 1.0
 
 
 class Pair(Model):
@@ -70,6 +145,7 @@ class Pair(Model):
     friction: NonNegative | None = None
     dynamic_friction: NonNegative | None = None
     rolling_resistance: NonNegative | None = None
+    spinning_resistance: NonNegative | None = None
 
     @property
     def key(self) -> str:
@@ -86,6 +162,7 @@ class Pairing(Model):
     restitution: Rule = "mean"
     friction: Rule = "mean"
     rolling_resistance: Rule = "mean"
+    spinning_resistance: Rule = "mean"
 
 
 class Direction(Model):
@@ -107,25 +184,47 @@ class NaturalRoll(Model):
     rolls_on: Name
 
 
+class Key(Model):
+    """Where a kinematic body is at a time [s]; between keys it goes straight and turns evenly."""
+
+    time: NonNegative
+    position: Vec3
+    orientation: Quaternion = (1.0, 0.0, 0.0, 0.0)
+
+
+Lock = Literal["x", "y", "z", "turn x", "turn y", "turn z"]
+
+
 class Body(Model):
     """A rigid body.
+
+    ``position`` and ``velocity`` are those of its origin and of its centre of mass. ``mass`` is given,
+    or ``density`` [kg/m³] times the volume of its shapes; ``inertia`` are moments [kg m²] about its own
+    axes at the centre of mass, by default those of the solid shapes, with ``shell`` those of thin shells.
+    ``locked`` world axes do not move or turn. A kinematic body follows the keys of its ``path`` exactly;
+    with a ``push_limit`` [N] it exerts at most that force, has its own mass, and lags when it is exceeded.
 
     ``under`` may be set on a static plane: its position is then ignored and it lies under
     the start of the body named, touching it.
     """
 
-    motion: Literal["dynamic", "static"] = "dynamic"
+    motion: Literal["dynamic", "static", "kinematic"] = "dynamic"
     shapes: Annotated[tuple[Shape, ...], Field(min_length=1)]
     mass: Positive = 1.0
+    density: Positive | None = None
+    inertia: tuple[Positive, Positive, Positive] | None = None
     shell: bool = False
     position: Vec3 = (0.0, 0.0, 0.0)
-    orientation: tuple[Real, Real, Real, Real] = (1.0, 0.0, 0.0, 0.0)
+    orientation: Quaternion = (1.0, 0.0, 0.0, 0.0)
     velocity: Vec3 | Direction = (0.0, 0.0, 0.0)
     spin: Vec3 | NaturalRoll = (0.0, 0.0, 0.0)
     linear_damping: NonNegative = 0.0
     angular_damping: NonNegative = 0.0
     drag_coefficient: NonNegative = 0.0
     gravity_multiplier: Real = 1.0
+    locked: tuple[Lock, ...] = ()
+    path: tuple[Key, ...] = ()
+    push_limit: Positive | None = None
     under: Name | None = None
 
     @model_validator(mode="after")
@@ -134,8 +233,21 @@ class Body(Model):
             raise ValueError("the orientation quaternion (w, x, y, z) must not be zero")
         if self.motion == "dynamic" and any(shape.kind == "plane" for shape in self.shapes):
             raise ValueError('a plane has no end and cannot move; set "motion" to "static"')
+        if self.push_limit is not None and any(shape.kind == "plane" for shape in self.shapes):
+            raise ValueError("a plane has no mass and cannot be pushed with limited force")
         if self.under is not None and (self.motion != "static" or self.shapes[0].kind != "plane"):
             raise ValueError('"under" is for static planes only')
+        if self.density is not None and "mass" in self.model_fields_set:
+            raise ValueError("found both mass and density; give one of them")
+        if self.motion == "kinematic" and not self.path:
+            raise ValueError("a kinematic body needs a path of at least one key")
+        if self.motion != "kinematic" and (self.path or self.push_limit is not None):
+            raise ValueError('"path" and "push_limit" are for kinematic bodies only')
+        for a, b in zip(self.path, self.path[1:], strict=False):
+            if b.time <= a.time:
+                raise ValueError(f"the keys of a path must rise in time, found {b.time:g} s after {a.time:g} s")
+        if any(sum(c * c for c in key.orientation) < 1e-12 for key in self.path):
+            raise ValueError("the orientation quaternion (w, x, y, z) of a key must not be zero")
         return self
 
 
@@ -157,9 +269,11 @@ class Precise(Model):
     """Impacts at their own time inside a step, error-controlled flight.
 
     ``step`` is the longest step [s]; ``cutoff_speed`` [m/s] is where restitution ends
-    (it falls smoothly to 0 between twice that speed and that speed).
+    (it falls smoothly to 0 between twice that speed and that speed). Where bodies crowd, steps of
+    1/240 s are cut into ``crowd_substeps``.
     """
 
     kind: Literal["precise"] = "precise"
     step: Annotated[float, Field(gt=0, le=0.1, allow_inf_nan=False)] = 1 / 40
     cutoff_speed: Annotated[float, Field(ge=1e-5, le=1.0, allow_inf_nan=False)] = 1e-3
+    crowd_substeps: Annotated[int, Field(ge=4, le=64)] = 8

@@ -185,6 +185,13 @@ class _Sketch(QWidget):
                 p.drawLine(QPointF(a, b), QPointF(24 - a, 24 - b))
         elif self._kind == "box":
             p.drawRect(4, 6, 16, 12)
+        elif self._kind == "capsule":
+            p.drawRoundedRect(3, 7, 18, 10, 5, 5)
+        elif self._kind == "cylinder":
+            p.drawRect(6, 5, 12, 14)
+            p.drawEllipse(QPointF(12, 5), 6, 2.5)
+        elif self._kind == "hull":
+            p.drawPolygon([QPointF(x, y) for x, y in ((4, 14), (9, 4), (18, 6), (21, 15), (13, 20))])
         else:
             p.drawLine(2, 9, 22, 9)
             p.setPen(QPen(t.color("soft"), 1))
@@ -212,6 +219,8 @@ class BodyCard(Card):
         words.setSpacing(0)
         words.addWidget(label(name, 11, True))
         mass = f" · {body.mass:.3g} kg" if body.motion == "dynamic" else ""
+        if body.density is not None:
+            mass = f" · {body.density:.4g} kg/m³"
         words.addWidget(label(f"{body.motion}{mass} · {body.shapes[0].surface}", 9, role="soft"))
         row.addLayout(words, 1)
         self.column.addLayout(row)

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  (registers the renderer)
 from PySide6.QtGui import QColor, QImage
 from vtkmodules.util.numpy_support import numpy_to_vtk, vtk_to_numpy
-from vtkmodules.vtkCommonCore import vtkUnsignedCharArray
-from vtkmodules.vtkCommonDataModel import vtkPolyData
+from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
-from vtkmodules.vtkFiltersSources import vtkCubeSource, vtkPlaneSource, vtkSphereSource
+from vtkmodules.vtkFiltersSources import vtkSphereSource
 from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkRenderer, vtkRenderWindow
 
 from yapa.desktop.camera import View
 from yapa.desktop.theme import Theme
-from yapa.motion import Array, BodyAccount
+from yapa.motion import Array, BodyAccount, ShapeAccount
 
 
 def _paint_cells(data: vtkPolyData, colors: list[QColor], which: np.ndarray) -> None:
@@ -41,32 +43,97 @@ def _ball(radius: float, t: Theme) -> vtkPolyData:
     return data
 
 
-def _crate(half: tuple[float, float, float], t: Theme) -> vtkPolyData:
-    source = vtkCubeSource()
-    source.SetXLength(2 * half[0])
-    source.SetYLength(2 * half[1])
-    source.SetZLength(2 * half[2])
-    source.Update()
-    data = source.GetOutput()
+def _mesh(points: Array, faces: list[tuple[int, ...]]) -> vtkPolyData:
+    """Polygons from vertices and loops."""
+    data, cells, places = vtkPolyData(), vtkCellArray(), vtkPoints()
+    places.SetData(numpy_to_vtk(np.ascontiguousarray(points, dtype=float), deep=True))
+    for face in faces:
+        cells.InsertNextCell(len(face))
+        for k in face:
+            cells.InsertCellPoint(k)
+    data.SetPoints(places)
+    data.SetPolys(cells)
+    return data
+
+
+def _crate(size: tuple[float, ...], t: Theme) -> vtkPolyData:
+    half = np.array(size) / 2
+    points = np.array([[half[c] if k >> c & 1 else -half[c] for c in range(3)] for k in range(8)])
+    data = _mesh(points, [(0, 4, 6, 2), (1, 3, 7, 5), (0, 1, 5, 4), (2, 6, 7, 3), (0, 2, 3, 1), (4, 5, 7, 6)])
     _paint_cells(data, [t.color("paper_a"), t.color("paper_b")], np.array([1, 1, 0, 0, 0, 0]))
     return data
 
 
-def _ground(account: BodyAccount, reach: float, t: Theme) -> vtkPolyData:
-    n = np.array(account.extent)
+def _turned_profile(radii: Array, heights: Array, t: Theme) -> vtkPolyData:
+    """A profile turned about z, in light and dark wedges so that a turn shows."""
+    n = 32
+    angle = 2 * np.pi * np.arange(n) / n
+    points = np.vstack([np.column_stack([r * np.cos(angle), r * np.sin(angle), np.full(n, h)])
+                        for r, h in zip(radii, heights, strict=True)])
+    faces: list[tuple[int, ...]] = []
+    wedges = []
+    for k in range(len(radii) - 1):
+        for j in range(n):
+            i = (j + 1) % n
+            faces.append((k * n + j, k * n + i, (k + 1) * n + i, (k + 1) * n + j))
+            wedges.append(2 if j < n // 8 else j // (n // 8) % 2)
+    data = _mesh(points, faces)
+    _paint_cells(data, [t.color("paper_a"), t.color("paper_b"), t.color("soft")], np.array(wedges))
+    return data
+
+
+def _capsule(radius: float, length: float, t: Theme) -> vtkPolyData:
+    a = np.linspace(-np.pi / 2, 0, 9)
+    radii = np.concatenate([radius * np.cos(a), radius * np.cos(a[::-1])])
+    heights = np.concatenate([-length / 2 + radius * np.sin(a), length / 2 - radius * np.sin(a[::-1])])
+    return _turned_profile(radii, heights, t)
+
+
+def _cylinder(radius: float, length: float, t: Theme) -> vtkPolyData:
+    return _turned_profile(np.array([0.0, radius, radius, 0.0]), np.array([-1, -1, 1, 1]) * length / 2, t)
+
+
+def _hull(shape: ShapeAccount, t: Theme) -> vtkPolyData:
+    assert shape.vertices is not None
+    data = _mesh(shape.vertices, list(shape.loops))
+    _paint_cells(data, [t.color("paper_a"), t.color("paper_b")], np.arange(len(shape.loops)) % 2)
+    return data
+
+
+def _sheet(shape: ShapeAccount, reach: float, t: Theme) -> vtkPolyData:
+    n = np.array(shape.size)
     side = np.cross(n, [0.0, 1.0, 0.0])
     side = side / np.linalg.norm(side) if np.linalg.norm(side) > 1e-6 else np.array([1.0, 0.0, 0.0])
     across = np.cross(n, side)
-    middle = np.array(account.place)
-    source = vtkPlaneSource()
-    corner = middle - reach * side - reach * across
-    source.SetOrigin(*corner)
-    source.SetPoint1(*(corner + 2 * reach * side))
-    source.SetPoint2(*(corner + 2 * reach * across))
-    source.Update()
-    data = source.GetOutput()
-    _paint_cells(data, [t.color("hairline")], np.zeros(data.GetNumberOfCells(), dtype=int))
+    corners = np.array([a * side + b * across for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))]) * reach
+    data = _mesh(corners, [(0, 1, 2, 3)])
+    _paint_cells(data, [t.color("hairline")], np.zeros(1, dtype=int))
     return data
+
+
+def _matrix(q: Sequence[float] | Array, at: Sequence[float] | Array) -> vtkMatrix4x4:
+    w, x, y, z = q
+    rows: list[list[float]] = [
+            [1 - 2 * (y * y + z * z), 2 * (x * y - w * z), 2 * (x * z + w * y), at[0]],
+            [2 * (x * y + w * z), 1 - 2 * (x * x + z * z), 2 * (y * z - w * x), at[1]],
+            [2 * (x * z - w * y), 2 * (y * z + w * x), 1 - 2 * (x * x + y * y), at[2]], [0, 0, 0, 1]]
+    matrix = vtkMatrix4x4()
+    for i in range(4):
+        for j in range(4):
+            matrix.SetElement(i, j, rows[i][j])
+    return matrix
+
+
+def _data_of(shape: ShapeAccount, reach: float, t: Theme) -> vtkPolyData:
+    if shape.kind == "sphere":
+        return _ball(shape.size[0], t)
+    if shape.kind == "box":
+        return _crate(shape.size, t)
+    if shape.kind == "capsule":
+        return _capsule(shape.size[0], shape.size[1], t)
+    if shape.kind == "cylinder":
+        return _cylinder(shape.size[0], shape.size[1], t)
+    return _hull(shape, t) if shape.kind == "hull" else _sheet(shape, reach, t)
 
 
 class Solids:
@@ -84,50 +151,36 @@ class Solids:
         light.SetPosition(-0.6, 0.9, 1.0)
         light.SetIntensity(0.55)
         self._renderer.AddLight(light)
-        self._actors: list[vtkActor] = []
-        self._accounts: tuple[BodyAccount, ...] = ()
+        self._parts: list[tuple[vtkActor, int, vtkMatrix4x4]] = []
 
     def build(self, accounts: tuple[BodyAccount, ...], reach: float, t: Theme) -> None:
-        """Make the actors of a scene."""
+        """Make the actors of a scene: every shape as it collides, its edges drawn."""
         self._renderer.RemoveAllViewProps()
-        self._actors, self._accounts = [], accounts
+        self._parts = []
         ground = t.color("stage")
         self._renderer.SetBackground(ground.redF(), ground.greenF(), ground.blueF())
-        for account in accounts:
-            if account.kind == "sphere":
-                data = _ball(account.extent[0], t)
-            elif account.kind == "box":
-                data = _crate(account.extent, t)
-            else:
-                data = _ground(account, reach, t)
-            mapper = vtkPolyDataMapper()
-            mapper.SetInputData(data)
-            actor = vtkActor()
-            actor.SetMapper(mapper)
-            prop = actor.GetProperty()
-            prop.SetAmbient(0.55)
-            prop.SetDiffuse(0.75)
-            if account.kind == "box":
-                ink = t.color("soft")
-                prop.EdgeVisibilityOn()
-                prop.SetEdgeColor(ink.redF(), ink.greenF(), ink.blueF())
-            self._renderer.AddActor(actor)
-            self._actors.append(actor)
+        for body, account in enumerate(accounts):
+            for shape in account.shapes:
+                mapper = vtkPolyDataMapper()
+                mapper.SetInputData(_data_of(shape, reach, t))
+                actor = vtkActor()
+                actor.SetMapper(mapper)
+                prop = actor.GetProperty()
+                prop.SetAmbient(0.55)
+                prop.SetDiffuse(0.75)
+                if shape.kind in ("box", "hull"):
+                    ink = t.color("soft")
+                    prop.EdgeVisibilityOn()
+                    prop.SetEdgeColor(ink.redF(), ink.greenF(), ink.blueF())
+                self._renderer.AddActor(actor)
+                self._parts.append((actor, body, _matrix(shape.turned, shape.at)))
 
     def draw(self, states: Array, view: View, width: int, height: int) -> QImage:
         """The scene with these states (n, 16), as an image."""
-        for account, actor, s in zip(self._accounts, self._actors, states, strict=True):
-            if account.kind == "plane":
-                continue
-            w, x, y, z = s[3:7]
-            matrix = vtkMatrix4x4()
-            rows = [[1 - 2 * (y * y + z * z), 2 * (x * y - w * z), 2 * (x * z + w * y), s[0]],
-                    [2 * (x * y + w * z), 1 - 2 * (x * x + z * z), 2 * (y * z - w * x), s[1]],
-                    [2 * (x * z - w * y), 2 * (y * z + w * x), 1 - 2 * (x * x + y * y), s[2]], [0, 0, 0, 1]]
-            for i in range(4):
-                for j in range(4):
-                    matrix.SetElement(i, j, rows[i][j])
-            actor.SetUserMatrix(matrix)
+        for actor, body, pose in self._parts:
+            whole = vtkMatrix4x4()
+            vtkMatrix4x4.Multiply4x4(_matrix(states[body, 3:7], states[body, :3]), pose, whole)
+            actor.SetUserMatrix(whole)
         camera = self._renderer.GetActiveCamera()
         _, up, eye = view.axes()
         centre = np.array(view.centre)

@@ -223,7 +223,7 @@ class Stage(QWidget):
             account = seen.motion.account(seen.body)
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(QPen(t.color("measured"), 1.8, Qt.PenStyle.DashLine))
-            if account.kind == "sphere":
+            if account.kind != "box":
                 r = self.view.pixels(account.reach, self.height())
                 p.drawEllipse(QPointF(x, y), r, r)
             else:
@@ -245,7 +245,7 @@ class Stage(QWidget):
             path = motion.path(name)
             when = np.array([self._session.playhead])
             w = float(path.spin(when)[0] @ -self.view.axes()[2])  # positive: clockwise in the picture
-            if abs(w) < 0.5 or motion.account(name).kind != "sphere":
+            if abs(w) < 0.5 or motion.account(name).kind not in ("sphere", "cylinder", "capsule"):
                 continue
             x, y = self._to_pixels(path.place(when))[0]
             r = self.view.pixels(motion.account(name).reach, self.height()) + 5

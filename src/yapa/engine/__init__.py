@@ -1,7 +1,8 @@
 """Arrays into motion. Knows no files, no evidence, no screen."""
 
+from yapa.engine.batch import simulate_many
 from yapa.engine.simulate import program_for, sample_times, simulate
 
-ENGINE_VERSION = "1"
+ENGINE_VERSION = "2"
 
-__all__ = ["ENGINE_VERSION", "program_for", "sample_times", "simulate"]
+__all__ = ["ENGINE_VERSION", "program_for", "sample_times", "simulate", "simulate_many"]

@@ -1,7 +1,10 @@
 """Compiling a case to arrays, and running it: ``Program`` is made once and run many times.
 
 A fit calls :meth:`Program.run` with values for its unknowns thousands of times; only the rows of
-bodies and pairs that a value touches are written again.
+bodies and laws that a value touches are written again.
+
+Inside, a body's place is its centre of mass and its axes are the principal ones; ``offset`` (the
+centre in the body's own axes) and ``axes`` (the principal axes there) lead back.
 """
 
 from __future__ import annotations
@@ -15,20 +18,40 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.case.paths import BODY_SCALARS, SURFACE_QUANTITIES, combine, find_pair, get_number, numbers
-from yapa.case.scene import Body, Box, Direction, NaturalRoll, Plane, Rule, Shape, Sphere, Surface
+from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, Hull, NaturalRoll, Plane, Posed, Rule, Sphere, Surface
 from yapa.engine.kernels import layout as L
+from yapa.engine.solids import (
+    Polytope,
+    combined,
+    moved,
+    multiply,
+    polytope_of_box,
+    polytope_of_cylinder,
+    polytope_of_points,
+    principal_axes,
+    quaternion_of,
+    solid_of,
+    turn_matrix,
+)
 from yapa.errors import Unsupported
-from yapa.motion import Array, BodyAccount
+from yapa.motion import Array, BodyAccount, ShapeAccount
 
 MAX_LOG_ROWS = 400_000
-KINDS = {"sphere": L.SPHERE, "box": L.BOX, "plane": L.PLANE}
+MAX_PAIRS = 4_000_000
+KINDS = {"sphere": L.SPHERE, "box": L.BOX, "plane": L.PLANE, "capsule": L.CAPSULE, "cylinder": L.CYLINDER, "hull": L.HULL}
+SIDES = {"solid below": L.SOLID_BELOW, "one side": L.ONE_SIDED, "both sides": L.TWO_SIDED}
+MOTIONS = {"static": L.STATIC_BODY, "dynamic": L.DYNAMIC_BODY, "kinematic": L.KINEMATIC_BODY}
+LOCKS = {"x": 1, "y": 2, "z": 4, "turn x": 8, "turn y": 16, "turn z": 32}
 STATUS = {
     L.OK: "complete",
     L.CANCELLED: "cancelled",
     L.LOG_FULL: "too many contacts to log",
     L.STUCK: "no headway: time stopped advancing",
     L.TOO_LONG: "too many steps",
+    L.PAIRS_FULL: "too many pairs of shapes near each other",
+    L.NOT_FINITE: "a place went out of all bounds",
 }
+CROWD_STEP = 1 / 240
 
 
 @dataclass(frozen=True)
@@ -41,35 +64,53 @@ class RawRun:
     phases: Array
     code: int
     steps: int
+    crowded: int
+    handovers: int
     overlap: float
-    pair_ints: np.ndarray
+    culprit: int
     accounts: Callable[[], tuple[BodyAccount, ...]]
 
 
-@dataclass
 class Workspace:
     """Scratch arrays of one thread."""
 
-    bodies: int
-    pairs: int
-    log_rows: int = 256
-    arrays: tuple[np.ndarray, ...] = field(init=False)
-    _samples: Array | None = None
-    clog: Array = field(init=False)
-    plog: Array = field(init=False)
+    def __init__(self, bodies: int, shapes: int, movers: int, sweeping: bool) -> None:
+        from yapa.engine.kernels.views import table_of
 
-    def __post_init__(self) -> None:
-        n, slots = self.bodies, 8 * max(self.pairs, 1)
-        real = lambda *shape: np.zeros(shape)  # noqa: E731
-        self.arrays = (
-            real(n, L.D_COLUMNS), real(n, 16), real(n, 16), real(2 * n, 16), real(n, 2), real(slots + 2, 8),
-            real(slots, 6), np.zeros((slots + 2, L.CI_COLUMNS), np.int64), real(slots + 2, L.CF_COLUMNS),
-            np.zeros(max(self.pairs, 1), np.int64), np.zeros(max(self.pairs, 1), np.int64), np.zeros(slots, np.int64),
-            real(3, 72, 72), np.zeros(24, np.int64),
-        )
-        self.grow(self.log_rows)
+        self.bodies, self.shapes = bodies, shapes
+        rows = 6 * (L.MOST_CONTACTS + 4)
+        real = np.zeros
+        self._arrays = (
+            real((bodies, L.D_COLUMNS)), real((bodies, 16)), real((bodies, 16)), real((2 * bodies, 16)), np.ones((bodies, 2)),
+            np.zeros((L.MOST_CONTACTS + 4, L.CI_COLUMNS), np.int64), real((L.MOST_CONTACTS + 4, L.CF_COLUMNS)),
+            np.zeros((L.MOST_CONTACTS + 4, L.CI_COLUMNS), np.int64), real((L.MOST_CONTACTS + 4, L.CF_COLUMNS)),
+            real((rows, rows)), real((rows, rows)), real((9, rows)), np.zeros((rows, 4), np.int64), real((rows, 6)),
+            real((rows, 12)), real((rows, 12)), real((260, 5)), real((16, 8)))
+        self.ws = table_of(self._arrays)
+        every = shapes * (shapes - 1) // 2
+        self._points = 24 * shapes + 64 if movers > 1 else 64
+        self._samples: Array | None = None
+        self.grow_pairs(min(every, 16 * shapes + 64) if sweeping else max(every, 1))
+        self.grow_logs(256)
 
-    def grow(self, rows: int) -> None:
+    def grow_pairs(self, pairs: int) -> None:
+        """Make room for more pairs of shapes."""
+        from yapa.engine.kernels.views import table_of
+
+        self.pairs = pairs
+        whole = lambda *shape: np.zeros(shape, np.int64)  # noqa: E731
+        wide = max(self.shapes, self.bodies) + 2
+        self.Q = whole(pairs, L.Q_COLUMNS)
+        self._run_arrays = (
+            whole(pairs, 2), whole(pairs, L.Q_COLUMNS), whole(pairs, 2), whole(pairs, 2), whole(pairs, 1),
+            np.zeros((8 * pairs, 12)), np.zeros((self.shapes, 6)), whole(8, wide), whole(pairs, 2),
+            whole(1, self.bodies + pairs), whole(self.bodies + 1, 2), whole(1, pairs), whole(1, pairs), whole(1, self.bodies))
+        points = self._points
+        self._crowd_arrays = (np.zeros((points, 40)), whole(points, 3), np.zeros((self.bodies, 6)), whole(pairs, 1),
+                              np.zeros((8 * pairs, 12)), np.zeros((points, 3)))
+        self.bw, self.cw = table_of(self._run_arrays), table_of(self._crowd_arrays)
+
+    def grow_logs(self, rows: int) -> None:
         """Make room for more contacts."""
         self.log_rows = rows
         self.clog = np.zeros((rows, L.LOG_COLUMNS))
@@ -81,22 +122,33 @@ class Workspace:
             self._samples = np.empty((count, self.bodies, 16))
         return self._samples[:count]
 
-    def clear(self) -> None:
-        """What the kernel expects to be zero: held forces, modes, and which features are held."""
-        self.arrays[6][:] = 0.0
-        self.arrays[9][:] = 0
-        self.arrays[11][:] = 0
+
+def _unit(v: tuple[float, ...]) -> tuple[float, ...]:
+    n = sqrt(sum(c * c for c in v))
+    return tuple(c / n for c in v)
 
 
-def _unit(v: tuple[float, float, float]) -> tuple[float, float, float]:
-    n = sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2])
-    return v[0] / n, v[1] / n, v[2] / n
+@dataclass
+class _Geometry:
+    """Arrays of all shapes, and where each body's part of them is."""
 
+    GF: Array
+    GI: np.ndarray
+    VT: Array
+    FC: Array
+    FI: np.ndarray
+    LP: np.ndarray
+    DR: Array
+    shapes_of: list[list[int]] = field(default_factory=list)
 
-def _rotate(q: tuple[float, ...], v: tuple[float, float, float]) -> tuple[float, float, float]:
-    w, x, y, z = q
-    tx, ty, tz = 2 * (y * v[2] - z * v[1]), 2 * (z * v[0] - x * v[2]), 2 * (x * v[1] - y * v[0])
-    return (v[0] + w * tx + y * tz - z * ty, v[1] + w * ty + z * tx - x * tz, v[2] + w * tz + x * ty - y * tx)
+    @property
+    def arrays(self) -> tuple[np.ndarray, ...]:
+        """In the order of the scene's table."""
+        return (self.GF, self.GI, self.VT, self.FC, self.FI, self.LP, self.DR)
+
+    def copy(self) -> _Geometry:
+        return _Geometry(self.GF.copy(), self.GI, self.VT.copy(), self.FC.copy(), self.FI, self.LP, self.DR.copy(),
+                         self.shapes_of)
 
 
 class Program:
@@ -105,7 +157,7 @@ class Program:
     Raises
     ------
     Unsupported
-        If the case asks for a meeting of shapes this engine cannot do.
+        If the case asks for what this engine cannot do.
     """
 
     def __init__(self, case: Case) -> None:
@@ -114,168 +166,143 @@ class Program:
         self.bodies = list(case.bodies.values())
         self.base = numbers(case)
         self._keys = [_keys_of(name) for name in self.names]
+        self.movers = [i for i, body in enumerate(self.bodies) if _has_mass(body)]
         self._resting = [i for i, body in enumerate(self.bodies) if body.motion == "static"]
         n = len(self.names)
-        for name, body in case.bodies.items():
-            if len(body.shapes) > 1:
-                raise Unsupported(f"bodies.{name}: found {len(body.shapes)} shapes; this engine takes one shape a body")
         self.state = np.zeros((n, 16))
         self.props = np.zeros((n, L.P_COLUMNS))
-        self._pair_surfaces: list[tuple[str, str]] = []
-        rows = self._find_pairs()
-        self.pair_ints = np.array(rows or [(0, 0, 0, 0)], dtype=np.int64).reshape(-1, 4)[: len(rows)]
-        self.pair_reals = np.zeros((len(rows), 5))
+        self.offsets = np.zeros((n, 3))
+        self.axes = np.tile(np.array([1.0, 0.0, 0.0, 0.0]), (n, 1))
+        self.surfaces = sorted({shape.surface for body in self.bodies for shape in body.shapes})
+        count = len(self.surfaces)
+        self.laws = np.zeros((count * count, L.LAW_COLUMNS))
+        self._plans = [self._plan_law(a, b) for a in self.surfaces for b in self.surfaces]
+        self.keys = self._lay_keys()
+        self.geometry = self._lay_geometry()
         self.cfg = np.zeros(L.CFG_COLUMNS)
         profile = case.profile
         self.cfg[L.CFG_STEP], self.cfg[L.CFG_CUTOFF] = profile.step, profile.cutoff_speed
-        self.cfg[L.CFG_CURVED_STEP] = min(profile.step, 1 / 240)
-        self._touched: dict[str, tuple[list[int], list[int]]] = {}
+        self.cfg[L.CFG_CURVED_STEP] = min(profile.step, CROWD_STEP)
+        self.cfg[L.CFG_SUBSTEPS] = profile.crowd_substeps
+        self._touched: dict[str, tuple[list[int], list[int], bool]] = {}
         self._local = threading.local()
-        self._pair_rows = rows
-        self._plans = [self._plan_pair(k) for k in range(len(rows))]
-        self._fill(self.base, range(n), range(len(rows)), self.state, self.props, self.pair_reals, self.cfg)
+        self._fill(self.base, range(n), range(count * count), self.state, self.props, self.laws, self.cfg, self.geometry)
+        shapes = len(self.geometry.GI)
+        self.sweeping = len(self.movers) > 3 and shapes * (shapes - 1) // 2 > 60
+        round_only = all(s.kind in ("sphere", "capsule", "plane") for body in self.bodies for s in body.shapes)
+        self.cfg[L.CFG_OUTER] = profile.step if len(self.movers) <= 3 and round_only else min(profile.step, CROWD_STEP)
 
-    def _find_pairs(self) -> list[tuple[int, int, int, int]]:
-        rows = []
-        for i, one in enumerate(self.bodies):
-            for j in range(i + 1, len(self.bodies)):
-                two = self.bodies[j]
-                if one.motion == "static" and two.motion == "static":
-                    continue
-                a, b = (i, j) if one.motion == "dynamic" else (j, i)
-                if self.bodies[a].shapes[0].kind == "box" and self.bodies[b].shapes[0].kind == "sphere" and (
-                    self.bodies[b].motion == "dynamic"
-                ):
-                    a, b = b, a
-                rows.append((a, b, *self._meeting(a, b)))
-                self._pair_surfaces.append((self.bodies[a].shapes[0].surface, self.bodies[b].shapes[0].surface))
-        return rows
+    # -- what a path touches -----------------------------------------------------------------
 
-    def _meeting(self, a: int, b: int) -> tuple[int, int]:
-        one, two = self.bodies[a], self.bodies[b]
-        kinds = one.shapes[0].kind, two.shapes[0].kind
-        known = {("sphere", "plane"): (L.SPHERE_PLANE, 1), ("sphere", "sphere"): (L.SPHERE_SPHERE, 1),
-                 ("box", "plane"): (L.BOX_PLANE, 8)}
-        if kinds == ("sphere", "box") and two.motion == "static":
-            return L.SPHERE_BOX, 1
-        if kinds in known:
-            return known[kinds]
-        raise Unsupported(
-            f"bodies.{self.names[a]} and bodies.{self.names[b]}: a moving {kinds[0]} cannot meet a "
-            f"{'moving ' if two.motion == 'dynamic' else ''}{kinds[1]} yet; this engine takes spheres against planes, "
-            "static boxes and spheres, and a moving box against planes. Use a plane, or make one of them a sphere"
-        )
-
-    # -- numbers to arrays -------------------------------------------------------------------
-
-    def _touches(self, path: str) -> tuple[list[int], list[int]]:
-        """Rows of bodies and pairs that a path's value enters."""
+    def touches(self, path: str) -> tuple[list[int], list[int], bool]:
+        """Rows of bodies and of laws that a path's value enters, and whether it changes a shape."""
         if path in self._touched:
             return self._touched[path]
         get_number(self.case, path)
-        everybody = list(range(len(self.bodies)))
         bodies: list[int] = []
-        pairs: list[int] = []
+        laws: list[int] = []
+        reshapes = False
         parts = path.split(".")
+        count = len(self.surfaces)
         if parts[0] == "bodies":
             i = self.names.index(parts[1])
             bodies = [i] + [j for j, body in enumerate(self.bodies) if body.under == parts[1]]
-            if parts[2] in ("radius", "size"):
-                pairs = [k for k, row in enumerate(self.pair_ints) if i in row[:2]]
+            reshapes = parts[2] in ("radius", "size", "length")
         elif parts[0] == "surfaces":
-            pairs = [k for k, two in enumerate(self._pair_surfaces) if parts[1] in two]
+            laws = [k for k in range(count * count) if parts[1] in self.law_surfaces(k)]
         elif parts[0] == "pairs":
             wanted = set(parts[1].split("+"))
-            pairs = [k for k, two in enumerate(self._pair_surfaces) if set(two) == wanted]
+            laws = [k for k in range(count * count) if set(self.law_surfaces(k)) == wanted]
         elif parts[0] == "air":
-            bodies = everybody
-        self._touched[path] = (bodies, pairs)
-        return bodies, pairs
+            bodies = list(range(len(self.bodies)))
+        self._touched[path] = (bodies, laws, reshapes)
+        return self._touched[path]
 
-    def _fill(
-        self, num: Mapping[str, float], bodies: Iterable[int], pairs: Iterable[int], S: Array, P: Array, R: Array, cfg: Array
-    ) -> None:
-        cfg[L.CFG_GX + 2] = -num["gravity"]
-        for c, axis in enumerate("xyz"):
-            cfg[L.CFG_WX + c] = num[f"air.wind.{axis}"]
-        late = []
-        for i in bodies:
-            if self.bodies[i].under is not None:
-                late.append(i)
-            else:
-                self._fill_body(i, num, S, P)
-        for i in late:
-            self._fill_body(i, num, S, P)
-            self._lay_under(i, S, P)
-        for k in pairs:
-            self._fill_pair(k, num, P, R)
+    def law_surfaces(self, k: int) -> tuple[str, str]:
+        """The two surfaces of a law."""
+        return self.surfaces[k // len(self.surfaces)], self.surfaces[k % len(self.surfaces)]
 
-    def _fill_body(self, i: int, num: Mapping[str, float], S: Array, P: Array) -> None:
-        body, base = self.bodies[i], f"bodies.{self.names[i]}"
-        shape = body.shapes[0]
-        row = [0.0] * L.P_COLUMNS
-        row[L.KIND] = KINDS[shape.kind]
-        keys = self._keys[i]
-        ext, area = _extent(shape, base, num)
-        row[L.EXTENT : L.EXTENT + 3] = ext
-        row[L.REACH] = ext[0] if shape.kind == "sphere" else sqrt(ext[0] ** 2 + ext[1] ** 2 + ext[2] ** 2)
-        q = body.orientation
-        n = sqrt(sum(c * c for c in q))
-        state = [0.0] * 16
-        state[3:7] = [c / n for c in q]
-        if body.under is None:
-            state[0:3] = [num[key] for key in keys["position"]]
-        row[L.INERTIA : L.INERTIA + 3] = [1.0, 1.0, 1.0]
-        if body.motion == "dynamic":
-            mass = num[keys["mass"]]
-            row[L.INV_MASS] = 1.0 / mass
-            row[L.INERTIA : L.INERTIA + 3] = _inertia(shape, ext, mass, body.shell)
-            row[L.LIN_DAMP], row[L.ANG_DAMP] = num[keys["linear_damping"]], num[keys["angular_damping"]]
-            row[L.DRAG] = 0.5 * num["air.density"] * num[keys["drag_coefficient"]] * area
-            row[L.GRAVITY] = num[keys["gravity_multiplier"]]
-            state[7:10] = self._velocity(body, base, keys, num)
-            state[10:13] = self._spin(i, body, base, num, state)
-        P[i], S[i] = row, state
+    def pairs_meeting_by(self, path: str) -> list[set[str]]:
+        """Pairs of bodies whose contact a path's value enters."""
+        wanted = [set(self.law_surfaces(k)) for k in self.touches(path)[1]]
+        out = []
+        for i, one in enumerate(self.bodies):
+            for j in range(i + 1, len(self.bodies)):
+                if any({s.surface, t.surface} in wanted for s in one.shapes for t in self.bodies[j].shapes):
+                    out.append({self.names[i], self.names[j]})
+        return out
 
-    def _only_launches(self, path: str) -> bool:
-        """Whether a path is a start velocity or spin of a body and touches nothing else."""
-        return ".velocity." in path or ".spin." in path or path.endswith(".speed")
+    def surfaces_meeting_by(self, path: str) -> list[tuple[str, str]]:
+        """Pairs of surfaces whose law a path's value enters."""
+        return [self.law_surfaces(k) for k in self.touches(path)[1]]
 
-    def _launch(self, i: int, num: Mapping[str, float], S: Array) -> None:
-        body, base = self.bodies[i], f"bodies.{self.names[i]}"
-        velocity = self._velocity(body, base, self._keys[i], num)
-        S[i, 7:10] = velocity
-        S[i, 10:13] = self._spin(i, body, base, num, [0.0] * 7 + velocity)
+    # -- laying out --------------------------------------------------------------------------
 
-    def _velocity(self, body: Body, base: str, keys: dict, num: Mapping[str, float]) -> list[float]:
-        if isinstance(body.velocity, Direction):
-            return [num[f"{base}.speed"] * c for c in _unit(body.velocity.direction)]
-        return [num[key] for key in keys["velocity"]]
+    def _lay_keys(self) -> Array:
+        rows: list[Array] = []
+        self._first_key = [0] * len(self.bodies)
+        for i, body in enumerate(self.bodies):
+            self._first_key[i] = len(rows)
+            keys = list(body.path)
+            for k, key in enumerate(keys):
+                row = np.zeros(L.KEY_COLUMNS)
+                q = np.array(_unit(key.orientation))
+                row[0], row[1:4], row[4:8] = key.time, key.position, q
+                if k + 1 < len(keys):
+                    after = keys[k + 1]
+                    h = after.time - key.time
+                    row[8:11] = (np.array(after.position) - np.array(key.position)) / h
+                    d = multiply(np.array(_unit(after.orientation)), q * [1, -1, -1, -1])
+                    d = d if d[0] >= 0 else -d
+                    size = float(np.linalg.norm(d[1:]))
+                    if size > 0:
+                        row[11:14] = d[1:] / size * 2 * np.arctan2(size, d[0]) / h
+                rows.append(row)
+            if keys:  # a last row that never ends, so that a search stops
+                rows.append(np.concatenate([[1e300], rows[-1][1:8], np.zeros(6)]))
+        return np.array(rows) if rows else np.zeros((1, L.KEY_COLUMNS))
 
-    def _spin(self, i: int, body: Body, base: str, num: Mapping[str, float], state: list[float]) -> list[float]:
-        if not isinstance(body.spin, NaturalRoll):
-            return [num[key] for key in self._keys[i]["spin"]]
-        support = self.case.bodies[body.spin.rolls_on].shapes[0]
-        if not isinstance(support, Plane) or not isinstance(body.shapes[0], Sphere):
-            raise Unsupported(f"{base}.spin: natural roll needs a sphere on a plane")
-        n, v, r = _unit(support.normal), state[7:10], num[f"{base}.radius"]
-        return [(n[1] * v[2] - n[2] * v[1]) / r, (n[2] * v[0] - n[0] * v[2]) / r, (n[0] * v[1] - n[1] * v[0]) / r]
+    def _lay_geometry(self) -> _Geometry:
+        GI: list[list[int]] = []
+        shapes_of: list[list[int]] = []
+        vertices = faces = loops = directions = 0
+        VT: list[Array] = []
+        FC: list[Array] = []
+        DR: list[Array] = []
+        FI: list[tuple[int, int]] = []
+        LP: list[int] = []
+        for i, body in enumerate(self.bodies):
+            mine = []
+            for shape in body.shapes:
+                row = [0] * L.GI_COLUMNS
+                row[L.I_BODY], row[L.I_KIND] = i, KINDS[shape.kind]
+                row[L.I_SURFACE] = self.surfaces.index(shape.surface)
+                if isinstance(shape, Plane):
+                    row[L.I_SIDES] = SIDES[shape.sides]
+                body_of = _polytope(shape)
+                if body_of is not None:
+                    row[L.I_V0 : L.I_ND + 1] = [vertices, len(body_of.vertices), faces, len(body_of.loops), directions,
+                                                len(body_of.directions)]
+                    VT.append(body_of.vertices)
+                    FC.append(body_of.planes)
+                    DR.append(body_of.directions)
+                    for loop in body_of.loops:
+                        FI.append((loops, len(loop)))
+                        LP += list(loop)
+                        loops += len(loop)
+                    vertices += len(body_of.vertices)
+                    faces += len(body_of.loops)
+                    directions += len(body_of.directions)
+                mine.append(len(GI))
+                GI.append(row)
+            shapes_of.append(mine)
+        stack = lambda rows, width: np.vstack(rows) if rows else np.zeros((1, width))  # noqa: E731
+        return _Geometry(
+            np.zeros((len(GI), L.GF_COLUMNS)), np.array(GI, np.int64), stack(VT, 3), stack(FC, 4),
+            np.array(FI or [(0, 0)], np.int64), np.array([LP or [0]], np.int64), stack(DR, 3), shapes_of)
 
-    def _lay_under(self, i: int, S: Array, P: Array) -> None:
-        """Place a plane under the start of a body, touching it."""
-        j = self.names.index(self.bodies[i].under or "")
-        n = P[i, L.EXTENT : L.EXTENT + 3]
-        if P[j, L.KIND] == L.SPHERE:
-            reach = P[j, L.EXTENT]
-        else:
-            q = tuple(S[j, 3:7])
-            axes = [_rotate(q, e) for e in ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))]
-            reach = sum(abs(float(np.dot(n, a))) * P[j, L.EXTENT + c] for c, a in enumerate(axes))
-        S[i, :3] = S[j, :3] - reach * n
-
-    def _plan_pair(self, k: int) -> list[tuple[str | None, Rule, str, str, float, float]]:
+    def _plan_law(self, one: str, two: str) -> list[tuple[str | None, Rule, str, str, float, float]]:
         """Where each quantity of a pair comes from: its own path, or two surfaces' paths with their defaults."""
-        one, two = self._pair_surfaces[k]
         named = find_pair(self.case, one, two)
         rule, default = self.case.pairing, Surface()
         plan: list[tuple[str | None, Rule, str, str, float, float]] = []
@@ -293,23 +320,218 @@ class Program:
             plan.append((own, getattr(rule, quantity), f"surfaces.{one}.{quantity}", f"surfaces.{two}.{quantity}", value, value))
         return plan
 
-    def _fill_pair(self, k: int, num: Mapping[str, float], P: Array, R: Array) -> None:
-        e, static, dynamic, rolling = (
+    # -- numbers to arrays -------------------------------------------------------------------
+
+    def _fill(
+        self, num: Mapping[str, float], bodies: Iterable[int], laws: Iterable[int], S: Array, P: Array, W: Array, cfg: Array,
+        geometry: _Geometry,
+    ) -> None:
+        cfg[L.CFG_GX + 2] = -num["gravity"]
+        for c, axis in enumerate("xyz"):
+            cfg[L.CFG_WX + c] = num[f"air.wind.{axis}"]
+        late = []
+        for i in bodies:
+            if self.bodies[i].under is not None:
+                late.append(i)
+            else:
+                self._fill_body(i, num, S, P, geometry)
+        for i in late:
+            self._fill_body(i, num, S, P, geometry)
+            self._lay_under(i, S, geometry)
+        for k in laws:
+            self._fill_law(k, num, W)
+
+    def _fill_law(self, k: int, num: Mapping[str, float], W: Array) -> None:
+        values = [
             num[own] if own is not None else combine(rule, num.get(a, da), num.get(b, db))
             for own, rule, a, b, da, db in self._plans[k]
-        )
-        ia, ib, kind, _ = self._pair_rows[k]
-        reach = P[ia, L.EXTENT]
-        if kind == L.SPHERE_SPHERE:
-            reach = 1.0 / (1.0 / reach + 1.0 / P[ib, L.EXTENT])
-        R[k] = (e, static, min(dynamic, static), rolling, reach)
+        ]
+        e, static, dynamic, rolling, spinning = values
+        one, two = (self.case.surfaces.get(name, Surface()) for name in self.law_surfaces(k))
+        falls = one if one.restitution_falloff >= two.restitution_falloff else two
+        W[k, :7] = (e, static, min(dynamic, static), rolling, spinning, falls.restitution_falloff, falls.reference_speed)
+
+    def _shape_with(self, i: int, k: int, num: Mapping[str, float]) -> Posed:
+        """Shape k of body i with the sizes in ``num`` (only the first shape's are numbers of the case)."""
+        shape = self.bodies[i].shapes[k]
+        if k > 0:
+            return shape
+        base = f"bodies.{self.names[i]}"
+        if isinstance(shape, Sphere):
+            return shape.model_copy(update={"radius": num[f"{base}.radius"]})
+        if isinstance(shape, Box):
+            return shape.model_copy(update={"size": tuple(num[f"{base}.size.{axis}"] for axis in "xyz")})
+        if isinstance(shape, Capsule | Cylinder):
+            return shape.model_copy(update={"radius": num[f"{base}.radius"], "length": num[f"{base}.length"]})
+        return shape
+
+    def _fill_body(self, i: int, num: Mapping[str, float], S: Array, P: Array, geometry: _Geometry) -> None:
+        body, base, keys = self.bodies[i], f"bodies.{self.names[i]}", self._keys[i]
+        shapes = [self._shape_with(i, k, num) for k in range(len(body.shapes))]
+        row = np.zeros(L.P_COLUMNS)
+        heavy = _has_mass(body)
+        row[L.MOTION] = MOTIONS[body.motion] if body.push_limit is None else L.PUSHED_BODY
+        row[L.INERTIA : L.INERTIA + 3] = 1.0
+        centre, axes = np.zeros(3), np.eye(3)
+        if heavy:
+            whole = combined([solid_of(shape, body.shell) for shape in shapes])
+            if body.density is not None:
+                volume = sum(solid_of(shape, False).measure for shape in shapes)
+                mass = num[keys["density"]] * volume
+            else:
+                mass = num[keys["mass"]]
+            centre = whole.centre
+            given = body.inertia
+            moments, axes = (np.array(given), np.eye(3)) if given is not None else principal_axes(mass * whole.inertia)
+            row[L.INV_MASS] = 1.0 / mass
+            row[L.INERTIA : L.INERTIA + 3] = moments
+            lock = sum(LOCKS[name] for name in set(body.locked))
+            if body.push_limit is not None:
+                lock |= 56
+                row[L.PUSH] = body.push_limit
+            row[L.LOCK] = lock
+            row[L.IM : L.IM + 3] = [0.0 if lock >> c & 1 else 1.0 / mass for c in range(3)]
+            if body.push_limit is None:
+                row[L.LIN_DAMP], row[L.ANG_DAMP] = num[keys["linear_damping"]], num[keys["angular_damping"]]
+                row[L.DRAG] = 0.5 * num["air.density"] * num[keys["drag_coefficient"]] * _drag_area(shapes)
+                row[L.GRAVITY] = num[keys["gravity_multiplier"]]
+            one = shapes[0]
+            centred = len(shapes) == 1 and isinstance(one, Sphere) and not any(one.at)
+            row[L.BALL] = float(centred and moments[0] == moments[1] == moments[2] and lock < 8)
+        elif body.motion == "kinematic":
+            row[L.BALL] = 1.0
+        if body.motion == "kinematic":
+            row[L.KEY0], row[L.KEYS] = self._first_key[i], len(body.path) + 1
+        turn = quaternion_of(axes) if not np.array_equal(axes, np.eye(3)) else np.array([1.0, 0.0, 0.0, 0.0])
+        self.offsets[i], self.axes[i] = centre, turn
+        row[L.KIND] = KINDS[body.shapes[0].kind]
+        row[L.EXTENT : L.EXTENT + 3] = _extent(shapes[0])
+        reach, thin = self._fill_shapes(i, shapes, centre, axes, geometry)
+        row[L.REACH], row[L.THIN] = reach, thin
+        state = np.zeros(16)
+        q = np.array(_unit(body.orientation))
+        if body.path:
+            q, place = np.array(_unit(body.path[0].orientation)), np.array(body.path[0].position)
+        else:
+            place = np.array([num[key] for key in keys["position"]]) if body.under is None else np.zeros(3)
+        state[3:7] = multiply(q, turn)
+        state[0:3] = place + turn_matrix(q) @ centre
+        if heavy and body.push_limit is None:
+            state[7:10] = self._velocity(body, base, keys, num)
+            state[10:13] = self._spin(i, body, base, num, state[7:10])
+        elif heavy:
+            state[7:10] = self.keys[self._first_key[i], 8:11]  # a pushed body starts as its path does
+        P[i], S[i] = row, state
+
+    def _fill_shapes(
+        self, i: int, shapes: list[Posed], centre: Array, axes: Array, geometry: _Geometry
+    ) -> tuple[float, float]:
+        """Write the shapes of a body in its principal axes; how far they reach, and the thinnest half among them."""
+        reach, thin = 0.0, 1e300
+        for s, shape in zip(geometry.shapes_of[i], shapes, strict=True):
+            row = np.zeros(L.GF_COLUMNS)
+            pose = turn_matrix(shape.turned)
+            at = axes.T @ (np.array(shape.at) - centre)
+            R = axes.T @ pose
+            row[L.G_A : L.G_A + 3] = row[L.G_B : L.G_B + 3] = row[L.G_CENTRE : L.G_CENTRE + 3] = at
+            row[L.G_CLEAR] = shape.clearance
+            row[L.G_BELT : L.G_BELT + 3] = axes.T @ np.array(shape.belt)
+            row[L.G_POSE : L.G_POSE + 4] = quaternion_of(R) if not np.array_equal(R, np.eye(3)) else (1.0, 0.0, 0.0, 0.0)
+            bound = half = 0.0
+            if isinstance(shape, Sphere):
+                bound = half = row[L.G_RADIUS] = shape.radius
+            elif isinstance(shape, Plane):
+                row[L.G_B : L.G_B + 3] = R @ np.array(_unit(shape.normal))
+                half = 1e3
+            elif isinstance(shape, Capsule | Cylinder):
+                u = R @ np.array([0.0, 0.0, shape.length / 2])
+                row[L.G_A : L.G_A + 3], row[L.G_B : L.G_B + 3] = at - u, at + u
+                row[L.G_RADIUS] = shape.radius
+                capsule = isinstance(shape, Capsule)
+                half = shape.radius if capsule else min(shape.radius, shape.length / 2)
+                bound = shape.length / 2 + shape.radius if capsule else float(np.hypot(shape.length / 2, shape.radius))
+            elif isinstance(shape, Box):
+                row[L.G_HALF : L.G_HALF + 3] = np.array(shape.size) / 2
+                half, bound = min(shape.size) / 2, float(np.linalg.norm(shape.size)) / 2
+            body_of = _polytope(shape)
+            if body_of is not None:
+                body_of = moved(body_of, R, at)
+                gi = geometry.GI[s]
+                geometry.VT[gi[L.I_V0] : gi[L.I_V0] + gi[L.I_NV]] = body_of.vertices
+                geometry.FC[gi[L.I_F0] : gi[L.I_F0] + gi[L.I_NF]] = body_of.planes
+                geometry.DR[gi[L.I_D0] : gi[L.I_D0] + gi[L.I_ND]] = body_of.directions
+                if isinstance(shape, Hull):
+                    middle = body_of.vertices.mean(axis=0)
+                    row[L.G_CENTRE : L.G_CENTRE + 3] = middle
+                    bound = float(np.linalg.norm(body_of.vertices - middle, axis=1).max())
+                    half = float(-(body_of.planes[:, :3] @ middle - body_of.planes[:, 3]).max())
+            row[L.G_BOUND], row[L.G_THIN] = bound, half
+            geometry.GF[s] = row
+            thin = min(thin, half)
+            reach = max(reach, float(np.linalg.norm(row[L.G_CENTRE : L.G_CENTRE + 3])) + bound)
+        return reach, thin
+
+    def _only_launches(self, path: str) -> bool:
+        """Whether a path is a start velocity or spin of a body and touches nothing else."""
+        return ".velocity." in path or ".spin." in path or path.endswith(".speed")
+
+    def _launch(self, i: int, num: Mapping[str, float], S: Array) -> None:
+        body, base = self.bodies[i], f"bodies.{self.names[i]}"
+        velocity = self._velocity(body, base, self._keys[i], num)
+        S[i, 7:10] = velocity
+        S[i, 10:13] = self._spin(i, body, base, num, velocity)
+
+    def _velocity(self, body: Body, base: str, keys: dict, num: Mapping[str, float]) -> list[float]:
+        if isinstance(body.velocity, Direction):
+            velocity = [num[f"{base}.speed"] * c for c in _unit(body.velocity.direction)]
+        else:
+            velocity = [num[key] for key in keys["velocity"]]
+        return [0.0 if axis in body.locked else v for axis, v in zip("xyz", velocity, strict=True)]
+
+    def _spin(self, i: int, body: Body, base: str, num: Mapping[str, float], v: list[float] | Array) -> list[float]:
+        if not isinstance(body.spin, NaturalRoll):
+            spin = [num[key] for key in self._keys[i]["spin"]]
+        else:
+            support = self.case.bodies[body.spin.rolls_on].shapes[0]
+            if not isinstance(support, Plane) or not isinstance(body.shapes[0], Sphere | Capsule | Cylinder):
+                raise Unsupported(f"{base}.spin: natural roll needs a sphere, a capsule or a cylinder on a plane")
+            n, r = _unit(support.normal), num[f"{base}.radius"]
+            spin = [(n[1] * v[2] - n[2] * v[1]) / r, (n[2] * v[0] - n[0] * v[2]) / r, (n[0] * v[1] - n[1] * v[0]) / r]
+        return [0.0 if f"turn {axis}" in body.locked else w for axis, w in zip("xyz", spin, strict=True)]
+
+    def _lay_under(self, i: int, S: Array, geometry: _Geometry) -> None:
+        """Place a plane under the start of a body, touching it."""
+        j = self.names.index(self.bodies[i].under or "")
+        s = geometry.shapes_of[i][0]
+        n = turn_matrix(S[i, 3:7]) @ geometry.GF[s, L.G_B : L.G_B + 3]
+        S[i, :3] = S[j, :3] - self._depth(j, n, S, geometry) * n - turn_matrix(S[i, 3:7]) @ geometry.GF[s, L.G_A : L.G_A + 3]
+
+    def _depth(self, j: int, n: Array, S: Array, geometry: _Geometry) -> float:
+        """How far a body reaches from its centre against a direction."""
+        R, most = turn_matrix(S[j, 3:7]), -1e300
+        local = R.T @ n
+        for s in geometry.shapes_of[j]:
+            gf, gi = geometry.GF[s], geometry.GI[s]
+            kind = gi[L.I_KIND]
+            if kind in (L.BOX, L.HULL):
+                low = float((geometry.VT[gi[L.I_V0] : gi[L.I_V0] + gi[L.I_NV]] @ local).min())
+            else:
+                a, b = gf[L.G_A : L.G_A + 3], gf[L.G_B : L.G_B + 3]
+                low = min(float(a @ local), float(b @ local))
+                if kind == L.CYLINDER:
+                    u = (b - a) / np.linalg.norm(b - a)
+                    low -= gf[L.G_RADIUS] * sqrt(max(0.0, 1.0 - float(u @ local) ** 2))
+                else:
+                    low -= gf[L.G_RADIUS]
+            most = max(most, -low + gf[L.G_CLEAR])
+        return most
 
     # -- running -----------------------------------------------------------------------------
 
     def _workspace(self) -> Workspace:
         space = getattr(self._local, "space", None)
         if space is None:
-            space = self._local.space = Workspace(len(self.names), len(self.pair_ints))
+            space = self._local.space = Workspace(len(self.names), len(self.geometry.GI), len(self.movers), self.sweeping)
         return space
 
     def run(
@@ -329,22 +551,30 @@ class Program:
             have their spin and turn, but not their orientation
         """
         from yapa.engine.kernels.run import run
+        from yapa.engine.kernels.views import table_of
 
-        S, P, R, cfg = self.state.copy(), self.props, self.pair_reals, self.cfg.copy()
+        S, P, W, cfg, geometry = self.state.copy(), self.props, self.laws, self.cfg.copy(), self.geometry
         if values:
             num = {**self.base, **values}
             bodies: set[int] = set()
-            pairs: set[int] = set()
+            laws: set[int] = set()
             launched: set[int] = set()
             for path in values:
-                touched = self._touches(path)
+                touched = self.touches(path)
                 if self._only_launches(path):
                     launched.add(touched[0][0])
                     continue
                 bodies.update(touched[0])
-                pairs.update(touched[1])
-            P, R = P.copy(), R.copy()
-            self._fill(num, sorted(bodies), sorted(pairs), S, P, R, cfg)
+                laws.update(touched[1])
+                if touched[2] and geometry is self.geometry:
+                    geometry = geometry.copy()
+            if bodies:
+                P = P.copy()
+            if laws:
+                W = W.copy()
+            if bodies and geometry is self.geometry and any(len(self.bodies[i].shapes) > 1 for i in bodies):
+                geometry = geometry.copy()
+            self._fill(num, sorted(bodies), sorted(laws), S, P, W, cfg, geometry)
             for i in launched - bodies:
                 self._launch(i, num, S)
         cfg[L.CFG_END] = end
@@ -357,65 +587,93 @@ class Program:
             out[:, i] = start[i]
         while True:
             status = np.zeros(L.ST_COLUMNS, np.int64)
-            space.clear()
-            run(S, P, self.pair_ints, R, times, out, space.clog, space.plog, cfg, status, stop, *space.arrays)
-            if status[L.ST_CODE] != L.LOG_FULL or space.log_rows >= MAX_LOG_ROWS:
+            run(S, P, table_of((*geometry.arrays, space.Q, W, self.keys)), len(self.surfaces), self.sweeping, space.ws,
+                space.cw, space.bw, times, out, space.clog, space.plog, cfg, status, stop)
+            code = status[L.ST_CODE]
+            if code == L.LOG_FULL and space.log_rows < MAX_LOG_ROWS:
+                space.grow_logs(4 * space.log_rows)
+            elif code == L.PAIRS_FULL and space.pairs < MAX_PAIRS:
+                space.grow_pairs(2 * space.pairs)
+            else:
                 break
-            space.grow(4 * space.log_rows)
             S[:] = start
         done = int(status[L.ST_SAMPLES])
         return RawRun(
-            times[:done], out[:done], space.clog[: status[L.ST_CONTACTS]].copy(),
-            space.plog[: status[L.ST_PHASES]].copy(), int(status[L.ST_CODE]), int(status[L.ST_STEPS]),
-            float(cfg[L.CFG_OVERLAP]), self.pair_ints, lambda: self.accounts(start, P),
-        )
+            times[:done], self._own_axes(out[:done]), space.clog[: status[L.ST_CONTACTS]].copy(),
+            space.plog[: status[L.ST_PHASES]].copy(), int(code), int(status[L.ST_STEPS]), int(status[L.ST_CROWDED]),
+            int(status[L.ST_HANDOVERS]), float(cfg[L.CFG_OVERLAP]), int(status[L.ST_BODY]),
+            lambda: self.accounts(start, P))
+
+    def _own_axes(self, states: Array) -> Array:
+        """Orientations of the bodies' own axes in place of the principal ones."""
+        for i in np.flatnonzero(self.axes[:, 0] != 1.0):
+            states[:, i, 3:7] = multiply(states[:, i, 3:7], self.axes[i] * [1, -1, -1, -1])
+        return states
 
     def accounts(self, S: Array, P: Array) -> tuple[BodyAccount, ...]:
         """What a motion knows of its bodies, from states and properties."""
         rows = []
         for i, body in enumerate(self.bodies):
-            moves = body.motion == "dynamic"
+            heavy = P[i, L.INV_MASS] > 0
+            q = multiply(S[i, 3:7], self.axes[i] * [1, -1, -1, -1])
             rows.append(BodyAccount(
-                self.names[i], moves, body.shapes[0].kind, tuple(P[i, L.EXTENT : L.EXTENT + 3].tolist()),
-                float(P[i, L.REACH]), 1.0 / float(P[i, L.INV_MASS]) if moves else None,
-                tuple(S[i, :3].tolist()), tuple(S[i, 3:7].tolist()),
-            ))
+                self.names[i], body.motion != "static", body.shapes[0].kind, tuple(P[i, L.EXTENT : L.EXTENT + 3].tolist()),
+                float(P[i, L.REACH]), 1.0 / float(P[i, L.INV_MASS]) if heavy else None,
+                tuple(S[i, :3].tolist()), tuple(q.tolist()), driven=body.motion == "kinematic",
+                inertia=tuple(P[i, L.INERTIA : L.INERTIA + 3].tolist()) if heavy else None,
+                axes=tuple(self.axes[i].tolist()), gravity_multiplier=float(P[i, L.GRAVITY]),
+                shapes=tuple(_account(shape, self.offsets[i]) for shape in body.shapes)))
         return tuple(rows)
+
+
+def _account(shape: Posed, offset: Array) -> ShapeAccount:
+    """What the stage draws of a shape: its outline as it really collides, about the centre of mass."""
+    body_of = polytope_of_points(shape.points) if isinstance(shape, Hull) else None
+    size = {
+        "sphere": lambda s: (s.radius,), "box": lambda s: s.size, "capsule": lambda s: (s.radius, s.length),
+        "cylinder": lambda s: (s.radius, s.length), "hull": lambda s: (), "plane": lambda s: _unit(s.normal),
+    }[shape.kind](shape)  # type: ignore[attr-defined]
+    at = np.array(shape.at) - offset
+    return ShapeAccount(shape.kind, tuple(size), tuple(at.tolist()), _unit(shape.turned), shape.clearance,  # type: ignore[arg-type, attr-defined]
+                        None if body_of is None else body_of.vertices, () if body_of is None else body_of.loops)
+
+
+def _has_mass(body: Body) -> bool:
+    """Whether forces move a body: it is dynamic, or pushed with limited force."""
+    return body.motion == "dynamic" or body.push_limit is not None
 
 
 def _keys_of(name: str) -> dict:
     """The paths of a body's numbers, made once."""
     base = f"bodies.{name}"
-    keys: dict = {key: f"{base}.{key}" for key in BODY_SCALARS}
+    keys: dict = {key: f"{base}.{key}" for key in (*BODY_SCALARS, "density")}
     keys.update({key: [f"{base}.{key}.{axis}" for axis in "xyz"] for key in ("position", "velocity", "spin")})
     return keys
 
 
-def _extent(shape: Shape, base: str, num: Mapping[str, float]) -> tuple[tuple[float, float, float], float]:
-    """Radius, half edges or normal; and the drag area: πr², or a quarter of a box's surface."""
-    if isinstance(shape, Sphere):
-        r = num[f"{base}.radius"]
-        return (r, r, r), pi * r * r
+def _polytope(shape: Posed) -> Polytope | None:
+    """Vertices and faces of a shape in its own axes, where it has any."""
     if isinstance(shape, Box):
-        a, b, c = (num[f"{base}.size.{axis}"] for axis in "xyz")
-        return (a / 2, b / 2, c / 2), (a * b + b * c + c * a) / 2
-    return _unit(shape.normal), 0.0
+        return polytope_of_box(np.array(shape.size) / 2)
+    if isinstance(shape, Cylinder):
+        return polytope_of_cylinder(shape.radius, shape.length)
+    return polytope_of_points(shape.points) if isinstance(shape, Hull) else None
 
 
-def _inertia(shape: Shape, ext: tuple[float, float, float], mass: float, shell: bool) -> list[float]:
-    """Principal moments [kg m²]: solid or thin shell."""
-    if shape.kind == "sphere":
-        i = (2 / 3 if shell else 0.4) * mass * ext[0] ** 2
-        return [i, i, i]
-    a, b, c = ext
-    if not shell:
-        return [mass / 3 * (b * b + c * c), mass / 3 * (a * a + c * c), mass / 3 * (a * a + b * b)]
-    faces = [(b * c, a, b, c), (a * c, b, a, c), (a * b, c, a, b)]
-    total = sum(area for area, *_ in faces)
-    second = [0.0, 0.0, 0.0]  # ∫x² dm, ∫y² dm, ∫z² dm over the shell
-    half = [a, b, c]
-    for axis, (area, *_rest) in enumerate(faces):
-        share = mass * area / total
-        for k in range(3):
-            second[k] += share * (half[k] ** 2 if k == axis else half[k] ** 2 / 3)
-    return [second[1] + second[2], second[0] + second[2], second[0] + second[1]]
+def _extent(shape: Posed) -> tuple[float, ...]:
+    """Radius, half edges or normal of a body's first shape."""
+    if isinstance(shape, Sphere | Capsule | Cylinder):
+        return (shape.radius,) * 3
+    if isinstance(shape, Box):
+        return tuple(e / 2 for e in shape.size)
+    if isinstance(shape, Plane):
+        return _unit(shape.normal)
+    assert isinstance(shape, Hull)
+    return tuple((np.ptp(np.array(shape.points), axis=0) / 2).tolist())
+
+
+def _drag_area(shapes: list[Posed]) -> float:
+    """πr² for a sphere, a quarter of the surface for other convex shapes (the mean of their shadows)."""
+    if len(shapes) == 1 and isinstance(shapes[0], Sphere):
+        return pi * shapes[0].radius ** 2
+    return sum(solid_of(shape, True).measure for shape in shapes) / 4

@@ -13,6 +13,9 @@ from yapa.engine.kernels import layout as L
 from yapa.engine.program import STATUS, Program, RawRun
 from yapa.motion import Array, Contact, Motion, Path, Phase
 
+FELT = 1e-6
+"""m/s: a slower approach is no contact of its own."""
+
 
 @lru_cache(maxsize=16)
 def _program_by_identity(key: int, holder: _Holder) -> Program:
@@ -85,9 +88,9 @@ def motion_of(program: Program, raw: RawRun) -> Motion:
     names = program.names
     phases = []
     for row in raw.phases:
-        a, b = (names[i] for i in program.pair_ints[int(row[L.PH_PAIR]), :2])
+        a, b = names[int(row[L.PH_A])], names[int(row[L.PH_B])]
         mode: Literal["slides", "grips"] = "slides" if row[L.PH_MODE] == L.MODE_SLIP else "grips"
-        phases.append(Phase(float(row[L.PH_T0]), float(row[L.PH_T1]), a, b, mode, _normal(program, raw, row)))
+        phases.append(Phase(float(row[L.PH_T0]), float(row[L.PH_T1]), a, b, mode, row[L.PH_NORMAL : L.PH_NORMAL + 3]))
     contacts = [
         Contact(
             time=float(row[L.LOG_TIME]), body=names[int(row[L.LOG_A])], partner=names[int(row[L.LOG_B])],
@@ -99,25 +102,19 @@ def motion_of(program: Program, raw: RawRun) -> Motion:
             partner_place=row[L.LOG_STATE + 18 : L.LOG_STATE + 21],
         )
         for row in raw.contacts
+        if row[L.LOG_APPROACH] > FELT  # others only pass on an impact between bodies that already touched
     ]
     status = STATUS[raw.code]
+    if raw.code not in (L.OK, L.CANCELLED):
+        status += f", with {names[raw.culprit]}"
     if raw.code != L.OK and len(raw.times):
         status += f" at {raw.times[-1]:.4g} s"
     return Motion(
         times=raw.times, states=raw.states, bodies=accounts,
         gravity=np.array([0.0, 0.0, program.cfg[L.CFG_GX + 2]]), contacts=contacts, phases=phases, status=status,
-        steps=raw.steps, overlap_at_start=raw.overlap,
+        steps=raw.steps, crowded=raw.crowded, handovers=raw.handovers, overlap_at_start=raw.overlap,
         paths={body.name: _path(i, raw) for i, body in enumerate(accounts) if body.moves and len(raw.times) > 1},
     )
-
-
-def _normal(program: Program, raw: RawRun, row: Array) -> Array:
-    """The normal of a held contact at its start: a plane's own, else along the centres."""
-    a, b, kind, _ = program.pair_ints[int(row[L.PH_PAIR])]
-    if kind in (L.SPHERE_PLANE, L.BOX_PLANE):
-        return program.props[b, L.EXTENT : L.EXTENT + 3].copy()
-    d = row[L.PH_STATE : L.PH_STATE + 3] - row[L.PH_STATE + 12 : L.PH_STATE + 15]
-    return d / max(float(np.linalg.norm(d)), 1e-300)
 
 
 def _path(i: int, raw: RawRun) -> Path:
@@ -130,11 +127,10 @@ def _path(i: int, raw: RawRun) -> Path:
         mine = raw.contacts[raw.contacts[:, column] == i]
         o = L.LOG_STATE + 18 * side
         rows.append(np.column_stack([mine[:, L.LOG_TIME], np.zeros(len(mine)), mine[:, o : o + 18]]))
-    pairs = raw.phases[:, L.PH_PAIR].astype(int) if len(raw.phases) else np.zeros(0, int)
     for side in (0, 1):
         for late, column in ((0, L.PH_T0), (24, L.PH_T1)):
             o = L.PH_STATE + late + 12 * side
-            mine = raw.phases[raw.pair_ints[pairs, side] == i]
+            mine = raw.phases[raw.phases[:, L.PH_A if side == 0 else L.PH_B] == i]
             state = mine[:, o : o + 12]
             rows.append(np.column_stack([
                 mine[:, column], np.full(len(mine), 2.0), state[:, 0:6], state[:, 6:9], state[:, 6:9], state[:, 9:12],

@@ -30,9 +30,7 @@ def friction_unknowns(problem: Problem) -> list[int]:
 
 def critical_frictions(problem: Problem, motion: Motion, path: str) -> list[float]:
     """Critical values, on the scale of the unknown, of the contacts that its friction enters."""
-    _, pairs = problem.program._touches(path)
-    names = problem.program.names
-    mine = [{names[int(i)] for i in problem.program.pair_ints[k, :2]} for k in pairs]
+    mine = problem.program.pairs_meeting_by(path)
     present = _pair_friction(problem, path)
     out = []
     for c in motion.contacts:
@@ -47,8 +45,7 @@ def _pair_friction(problem: Problem, path: str) -> float:
     """How much the pair's friction moves when the unknown moves by one: 1 for a pair's value, 1/2 for a mean."""
     if path.startswith("pairs."):
         return 1.0
-    _, pairs = problem.program._touches(path)
-    surfaces = [problem.program._pair_surfaces[k] for k in pairs]
+    surfaces = problem.program.surfaces_meeting_by(path)
     own = path.split(".")[1]
     if problem.case.pairing.friction == "mean" and surfaces and not all(a == b == own for a, b in surfaces):
         return 0.5

@@ -18,19 +18,23 @@ Ordinary Differential Equations I, ch. II; Goldstein, Classical Mechanics, ch. 5
 
 from math import cos, exp, expm1, sin, sqrt
 
-from yapa.engine.kernels.jit import kernel
+from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, far, kernel
 from yapa.engine.kernels.layout import (
     ANG_DAMP,
-    BOX,
+    BALL,
     CFG_GX,
     CFG_WX,
     DRAG,
     FORCE,
     GRAVITY,
+    IM,
     INERTIA,
     INV_MASS,
-    KIND,
+    KEY0,
+    KEYS,
     LIN_DAMP,
+    LOCK,
+    MOTION,
     TORQUE,
 )
 
@@ -45,8 +49,35 @@ def rotate(w, x, y, z, ax, ay, az):
 
 
 @kernel
-def spin_of(w, x, y, z, lx, ly, lz, i1, i2, i3):
-    """Angular velocity from the angular momentum, both in world axes."""
+def _locked_inverse(lock, w, x, y, z, lx, ly, lz, i1, i2, i3):
+    """ω = F (Fᵀ I F)⁻¹ Fᵀ L, F the free world axes: what a body turns at when some axes are locked."""
+    a1, a2, a3 = rotate(w, x, y, z, 1.0, 0.0, 0.0)
+    b1, b2, b3 = rotate(w, x, y, z, 0.0, 1.0, 0.0)
+    c1, c2, c3 = rotate(w, x, y, z, 0.0, 0.0, 1.0)
+    xx = i1 * a1 * a1 + i2 * b1 * b1 + i3 * c1 * c1
+    yy = i1 * a2 * a2 + i2 * b2 * b2 + i3 * c2 * c2
+    zz = i1 * a3 * a3 + i2 * b3 * b3 + i3 * c3 * c3
+    xy = i1 * a1 * a2 + i2 * b1 * b2 + i3 * c1 * c2
+    yz = i1 * a2 * a3 + i2 * b2 * b3 + i3 * c2 * c3
+    xz = i1 * a1 * a3 + i2 * b1 * b3 + i3 * c1 * c3
+    fx, fy, fz = lock & 8 == 0, lock & 16 == 0, lock & 32 == 0
+    if fx and fy and not fz:
+        det = xx * yy - xy * xy
+        return (yy * lx - xy * ly) / det, (xx * ly - xy * lx) / det, 0.0
+    if fx and fz and not fy:
+        det = xx * zz - xz * xz
+        return (zz * lx - xz * lz) / det, 0.0, (xx * lz - xz * lx) / det
+    if fy and fz and not fx:
+        det = yy * zz - yz * yz
+        return 0.0, (zz * ly - yz * lz) / det, (yy * lz - yz * ly) / det
+    return lx / xx if fx else 0.0, ly / yy if fy else 0.0, lz / zz if fz else 0.0
+
+
+@kernel
+def spin_of(lock, w, x, y, z, lx, ly, lz, i1, i2, i3):
+    """Angular velocity from the angular momentum, both in world axes; locked axes do not turn."""
+    if lock >= 8:
+        return _locked_inverse(lock, w, x, y, z, lx, ly, lz, i1, i2, i3)
     bx, by, bz = rotate(w, -x, -y, -z, lx, ly, lz)
     return rotate(w, x, y, z, bx / i1, by / i2, bz / i3)
 
@@ -56,6 +87,42 @@ def momentum_of(w, x, y, z, ox, oy, oz, i1, i2, i3):
     """Angular momentum from the angular velocity, both in world axes."""
     bx, by, bz = rotate(w, -x, -y, -z, ox, oy, oz)
     return rotate(w, x, y, z, bx * i1, by * i2, bz * i3)
+
+
+@kernel
+def inverse_inertia(b, X, P, lx, ly, lz):
+    """World I⁻¹ applied to a vector, at the orientation in ``X``; zero for what does not move freely."""
+    if P[b, INV_MASS] == 0.0:
+        return 0.0, 0.0, 0.0
+    i1, i2, i3 = P[b, INERTIA], P[b, INERTIA + 1], P[b, INERTIA + 2]
+    lock = int(P[b, LOCK])
+    if lock < 8 and i1 == i2 and i2 == i3:
+        return lx / i1, ly / i1, lz / i1
+    return spin_of(lock, X[b, 3], X[b, 4], X[b, 5], X[b, 6], lx, ly, lz, i1, i2, i3)
+
+
+@far(REAL, WHOLE, REAL, REALS2, REALS2, REALS2)
+def lead(b, t, S, P, KT):
+    """Put a kinematic body where its keys say it is at time t. Returns the time of its next key."""
+    first, count = int(P[b, KEY0]), int(P[b, KEYS])
+    k = first
+    while k + 1 < first + count and KT[k + 1, 0] <= t + 1e-12:
+        k += 1
+    s = t - KT[k, 0]
+    if k == first and s < 0.0:
+        s = 0.0
+    for c in range(3):
+        S[b, 7 + c], S[b, 10 + c] = KT[k, 8 + c], KT[k, 11 + c]
+        S[b, c] = KT[k, 1 + c] + s * KT[k, 8 + c]
+    angle = s * sqrt(KT[k, 11] ** 2 + KT[k, 12] ** 2 + KT[k, 13] ** 2)
+    f, cw = (0.5 * s, 1.0) if angle < 1e-12 else (s * sin(0.5 * angle) / angle, cos(0.5 * angle))
+    px, py, pz = f * KT[k, 11], f * KT[k, 12], f * KT[k, 13]
+    w, x, y, z = KT[k, 4], KT[k, 5], KT[k, 6], KT[k, 7]
+    S[b, 3] = cw * w - px * x - py * y - pz * z
+    S[b, 4] = cw * x + px * w + py * z - pz * y
+    S[b, 5] = cw * y + py * w + pz * x - px * z
+    S[b, 6] = cw * z + pz * w + px * y - py * x
+    return KT[k + 1, 0] if k + 1 < first + count else 1e300
 
 
 @kernel
@@ -80,6 +147,12 @@ def _pull(vx, vy, vz, c, k, gx, gy, gz, wx, wy, wz):
 
 
 @kernel
+def free_axis(b, axis, P):
+    """1 where a body may move along a world axis, 0 where that is locked; 0 for bodies without gravity or forces."""
+    return 1.0 if P[b, IM + axis] > 0.0 else 0.0
+
+
+@kernel
 def _quintic(D, b, axis, h, x0, v0, a0, x1, v1, a1):
     o = 6 * axis
     D[b, o] = x0
@@ -99,9 +172,14 @@ def advance_place(b, h, S, P, D, E, cfg):
     """Fill the quintics of body ``b`` over a substep ``h`` and its end place and velocity."""
     im = P[b, INV_MASS]
     gm = P[b, GRAVITY]
-    gx = cfg[CFG_GX] * gm + D[b, FORCE] * im
-    gy = cfg[CFG_GX + 1] * gm + D[b, FORCE + 1] * im
-    gz = cfg[CFG_GX + 2] * gm + D[b, FORCE + 2] * im
+    if P[b, LOCK] == 0.0:
+        gx = cfg[CFG_GX] * gm + D[b, FORCE] * im
+        gy = cfg[CFG_GX + 1] * gm + D[b, FORCE + 1] * im
+        gz = cfg[CFG_GX + 2] * gm + D[b, FORCE + 2] * im
+    else:
+        gx = (cfg[CFG_GX] * gm + D[b, FORCE] * im) * free_axis(b, 0, P)
+        gy = (cfg[CFG_GX + 1] * gm + D[b, FORCE + 1] * im) * free_axis(b, 1, P)
+        gz = (cfg[CFG_GX + 2] * gm + D[b, FORCE + 2] * im) * free_axis(b, 2, P)
     c = P[b, LIN_DAMP]
     k = P[b, DRAG] * im
     vx, vy, vz = S[b, 7], S[b, 8], S[b, 9]
@@ -120,6 +198,8 @@ def advance_place(b, h, S, P, D, E, cfg):
             E[b, 7 + axis] = v + h * g
         return
     wx, wy, wz = cfg[CFG_WX], cfg[CFG_WX + 1], cfg[CFG_WX + 2]
+    if P[b, LOCK] != 0.0:  # the medium cannot move a body along a locked axis
+        wx, wy, wz = wx * free_axis(b, 0, P), wy * free_axis(b, 1, P), wz * free_axis(b, 2, P)
     a1x, a1y, a1z = _pull(vx, vy, vz, c, k, gx, gy, gz, wx, wy, wz)
     if k == 0.0:
         decay, first, second = decay_factors(c, h)
@@ -169,13 +249,13 @@ def spin_at(b, s, S, P, D, E):
         E[b, 13 + c] = S[b, 13 + c] + S[b, 10 + c] * first + torque * second
 
 
-@kernel
+@far(WHOLE, WHOLE, REAL, REALS2, REALS2, REALS2, REALS2)
 def turn_at(b, s, S, P, D, E):
     """Orientation, angular velocity and turn inside the substep."""
     i1 = P[b, INERTIA]
     decay, first, second = decay_factors(P[b, ANG_DAMP], s)
     tx, ty, tz = D[b, TORQUE], D[b, TORQUE + 1], D[b, TORQUE + 2]
-    if P[b, KIND] != BOX:
+    if P[b, BALL] != 0.0:
         dx = S[b, 10] * first + tx * second / i1
         dy = S[b, 11] * first + ty * second / i1
         dz = S[b, 12] * first + tz * second / i1
@@ -194,8 +274,9 @@ def turn_at(b, s, S, P, D, E):
         E[b, 4] = cw * x + px * w + py * z - pz * y
         E[b, 5] = cw * y + py * w + pz * x - px * z
         E[b, 6] = cw * z + pz * w + px * y - py * x
-        return
+        return 0
     i2, i3 = P[b, INERTIA + 1], P[b, INERTIA + 2]
+    lock = int(P[b, LOCK])
     q0, q1, q2, q3 = S[b, 3], S[b, 4], S[b, 5], S[b, 6]
     l0x, l0y, l0z = momentum_of(q0, q1, q2, q3, S[b, 10], S[b, 11], S[b, 12], i1, i2, i3)
     hd, hf, _ = decay_factors(P[b, ANG_DAMP], 0.5 * s)
@@ -210,7 +291,7 @@ def turn_at(b, s, S, P, D, E):
         else:
             dd, ff, weight = hd, hf, 1.0 / 3.0
         ox, oy, oz = spin_of(
-            aq0, aq1, aq2, aq3, l0x * dd + tx * ff, l0y * dd + ty * ff, l0z * dd + tz * ff, i1, i2, i3
+            lock, aq0, aq1, aq2, aq3, l0x * dd + tx * ff, l0y * dd + ty * ff, l0z * dd + tz * ff, i1, i2, i3
         )
         d0 = 0.5 * (-ox * aq1 - oy * aq2 - oz * aq3)
         d1 = 0.5 * (ox * aq0 + oy * aq3 - oz * aq2)
@@ -228,9 +309,10 @@ def turn_at(b, s, S, P, D, E):
     w, x, y, z = w * n, x * n, y * n, z * n
     E[b, 3], E[b, 4], E[b, 5], E[b, 6] = w, x, y, z
     E[b, 10], E[b, 11], E[b, 12] = spin_of(
-        w, x, y, z, l0x * decay + tx * first, l0y * decay + ty * first, l0z * decay + tz * first, i1, i2, i3
+        lock, w, x, y, z, l0x * decay + tx * first, l0y * decay + ty * first, l0z * decay + tz * first, i1, i2, i3
     )
     E[b, 13], E[b, 14], E[b, 15] = S[b, 13] + s * turn0, S[b, 14] + s * turn1, S[b, 15] + s * turn2
+    return 0
 
 
 @kernel
@@ -245,8 +327,14 @@ def step_limit(b, S, P, cfg, h):
         h = min(h, 0.0025 / rate)
     elif P[b, LIN_DAMP] > 0.0:
         h = min(h, 0.04 / P[b, LIN_DAMP])
-    if P[b, KIND] == BOX:
+    if P[b, BALL] == 0.0:
         turning = sqrt(S[b, 10] ** 2 + S[b, 11] ** 2 + S[b, 12] ** 2)
         if turning > 0.0:
             h = min(h, 0.02 / turning)
     return h
+
+
+@kernel
+def moves(b, P):
+    """Whether a body moves at all."""
+    return P[b, MOTION] != 0.0

@@ -1,28 +1,33 @@
 """Impacts at one instant: pair by pair, fastest approach first, simultaneous within one pair.
 
 Restitution e falls smoothly to 0 between twice the cut-off speed and the cut-off speed (cubic
-smoothstep), so a bounce series ends after finitely many contacts and outcomes stay smooth.
-Newton's restitution with Coulomb friction can make energy in an eccentric hit of a box; there
-the result is blended towards the one with e = 0 until it makes none (Stronge, Impact Mechanics).
+smoothstep), so a bounce series ends after finitely many contacts and outcomes stay smooth; above a
+reference speed it may fall as a power. Newton's restitution with Coulomb friction can make energy
+in an eccentric hit; there the result is blended towards the one with e = 0 until it makes none
+(Stronge, Impact Mechanics). An impact without restitution is shared at once by everything that
+touches in the island, so that a lever or a row of bodies takes it as one.
 """
 
 from math import sqrt
 
-from yapa.engine.kernels.corners import solve_contacts
-from yapa.engine.kernels.gaps import frame, gap_and_rate
-from yapa.engine.kernels.jit import kernel
+from yapa.engine.kernels.contacts import relative, solve_contacts, touching
+from yapa.engine.kernels.flight import rotate
+from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.layout import (
     ARM_A,
-    ARM_B,
+    BELT,
     C_A,
     C_B,
-    C_FEATURE,
     C_PAIR,
-    C_ROLLING,
     C_SLIPPING,
     CFG_CUTOFF,
-    END_A,
-    END_B,
+    CFG_GX,
+    FALLOFF,
+    GRAVITY,
+    HITS,
+    INERTIA,
+    INV_MASS,
+    KINEMATIC_BODY,
     LOG_A,
     LOG_APPROACH,
     LOG_B,
@@ -37,25 +42,53 @@ from yapa.engine.kernels.layout import (
     LOG_SLIP1,
     LOG_STATE,
     LOG_TIME,
+    MANIFOLD,
+    MOST_CONTACTS,
+    MOTION,
     NORMAL,
-    OK,
+    Q_BA,
+    Q_BB,
+    Q_FEATURES,
+    Q_KIND,
+    Q_LAW,
     RATE,
+    REFERENCE,
     RESTITUTION,
+    SC_LAW,
+    SC_Q,
+    SLIP0,
     ST_CODE,
     ST_CONTACTS,
     ST_IMPACTS,
     STILL,
     TARGET,
     TOUCH,
+    WS_CF,
+    WS_CI,
+    WS_G,
+    WS_M,
+    WS_U,
+    WS_W,
+    WS_WV,
     J,
     K,
 )
-from yapa.engine.kernels.solve import kinetic_energy, relative
+from yapa.engine.kernels.polytopes import apart
+from yapa.engine.kernels.shapes import gap_and_rate
+from yapa.engine.kernels.timing import far_apart
+from yapa.engine.kernels.views import reals, wholes
+
+TOGETHER = 1e-7
+"""m: points of one manifold closer than this hit at once."""
+IN_A_ROW = 60
 
 
 @kernel
-def effective_restitution(e, approach, cutoff):
-    """e with its smooth end between twice the cut-off speed and the cut-off speed."""
+def effective_restitution(law, approach, cutoff):
+    """e with its smooth end between twice the cut-off speed and the cut-off speed, and its falloff with speed."""
+    e = law[RESTITUTION]
+    if law[FALLOFF] > 0.0 and approach > law[REFERENCE]:
+        e *= (approach / law[REFERENCE]) ** (-law[FALLOFF])
     if approach >= 2.0 * cutoff:
         return e
     if approach <= cutoff:
@@ -65,28 +98,35 @@ def effective_restitution(e, approach, cutoff):
 
 
 @kernel
-def add_contact(i, p, f, pi, CI, CF, X, P):
-    """Write contact row ``i`` for feature ``f`` of pair ``p``; no slip or rolling forced."""
-    a, b = pi[p, 0], pi[p, 1]
-    gap, nx, ny, nz, ax, ay, az, bx, by, bz = frame(pi[p, 2], a, b, f, X, P)
-    CI[i, C_PAIR], CI[i, C_FEATURE], CI[i, C_A], CI[i, C_B] = p, f, a, b
-    CI[i, C_SLIPPING], CI[i, C_ROLLING] = 0, 0
-    CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2] = nx, ny, nz
-    CF[i, ARM_A], CF[i, ARM_A + 1], CF[i, ARM_A + 2] = ax, ay, az
-    CF[i, ARM_B], CF[i, ARM_B + 1], CF[i, ARM_B + 2] = bx, by, bz
-    for c in range(3):
-        CF[i, END_A + c] = CF[i, ARM_A + c]
-        CF[i, END_B + c] = CF[i, ARM_B + c]
-        CF[i, J + c] = 0.0
-        CF[i, K + c] = 0.0
-    ux, uy, uz = relative(i, CI, CF, X)
-    CF[i, RATE] = nx * ux + ny * uy + nz * uz
-    CF[i, TARGET] = 0.0
-    return gap
+def body_energy(q, X, P):
+    """Kinetic energy of one body at the velocities in ``X``."""
+    im = P[q, INV_MASS]
+    if im == 0.0:
+        return 0.0
+    total = (X[q, 7] ** 2 + X[q, 8] ** 2 + X[q, 9] ** 2) / im
+    i1, i2, i3 = P[q, INERTIA], P[q, INERTIA + 1], P[q, INERTIA + 2]
+    if i1 == i2 and i2 == i3:
+        return 0.5 * (total + i1 * (X[q, 10] ** 2 + X[q, 11] ** 2 + X[q, 12] ** 2))
+    bx, by, bz = rotate(X[q, 3], -X[q, 4], -X[q, 5], -X[q, 6], X[q, 10], X[q, 11], X[q, 12])
+    return 0.5 * (total + i1 * bx * bx + i2 * by * by + i3 * bz * bz)
 
 
 @kernel
-def _slip(i, CI, CF, X):
+def island_energy(bodies, BL, S, P, cfg):
+    """Kinetic and potential energy of an island, and the kinetic part."""
+    kinetic, potential = 0.0, 0.0
+    for k in range(bodies):
+        b = BL[k]
+        if P[b, INV_MASS] > 0.0:
+            kinetic += body_energy(b, S, P)
+            g = P[b, GRAVITY] / P[b, INV_MASS]
+            potential -= g * (cfg[CFG_GX] * S[b, 0] + cfg[CFG_GX + 1] * S[b, 1] + cfg[CFG_GX + 2] * S[b, 2])
+    return kinetic + potential, kinetic
+
+
+@kernel
+def slip_of(i, CI, CF, X):
+    """Normal and tangential speed of row ``i``."""
     ux, uy, uz = relative(i, CI, CF, X)
     nx, ny, nz = CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2]
     un = ux * nx + uy * ny + uz * nz
@@ -94,125 +134,206 @@ def _slip(i, CI, CF, X):
 
 
 @kernel
-def hit_pair(t, p, n, e_scale, S, P, pi, pf, CI, CF, U, G, W, N, which, clog, status, cfg):
-    """Resolve the impact of pair ``p`` on the states ``S``; log it. ``U`` and ``W`` are scratch."""
-    a, b = pi[p, 0], pi[p, 1]
-    m = 0
-    approach = 0.0
-    for f in range(pi[p, 3]):
-        gap, rate = gap_and_rate(pi[p, 2], a, b, f, S, P)
-        if gap <= 10.0 * TOUCH and rate < STILL:
-            add_contact(m, p, f, pi, CI, CF, S, P)
-            approach = max(approach, -rate)
-            m += 1
-    if m == 0:
-        return
+def log_pair(t, p, m, X, U, CI, CF, clog, status):
+    """One row of the contact log for the rows of pair ``p``; ``U`` holds the states before."""
     row = status[ST_CONTACTS]
     if row >= clog.shape[0]:
         status[ST_CODE] = LOG_FULL
         return
-    slip0 = 0.0
-    for i in range(m):
-        _, u = _slip(i, CI, CF, S)
-        slip0 = max(slip0, u)
-        CI[i, C_SLIPPING] = 2
-    before = kinetic_energy(n, S, P)
-    for k in range(2):
-        q = a if k == 0 else b
-        o = LOG_STATE + 18 * k
-        for c in range(3):
-            clog[row, o + c] = S[q, c]
-            clog[row, o + 3 + c] = S[q, 13 + c]
-            clog[row, o + 6 + c] = S[q, 7 + c]
-            clog[row, o + 12 + c] = S[q, 10 + c]
-    ratio = effective_restitution(pf[p, RESTITUTION], approach, cfg[CFG_CUTOFF]) * e_scale
-    for k in range(2):
-        q = a if k == 0 else b
-        for c in range(16):
-            U[q, c] = S[q, c]
-    for i in range(m):
-        CF[i, TARGET] = -ratio * min(CF[i, RATE], 0.0)
-    solve_contacts(m, CI, CF, S, P, pi, pf, G, N, which)
-    after = kinetic_energy(n, S, P)
-    if after > before * (1.0 + 1e-12) and ratio > 0.0 and pf[p, RESTITUTION] <= 1.0:
-        # blend towards e = 0: energy is quadratic in the share s of what e adds
-        for i in range(m):
-            for c in range(3):
-                W[i, c], W[i, 3 + c] = CF[i, J + c], CF[i, K + c]
-                CF[i, J + c], CF[i, K + c] = 0.0, 0.0
-            CF[i, TARGET] = 0.0
-        solve_contacts(m, CI, CF, U, P, pi, pf, G, N, which)
-        lo, hi = 0.0, 1.0
-        for k in range(2):
-            q = a if k == 0 else b
-            for c in range(7, 13):
-                U[q + U.shape[0] // 2, c] = S[q, c]
-        for _ in range(60):
-            s = 0.5 * (lo + hi)
-            for k in range(2):
-                q = a if k == 0 else b
-                for c in range(7, 13):
-                    S[q, c] = U[q, c] + s * (U[q + U.shape[0] // 2, c] - U[q, c])
-            if kinetic_energy(n, S, P) > before:
-                hi = s
-            else:
-                lo = s
-        for i in range(m):
-            for c in range(3):
-                CF[i, J + c] += lo * (W[i, c] - CF[i, J + c])
-                CF[i, K + c] += lo * (W[i, 3 + c] - CF[i, K + c])
+    a, b = 0, 0
     jn, jt0, jt1, jt2 = 0.0, 0.0, 0.0, 0.0
     px, py, pz, weight = 0.0, 0.0, 0.0, 0.0
-    rebound, slip1 = 0.0, 0.0
+    approach, rebound, slip0, slip1 = 0.0, 0.0, 0.0, 0.0
     for i in range(m):
+        if CI[i, C_PAIR] != p:
+            continue
+        a, b = CI[i, C_A], CI[i, C_B]
         nx, ny, nz = CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2]
         j = CF[i, J] * nx + CF[i, J + 1] * ny + CF[i, J + 2] * nz
         jn += j
-        jt0 += CF[i, J] - j * nx
-        jt1 += CF[i, J + 1] - j * ny
-        jt2 += CF[i, J + 2] - j * nz
+        jt0, jt1, jt2 = jt0 + CF[i, J] - j * nx, jt1 + CF[i, J + 1] - j * ny, jt2 + CF[i, J + 2] - j * nz
         w = j + 1e-300
-        px += w * (S[a, 0] + CF[i, ARM_A])
-        py += w * (S[a, 1] + CF[i, ARM_A + 1])
-        pz += w * (S[a, 2] + CF[i, ARM_A + 2])
+        px, py, pz = px + w * (X[a, 0] + CF[i, ARM_A]), py + w * (X[a, 1] + CF[i, ARM_A + 1]), pz + w * (X[a, 2] + CF[i, ARM_A + 2])
         weight += w
-        un, u = _slip(i, CI, CF, S)
-        rebound = max(rebound, un)
-        slip1 = max(slip1, u)
+        un, u = slip_of(i, CI, CF, X)
+        rebound, slip1 = max(rebound, un), max(slip1, u)
+        approach, slip0 = max(approach, -CF[i, RATE]), max(slip0, CF[i, SLIP0])
+        for c in range(3):
+            clog[row, LOG_NORMAL + c] = CF[i, NORMAL + c]
     clog[row, LOG_TIME], clog[row, LOG_PAIR], clog[row, LOG_A], clog[row, LOG_B] = t, p, a, b
     clog[row, LOG_POINT], clog[row, LOG_POINT + 1], clog[row, LOG_POINT + 2] = px / weight, py / weight, pz / weight
-    for c in range(3):
-        clog[row, LOG_NORMAL + c] = CF[0, NORMAL + c]
     clog[row, LOG_APPROACH], clog[row, LOG_REBOUND] = approach, rebound
     clog[row, LOG_SLIP0], clog[row, LOG_SLIP1] = slip0, slip1
     clog[row, LOG_JN], clog[row, LOG_JT] = jn, sqrt(jt0 * jt0 + jt1 * jt1 + jt2 * jt2)
-    for k in range(2):
-        q = a if k == 0 else b
-        o = LOG_STATE + 18 * k
+    for side in range(2):
+        q, o = (a, LOG_STATE) if side == 0 else (b, LOG_STATE + 18)
         for c in range(3):
-            clog[row, o + 9 + c] = S[q, 7 + c]
-            clog[row, o + 15 + c] = S[q, 10 + c]
+            clog[row, o + c] = X[q, c]
+            clog[row, o + 3 + c] = X[q, 13 + c]
+            clog[row, o + 6 + c] = U[q, 7 + c]
+            clog[row, o + 9 + c] = X[q, 7 + c]
+            clog[row, o + 12 + c] = U[q, 10 + c]
+            clog[row, o + 15 + c] = X[q, 10 + c]
     status[ST_CONTACTS] = row + 1
     status[ST_IMPACTS] += 1
 
 
 @kernel
-def resolve_impacts(t, n, S, P, pi, pf, CI, CF, U, G, W, N, which, clog, status, cfg):
-    """All impacts at time t. After 200 in a row, restitution is taken as zero."""
-    count = 0
-    for q in range(n):
-        G[q, 0], G[q, 1] = 1.0, 1.0
-    for _ in range(1000):
-        worst, pick = -STILL, -1
-        for p in range(pi.shape[0]):
-            for f in range(pi[p, 3]):
-                gap, rate = gap_and_rate(pi[p, 2], pi[p, 0], pi[p, 1], f, S, P)
-                if gap <= TOUCH and rate < worst:
-                    worst, pick = rate, p
+def _make_no_energy(m, a, b, S, P, scene, ws):
+    """Blend the result in ``S`` towards the one with e = 0 until the two bodies have no more energy than before."""
+    CF, U, W = reals(ws, WS_CF), reals(ws, WS_U), reals(ws, WS_W)
+    n = U.shape[0] // 2
+    before = body_energy(a, U, P) + body_energy(b, U, P)
+    if body_energy(a, S, P) + body_energy(b, S, P) <= before * (1.0 + 1e-12):
+        return
+    bouncing = reals(ws, WS_WV)  # scratch: the impulses with restitution
+    for i in range(m):
+        for c in range(3):
+            bouncing[2 * i, c], bouncing[2 * i + 1, c] = CF[i, J + c], CF[i, K + c]
+            CF[i, J + c], CF[i, K + c] = 0.0, 0.0
+        CF[i, TARGET] = 0.0
+    for side in range(2):
+        q = a if side == 0 else b
+        for c in range(7, 13):
+            U[n + q, c] = S[q, c]
+            S[q, c] = U[q, c]
+    solve_contacts(m, S, P, scene, ws)
+    for side in range(2):  # from here: S the dull result, U[n + q] the bouncing one
+        q = a if side == 0 else b
+        for c in range(7):
+            W[side, c] = 0.0
+        for c in range(7, 13):
+            W[side, c - 7] = S[q, c]
+    lo, hi = 0.0, 1.0
+    for _ in range(60):
+        s = 0.5 * (lo + hi)
+        for side in range(2):
+            q = a if side == 0 else b
+            for c in range(7, 13):
+                S[q, c] = W[side, c - 7] + s * (U[n + q, c] - W[side, c - 7])
+        if body_energy(a, S, P) + body_energy(b, S, P) > before:
+            hi = s
+        else:
+            lo = s
+    for side in range(2):
+        q = a if side == 0 else b
+        for c in range(7, 13):
+            S[q, c] = W[side, c - 7] + lo * (U[n + q, c] - W[side, c - 7])
+    for i in range(m):
+        for c in range(3):
+            CF[i, J + c] += lo * (bouncing[2 * i, c] - CF[i, J + c])
+            CF[i, K + c] += lo * (bouncing[2 * i + 1, c] - CF[i, K + c])
+
+
+@kernel
+def _approach_of(p, m, CI, CF):
+    most = 0.0
+    for i in range(m):
+        if CI[i, C_PAIR] == p:
+            most = max(most, -CF[i, RATE])
+    return most
+
+
+@far(REAL, REAL, WHOLE, WHOLE, FLAG, REALS2, REALS2, WHOLES1, WHOLES1, REALS2, WHOLES1, REALS1)
+def _hit(t, p, m, dull, S, P, scene, ws, clog, status, cfg):
+    """Resolve rows 0 … m-1 on the states ``S`` (all of pair ``p``, or with p = -1 a whole island without restitution)."""
+    Q, LW = wholes(scene, SC_Q), reals(scene, SC_LAW)
+    CI, CF, U = wholes(ws, WS_CI), reals(ws, WS_CF), reals(ws, WS_U)
+    approach = 0.0
+    for i in range(m):
+        approach = max(approach, -CF[i, RATE])
+        _, CF[i, SLIP0] = slip_of(i, CI, CF, S)
+        CI[i, C_SLIPPING] = HITS
+        for side in range(2):
+            q = CI[i, C_A] if side == 0 else CI[i, C_B]
+            for c in range(16):
+                U[q, c] = S[q, c]
+    ratio = 0.0
+    if p >= 0 and not dull:
+        ratio = effective_restitution(LW[Q[p, Q_LAW]], approach, cfg[CFG_CUTOFF])
+        for i in range(m):
+            CF[i, TARGET] = -ratio * min(CF[i, RATE], 0.0)
+    error = solve_contacts(m, S, P, scene, ws)
+    if ratio > 0.0 and LW[Q[p, Q_LAW], RESTITUTION] <= 1.0:
+        a, b = Q[p, Q_BA], Q[p, Q_BB]
+        driven = P[a, MOTION] == KINEMATIC_BODY or P[b, MOTION] == KINEMATIC_BODY
+        if not driven and CF[0, BELT] == 0.0 and CF[0, BELT + 1] == 0.0 and CF[0, BELT + 2] == 0.0:
+            _make_no_energy(m, a, b, S, P, scene, ws)
+    for i in range(m):
+        first = True
+        for k in range(i):
+            if CI[k, C_PAIR] == CI[i, C_PAIR]:
+                first = False
+        if first and (p >= 0 or _approach_of(CI[i, C_PAIR], m, CI, CF) > 10.0 * STILL or CF[i, J] ** 2 + CF[i, J + 1] ** 2
+                      + CF[i, J + 2] ** 2 > 0.0):
+            log_pair(t, CI[i, C_PAIR], m, S, U, CI, CF, clog, status)
+            if status[ST_CODE] == LOG_FULL:
+                return error
+    return error
+
+
+@kernel
+def fastest_approach(p, S, P, scene, ws):
+    """The most negative rate of what touches in a pair, 0 if nothing approaches."""
+    geo, Q = scene, wholes(scene, SC_Q)
+    if Q[p, Q_KIND] == MANIFOLD:
+        if far_apart(p, 1e-6, S, geo, Q):
+            return 0.0
+        gap, rate = apart(p, S, geo, Q, reals(ws, WS_WV), reals(ws, WS_M))
+        if gap > TOUCH:
+            return 0.0
+        m = touching(0, p, 0, max(gap, 0.0) + TOGETHER, 0.0, 1e300, S, scene, ws)
+        worst = min(rate, 0.0)
+        for i in range(m):
+            worst = min(worst, reals(ws, WS_CF)[i, RATE])
+        return worst
+    worst = 0.0
+    for f in range(Q[p, Q_FEATURES]):
+        gap, rate = gap_and_rate(p, f, S, geo, Q)
+        if gap <= TOUCH and rate < worst:
+            worst = rate
+    return worst
+
+
+@kernel
+def margin_of(p, scene):
+    """How near the points of a pair must be to count as touching together."""
+    return TOGETHER if wholes(scene, SC_Q)[p, Q_KIND] == MANIFOLD else 10.0 * TOUCH
+
+
+@far(WHOLE, REAL, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, REALS2, WHOLES1, REALS1)
+def resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg):
+    """All impacts at time t among the pairs ``PL[:count]``. Returns 0, or 1 where the island is too crowded for it."""
+    Q, LW = wholes(scene, SC_Q), reals(scene, SC_LAW)
+    G = reals(ws, WS_G)
+    for k in range(count):
+        p = PL[k]
+        G[Q[p, Q_BA], 0], G[Q[p, Q_BA], 1], G[Q[p, Q_BB], 0], G[Q[p, Q_BB], 1] = 1.0, 1.0, 1.0, 1.0
+    for it in range(4 * IN_A_ROW):
+        worst, pick, bouncy = -STILL, -1, False
+        for k in range(count):
+            rate = fastest_approach(PL[k], S, P, scene, ws)
+            if rate < -STILL and effective_restitution(LW[Q[PL[k], Q_LAW]], -rate, cfg[CFG_CUTOFF]) > 0.0:
+                bouncy = True
+            if rate < worst:
+                worst, pick = rate, PL[k]
         if pick < 0:
-            return count
-        hit_pair(t, pick, n, 1.0 if count < 200 else 0.0, S, P, pi, pf, CI, CF, U, G, W, N, which, clog, status, cfg)
-        if status[ST_CODE] != OK:
-            return count
-        count += 1
-    return count
+            return 0
+        if (not bouncy or it >= IN_A_ROW) and count > 1:
+            m = 0
+            for k in range(count):
+                if not (Q[PL[k], Q_KIND] == MANIFOLD and far_apart(PL[k], 1e-6, S, scene, Q)):
+                    m = touching(m, PL[k], Q[PL[k], Q_FEATURES], margin_of(PL[k], scene), 1e-3, 1e300, S, scene, ws)
+            if m > MOST_CONTACTS:
+                return 1
+            error = _hit(t, -1, m, True, S, P, scene, ws, clog, status, cfg)
+            if error > 1e-6:
+                return 1
+        else:
+            m = touching(0, pick, Q[pick, Q_FEATURES], margin_of(pick, scene), STILL, 1e300, S, scene, ws)
+            if m == 0:
+                return 1
+            _hit(t, pick, m, it >= IN_A_ROW, S, P, scene, ws, clog, status, cfg)
+        if status[ST_CODE] == LOG_FULL:
+            return 0
+    return 1

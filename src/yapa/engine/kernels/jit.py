@@ -15,7 +15,10 @@ from yapa.engine.cache import point_numba_at_cache
 
 point_numba_at_cache()
 
+import llvmlite.binding  # noqa: E402
 import numba  # noqa: E402  (the cache folder must be set first)
+import numba.extending  # noqa: E402
+from numba.core import cgutils  # noqa: E402
 
 OPTIONS: dict[str, Any] = {"nogil": True, "cache": True, "error_model": "numpy", "fastmath": False}
 
@@ -36,3 +39,54 @@ def make_decorator(njit: Callable[..., Any]) -> tuple[Callable[..., Any], bool]:
 
 kernel, without_reference_counts = make_decorator(numba.njit)
 inline = numba.njit(inline="always", **{k: v for k, v in OPTIONS.items() if k != "cache"})
+
+
+# -- kernels that are called by their address --------------------------------------------------
+
+REAL, WHOLE, FLAG = numba.float64, numba.int64, numba.boolean
+REALS1, REALS2, REALS3 = numba.float64[::1], numba.float64[:, ::1], numba.float64[:, :, ::1]
+WHOLES1, WHOLES2 = numba.int64[::1], numba.int64[:, ::1]
+
+
+def far(returns: Any, *arguments: Any) -> Callable[[Callable[..., Any]], Any]:
+    """Decorator of a large kernel: compiled once, on its own, and called by its address.
+
+    An ordinary kernel's code is linked into everything that calls it and optimised again there, layer
+    upon layer; that is where compile time goes. A far kernel is known to its callers by a symbol
+    only. Its types stand in the decorator. ``.host`` is the function that Python may call.
+    """
+    result = numba.types.Tuple(returns) if isinstance(returns, tuple) else returns
+
+    def decorate(function: Callable[..., Any]) -> Any:
+        compiled = kernel_options(numba.njit, result(*arguments))(function)
+        made = compiled.overloads[arguments]
+        symbol = f"{function.__module__}.{function.__qualname__}"
+        address = made.library.get_pointer_to_function(made.fndesc.llvm_func_name)
+        llvmlite.binding.add_symbol(symbol, address)
+        _KEPT.append(made)
+
+        def code(context: Any, builder: Any, _signature: Any, args: Any) -> Any:
+            kind = context.call_conv.get_function_type(result, arguments)
+            target = cgutils.get_or_insert_function(builder.module, kind, symbol)
+            _, out = context.call_conv.call_function(builder, target, result, arguments, args)
+            return out
+
+        names = ", ".join(f"a{k}" for k in range(len(arguments)))
+        scope: dict[str, Any] = {"answer": (result(*arguments), code)}
+        exec(f"def {function.__name__}(typing, {names}):\n    return answer", scope)
+        near = numba.extending.intrinsic(scope[function.__name__])
+        near.host = compiled
+        return near
+
+    return decorate
+
+
+_KEPT: list[Any] = []
+"""Compiled far kernels: their code must outlive every caller."""
+
+
+def kernel_options(njit: Callable[..., Any], signature: Any) -> Any:
+    """numba's decorator for one signature, with the options of every kernel."""
+    if without_reference_counts:
+        return njit(signature, _nrt=False, no_cfunc_wrapper=True, **OPTIONS)
+    return njit(signature, no_cfunc_wrapper=True, **OPTIONS)

@@ -1,33 +1,72 @@
 """Columns of the arrays that host and kernels share.
 
-State ``S[n, 16]``: place 0-2, orientation quaternion (w, x, y, z) 3-6, velocity 7-9, angular
-velocity in world axes 10-12, turn (the time integral of the angular velocity) 13-15.
+State ``S[n, 16]``: centre of mass 0-2, orientation of the principal axes as a quaternion
+(w, x, y, z) 3-6, velocity 7-9, angular velocity in world axes 10-12, turn (the time integral of
+the angular velocity) 13-15.
 
-Properties ``P[n, 16]``, dense output ``D[n, 24]`` (quintics of the place along x, y, z, six
-coefficients each; then the contact force and torque held over the substep).
+Geometry, all in the frames of the bodies: shapes (floats ``GF`` and ints ``GI``), vertices ``VT``, face
+planes ``FC``, face loops ``FI`` (start and count into ``LP``), distinct edge directions ``DR``. It stands
+with pairs, laws and keys in the scene's table (see ``views``).
+
+Dense output ``D[n, 24]``: quintics of the place along x, y, z, six coefficients each; then the
+contact force and torque held over the substep.
 """
 
 # properties of a body
-INV_MASS, INERTIA, LIN_DAMP, ANG_DAMP, DRAG, GRAVITY, EXTENT, KIND, REACH = 0, 1, 4, 5, 6, 7, 8, 11, 12
-P_COLUMNS = 16
-# kinds of shape
-SPHERE, BOX, PLANE = 0, 1, 2
+INV_MASS, INERTIA, LIN_DAMP, ANG_DAMP, DRAG, GRAVITY, REACH, MOTION, LOCK, PUSH, BALL, IM, THIN = (
+    0, 1, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 16)
+KEY0, KEYS, EXTENT, KIND = 17, 18, 19, 22
+P_COLUMNS = 24
+STATIC_BODY, DYNAMIC_BODY, KINEMATIC_BODY, PUSHED_BODY = 0, 1, 2, 3
+# keys of a kinematic body: time, place, orientation, velocity and angular velocity up to the next key
+KEY_COLUMNS = 14
+
+# shapes: floats
+G_A, G_B, G_RADIUS, G_BOUND, G_CENTRE, G_THIN, G_CLEAR, G_HALF, G_POSE, G_BELT = 0, 3, 6, 7, 8, 11, 12, 13, 16, 20
+GF_COLUMNS = 24
+# shapes: ints
+I_BODY, I_KIND, I_V0, I_NV, I_F0, I_NF, I_D0, I_ND, I_SURFACE, I_SIDES = 0, 1, 2, 3, 4, 5, 6, 7, 8, 9
+GI_COLUMNS = 12
+SPHERE, BOX, PLANE, CAPSULE, CYLINDER, HULL = 0, 1, 2, 3, 4, 5
+SOLID_BELOW, ONE_SIDED, TWO_SIDED = 0, 1, 2
+# which side of a plane acts in a pair: it is solid below, the upper, the lower, or none for now
+SIDE_SOLID, SIDE_UPPER, SIDE_LOWER, SIDE_NONE = 0, 1, -1, 2
 
 # dense output
 FORCE, TORQUE = 18, 21
 D_COLUMNS = 24
 
-# pairs: ints (a, b, kind, features) and floats
-SPHERE_PLANE, SPHERE_SPHERE, SPHERE_BOX, BOX_PLANE = 0, 1, 2, 3
-RESTITUTION, STATIC, DYNAMIC, ROLLING, REFF = 0, 1, 2, 3, 4
+# pairs of shapes: ints. A feature is a point of ``a`` that may touch on its own; a pair of kind
+# MANIFOLD has none and is known only as a whole
+Q_A, Q_B, Q_KIND, Q_FEATURES, Q_LAW, Q_BA, Q_BB, Q_SIDE = 0, 1, 2, 3, 4, 5, 6, 7
+Q_COLUMNS = 8
+ROUND_PLANE, VERTEX_PLANE, RIM_PLANE, ROUND_ROUND, POINT_BOX, POINT_HULL, POINT_CYLINDER, MANIFOLD = 0, 1, 2, 3, 4, 5, 6, 7
+# what a pair of surfaces does
+RESTITUTION, STATIC, DYNAMIC, ROLLING, SPINNING, FALLOFF, REFERENCE = 0, 1, 2, 3, 4, 5, 6
+LAW_COLUMNS = 8
 
 # a contact row: ints
-C_PAIR, C_FEATURE, C_A, C_B, C_SLIPPING, C_ROLLING, C_MODE = 0, 1, 2, 3, 4, 5, 6
+C_PAIR, C_FEATURE, C_A, C_B, C_SLIPPING, C_ROLLING, C_MODE, C_ROW = 0, 1, 2, 3, 4, 5, 6, 7
 CI_COLUMNS = 8
-# a contact row: floats
+FREE, SLIPS, HITS = 0, 1, 2
+"""Values of C_SLIPPING: may grip or slip; slips over the whole substep; an impact (dynamic friction only)."""
+# a contact row: floats. NORMAL is that at the end, where the law is asked for; MIDDLE that along which impulses act
 NORMAL, ARM_A, ARM_B, END_A, END_B, J, K, SLIP_DIR, ROLL_DIR = 0, 3, 6, 9, 12, 15, 18, 21, 24
-TARGET, SLIP0, ROLL0, RATE, SLIP1, ROLL1 = 27, 28, 29, 30, 31, 32
-CF_COLUMNS = 40
+TARGET, SLIP0, ROLL0, RATE, SLIP1, ROLL1, REFF, GAP, BELT = 27, 28, 29, 30, 31, 32, 33, 34, 35
+BASE_A, BASE_B, BASE_N, KEEPS, MIDDLE = 38, 41, 44, 47, 48
+CF_COLUMNS = 51
+MOST_CONTACTS = 12
+"""An island with more contacts than this is a crowd."""
+
+MOTOR = -1
+"""Value of C_PAIR in a row that drives a pushed body along its path with limited force."""
+
+# entries of the scene's table, and of the workspace's
+SC_GF, SC_GI, SC_VT, SC_FC, SC_FI, SC_LP, SC_DR, SC_Q, SC_LAW, SC_KEYS = range(10)
+(WS_D, WS_E, WS_X, WS_U, WS_G, WS_CI, WS_CF, WS_OI, WS_OF, WS_W, WS_A, WS_V, WS_RI, WS_RF, WS_JR, WS_MV, WS_WV, WS_M) = range(18)
+# of the crowd's, and of the run's
+CW_RC, CW_RB, CW_IW, CW_CK, CW_CC, CW_X = range(6)
+(BW_QO, BW_QL, BW_PS, BW_PL, BW_CL, BW_CD, BW_BX, BW_BI, BW_TI, BW_IB, BW_IE, BW_PB, BW_NEAR, BW_CROWD) = range(14)
 
 # the contact log
 LOG_TIME, LOG_PAIR, LOG_A, LOG_B, LOG_POINT, LOG_NORMAL = 0, 1, 2, 3, 4, 7
@@ -35,14 +74,18 @@ LOG_APPROACH, LOG_REBOUND, LOG_SLIP0, LOG_SLIP1, LOG_JN, LOG_JT, LOG_STATE = 10,
 LOG_COLUMNS = 16 + 2 * 18
 
 # the phase log: a pair held together in one mode from one time to another
-PH_T0, PH_T1, PH_PAIR, PH_MODE, PH_STATE = 0, 1, 2, 3, 4
-PH_COLUMNS = 4 + 4 * 12
+PH_T0, PH_T1, PH_A, PH_MODE, PH_B, PH_NORMAL, PH_STATE = 0, 1, 2, 3, 4, 5, 8
+PH_COLUMNS = 8 + 4 * 12
 MODE_NONE, MODE_SLIP, MODE_GRIP = 0, 1, 2
 
 # configuration and status
-CFG_STEP, CFG_CUTOFF, CFG_END, CFG_CURVED_STEP, CFG_GX, CFG_WX, CFG_OVERLAP, CFG_LEAN, CFG_COLUMNS = 0, 1, 2, 3, 4, 7, 10, 11, 12
-ST_CODE, ST_STEPS, ST_CONTACTS, ST_PHASES, ST_IMPACTS, ST_SAMPLES, ST_COLUMNS = 0, 1, 2, 3, 4, 5, 8
-OK, CANCELLED, LOG_FULL, STUCK, TOO_LONG = 0, 1, 2, 3, 4
+(CFG_STEP, CFG_CUTOFF, CFG_END, CFG_CURVED_STEP, CFG_GX, CFG_WX, CFG_OVERLAP, CFG_LEAN, CFG_OUTER, CFG_NOW, CFG_SUBSTEPS,
+ CFG_ALLCROWD) = 0, 1, 2, 3, 4, 7, 10, 11, 12, 13, 14, 15
+CFG_COLUMNS = 16
+(ST_CODE, ST_STEPS, ST_CONTACTS, ST_PHASES, ST_IMPACTS, ST_SAMPLES, ST_CROWDED, ST_PAIRS, ST_UNSOLVED, ST_BODY,
+ ST_HANDOVERS) = range(11)
+ST_COLUMNS = 12
+OK, CANCELLED, LOG_FULL, STUCK, TOO_LONG, PAIRS_FULL, NOT_FINITE = 0, 1, 2, 3, 4, 5, 6
 
 TOUCH = 1e-9
 """m: a gap below this is touching."""

@@ -6,20 +6,21 @@ the start and one pass is exact. Otherwise passes repeat until the held normal s
 (second order in the substep).
 
 A contact that slips at the start slips over the whole substep; where its slip (or its rolling)
-comes to zero inside, the substep is cut there, so the next one may grip or hold.
+comes to zero inside, the substep is cut there, so the next one may grip or hold. A body that is
+pushed along a path has a row of its own: the force that keeps it on its path, up to its limit.
 """
 
 from math import sqrt
 
-from yapa.engine.kernels.corners import solve_contacts
+from yapa.engine.kernels.contacts import moved_frame, relative, solve_contacts, touching, turning
 from yapa.engine.kernels.flight import advance_place, decay_factors, place_at, turn_at
-from yapa.engine.kernels.gaps import frame, gap_and_rate
-from yapa.engine.kernels.impacts import add_contact
-from yapa.engine.kernels.jit import kernel
+from yapa.engine.kernels.impacts import margin_of
+from yapa.engine.kernels.jit import REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.layout import (
     ANG_DAMP,
     ARM_A,
     ARM_B,
+    BELT,
     C_A,
     C_B,
     C_FEATURE,
@@ -30,159 +31,235 @@ from yapa.engine.kernels.layout import (
     END_A,
     END_B,
     FORCE,
+    FREE,
     INV_MASS,
+    KEY0,
     LIN_DAMP,
+    LOCK,
+    MANIFOLD,
+    MIDDLE,
     MODE_NONE,
+    MOTION,
+    MOTOR,
     NO_SLIP,
     NORMAL,
-    RATE,
+    PUSH,
+    PUSHED_BODY,
+    Q_FEATURES,
+    Q_KIND,
+    Q_LAW,
+    REFF,
     ROLL0,
     ROLL1,
     ROLL_DIR,
     ROLLING,
+    SC_KEYS,
+    SC_LAW,
+    SC_Q,
     SLIP0,
     SLIP1,
     SLIP_DIR,
+    SLIPS,
     STILL,
+    TARGET,
     TORQUE,
     TOUCH,
+    WS_CF,
+    WS_CI,
+    WS_D,
+    WS_E,
+    WS_G,
+    WS_M,
+    WS_OF,
+    WS_OI,
+    WS_WV,
+    WS_X,
     J,
-    K,
 )
-from yapa.engine.kernels.solve import relative, rolling
+from yapa.engine.kernels.polytopes import apart
+from yapa.engine.kernels.shapes import frame
+from yapa.engine.kernels.timing import far_apart
+from yapa.engine.kernels.views import reals, wholes
+
+FOLLOW = 0.05
+"""s: a pushed body that lags catches up over this time."""
 
 
 @kernel
-def gather(S, P, pi, pf, CI, CF, H):
-    """Rows of all pairs that touch and neither part nor strike. ``H`` holds the forces of the last substep, a guess."""
-    m = 0
-    for p in range(pi.shape[0]):
-        for f in range(pi[p, 3]):
-            gap = add_contact(m, p, f, pi, CI, CF, S, P)
-            if gap > TOUCH or abs(CF[m, RATE]) > STILL:
-                continue
+def _guess(i, CI, CF, OI, OF, old):
+    """The force of the last substep in the same contact, as a first guess (an impulse for one second)."""
+    for k in range(old):
+        if OI[k, C_PAIR] == CI[i, C_PAIR] and OI[k, C_FEATURE] == CI[i, C_FEATURE] and OI[k, C_A] == CI[i, C_A]:
             for c in range(6):
-                CF[m, J + c] = H[8 * p + f, c]
-            ux, uy, uz = relative(m, CI, CF, S)
-            nx, ny, nz = CF[m, NORMAL], CF[m, NORMAL + 1], CF[m, NORMAL + 2]
+                CF[i, J + c] = OF[k, J + c]
+            return
+
+
+@far(WHOLE, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1)
+def gather(t, count, PL, bodies, BL, old, S, P, scene, ws):
+    """Rows of all pairs that touch and neither part nor strike, and of the bodies that are pushed."""
+    Q, LW, KT = wholes(scene, SC_Q), reals(scene, SC_LAW), reals(scene, SC_KEYS)
+    CI, CF, OI, OF = wholes(ws, WS_CI), reals(ws, WS_CF), wholes(ws, WS_OI), reals(ws, WS_OF)
+    m = 0
+    for n in range(count):
+        p = PL[n]
+        if Q[p, Q_KIND] == MANIFOLD and far_apart(p, 1e-6, S, scene, Q):
+            continue
+        first = m
+        m = touching(m, p, Q[p, Q_FEATURES], margin_of(p, scene) if Q[p, Q_KIND] == MANIFOLD else TOUCH, STILL, STILL,
+                     S, scene, ws)
+        for i in range(first, m):
+            _guess(i, CI, CF, OI, OF, old)
+            ux, uy, uz = relative(i, CI, CF, S)
+            nx, ny, nz = CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2]
             un = ux * nx + uy * ny + uz * nz
             ux, uy, uz = ux - un * nx, uy - un * ny, uz - un * nz
             u = sqrt(ux * ux + uy * uy + uz * uz)
-            CF[m, SLIP0] = u
+            CF[i, SLIP0] = u
             if u > NO_SLIP:
-                CI[m, C_SLIPPING] = 1
-                CF[m, SLIP_DIR], CF[m, SLIP_DIR + 1], CF[m, SLIP_DIR + 2] = ux / u, uy / u, uz / u
-            CF[m, ROLL0] = 0.0
-            if pf[p, ROLLING] > 0.0:
-                rx, ry, rz = rolling(m, CI, CF, S)
+                CI[i, C_SLIPPING] = SLIPS
+                CF[i, SLIP_DIR], CF[i, SLIP_DIR + 1], CF[i, SLIP_DIR + 2] = ux / u, uy / u, uz / u
+            CF[i, ROLL0] = 0.0
+            if LW[Q[p, Q_LAW], ROLLING] > 0.0 and CF[i, REFF] > 0.0:
+                rx, ry, rz = turning(i, CI, CF, S)
                 r = sqrt(rx * rx + ry * ry + rz * rz)
-                CF[m, ROLL0] = r
+                CF[i, ROLL0] = r
                 if r > 1e-7:
-                    CI[m, C_ROLLING] = 1
-                    CF[m, ROLL_DIR], CF[m, ROLL_DIR + 1], CF[m, ROLL_DIR + 2] = rx / r, ry / r, rz / r
+                    CI[i, C_ROLLING] = 1
+                    CF[i, ROLL_DIR], CF[i, ROLL_DIR + 1], CF[i, ROLL_DIR + 2] = rx / r, ry / r, rz / r
+    for n in range(bodies):
+        b = BL[n]
+        if P[b, MOTION] == PUSHED_BODY and m < CI.shape[0] - 1:
+            k = int(P[b, KEY0])
+            while KT[k + 1, 0] <= t + 1e-12 and KT[k + 1, 0] > KT[k, 0]:
+                k += 1
+            CI[m, C_PAIR], CI[m, C_FEATURE], CI[m, C_A], CI[m, C_B] = MOTOR, 0, b, b
+            CI[m, C_SLIPPING], CI[m, C_ROLLING], CI[m, C_MODE] = FREE, 0, MODE_NONE
+            for c in range(CF.shape[1]):
+                CF[m, c] = 0.0
+            for c in range(3):
+                there = KT[k, 1 + c] + (t - KT[k, 0]) * KT[k, 8 + c]
+                CF[m, BELT + c] = KT[k, 8 + c] + (there - S[b, c]) / FOLLOW
+            _guess(m, CI, CF, OI, OF, old)
             m += 1
-            if m >= CI.shape[0] - 1:
-                return m
     return m
 
 
 @kernel
-def _load_forces(m, n, h, CI, CF, D):
+def _load_forces(m, bodies, BL, h, P, ws):
     """Contact impulses as constant forces and torques over the substep."""
-    for q in range(n):
+    CI, CF, D = wholes(ws, WS_CI), reals(ws, WS_CF), reals(ws, WS_D)
+    for k in range(bodies):
         for c in range(6):
-            D[q, FORCE + c] = 0.0
+            D[BL[k], FORCE + c] = 0.0
     for i in range(m):
-        nx, ny, nz = CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2]
         jx, jy, jz = CF[i, J] / h, CF[i, J + 1] / h, CF[i, J + 2] / h
-        kx, ky, kz = CF[i, K] / h, CF[i, K + 1] / h, CF[i, K + 2] / h
-        mx, my, mz = ny * kz - nz * ky, nz * kx - nx * kz, nx * ky - ny * kx
+        kx, ky, kz = CF[i, J + 3] / h, CF[i, J + 4] / h, CF[i, J + 5] / h
         for side in range(2):
             q = CI[i, C_A] if side == 0 else CI[i, C_B]
+            if P[q, INV_MASS] == 0.0 or (side == 1 and CI[i, C_PAIR] == MOTOR):
+                continue
             o = ARM_A if side == 0 else ARM_B
             sign = 1.0 if side == 0 else -1.0
             rx, ry, rz = CF[i, o], CF[i, o + 1], CF[i, o + 2]
             D[q, FORCE] += sign * jx
             D[q, FORCE + 1] += sign * jy
             D[q, FORCE + 2] += sign * jz
-            D[q, TORQUE] += sign * (ry * jz - rz * jy + mx)
-            D[q, TORQUE + 1] += sign * (rz * jx - rx * jz + my)
-            D[q, TORQUE + 2] += sign * (rx * jy - ry * jx + mz)
+            D[q, TORQUE] += sign * (ry * jz - rz * jy + kx)
+            D[q, TORQUE + 1] += sign * (rz * jx - rx * jz + ky)
+            D[q, TORQUE + 2] += sign * (rx * jy - ry * jx + kz)
 
 
-@kernel
-def advance_all(n, h, S, P, D, E, cfg):
-    """Every moving body over the substep, under the forces in ``D``."""
-    for b in range(n):
-        if P[b, INV_MASS] > 0.0:
+@far(WHOLE, WHOLE, WHOLES1, REAL, REALS2, REALS2, WHOLES1, REALS1)
+def advance_all(bodies, BL, h, S, P, ws, cfg):
+    """Every moving body over the substep, under the forces in the dense output."""
+    D, E = reals(ws, WS_D), reals(ws, WS_E)
+    for k in range(bodies):
+        b = BL[k]
+        if P[b, MOTION] != 0.0:
             advance_place(b, h, S, P, D, E, cfg)
             turn_at(b, h, S, P, D, E)
+    return 0
 
 
 @kernel
-def hold(m, n, h, passes, S, P, pi, pf, CI, CF, D, E, X, G, N, which, cfg):
-    """Solve the contacts over a substep ``h`` and advance to its end.
+def _middle_and_end(m, bodies, BL, h, S, P, scene, ws):
+    """Arms of the middle, arms and normals of the end, as the last pass predicts them."""
+    CI, CF, D, E, X = wholes(ws, WS_CI), reals(ws, WS_CF), reals(ws, WS_D), reals(ws, WS_E), reals(ws, WS_X)
+    for k in range(bodies):
+        b = BL[k]
+        if P[b, MOTION] != 0.0:
+            place_at(b, 0.5 * h, D, X)
+            turn_at(b, 0.5 * h, S, P, D, X)
+    for i in range(m):
+        if CI[i, C_PAIR] == MOTOR:
+            continue
+        nx, ny, nz, ax, ay, az, bx, by, bz = moved_frame(i, S, X, scene, ws)
+        CF[i, MIDDLE], CF[i, MIDDLE + 1], CF[i, MIDDLE + 2] = nx, ny, nz
+        CF[i, ARM_A], CF[i, ARM_A + 1], CF[i, ARM_A + 2] = ax, ay, az
+        CF[i, ARM_B], CF[i, ARM_B + 1], CF[i, ARM_B + 2] = bx, by, bz
+        nx, ny, nz, ax, ay, az, bx, by, bz = moved_frame(i, S, E, scene, ws)
+        CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2] = nx, ny, nz
+        CF[i, END_A], CF[i, END_A + 1], CF[i, END_A + 2] = ax, ay, az
+        CF[i, END_B], CF[i, END_B + 1], CF[i, END_B + 2] = bx, by, bz
 
-    On entry the impulses in ``CF`` are a guess; on return they are the solution, ``E`` holds the
-    end states and ``D`` the dense output. The end velocities of a pass already contain the guess,
-    so the sweep only moves impulses where the law is not yet met.
+
+@kernel
+def _normal_error(m, S, scene, ws):
+    """Largest normal speed left at the end in a contact that is held."""
+    CI, E = wholes(ws, WS_CI), reals(ws, WS_E)
+    worst = 0.0
+    for i in range(m):
+        if CI[i, C_MODE] != MODE_NONE:
+            nx, ny, nz, ax, ay, az, bx, by, bz = moved_frame(i, S, E, scene, ws)
+            a, b = CI[i, C_A], CI[i, C_B]
+            ux = E[a, 7] - E[b, 7] + E[a, 11] * az - E[a, 12] * ay - E[b, 11] * bz + E[b, 12] * by
+            uy = E[a, 8] - E[b, 8] + E[a, 12] * ax - E[a, 10] * az - E[b, 12] * bx + E[b, 10] * bz
+            uz = E[a, 9] - E[b, 9] + E[a, 10] * ay - E[a, 11] * ax - E[b, 10] * by + E[b, 11] * bx
+            worst = max(worst, abs(nx * ux + ny * uy + nz * uz))
+    return worst
+
+
+@far(REAL, WHOLE, WHOLE, WHOLES1, REAL, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1, REALS1)
+def hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg):
+    """Solve the contacts over a substep ``h`` and advance to its end. Returns how far the law is missed.
+
+    On entry the impulses in the rows are a guess; on return they are the solution, and the end
+    states and the dense output are filled.
     """
-    for b in range(n):
+    CI, CF, E, G = wholes(ws, WS_CI), reals(ws, WS_CF), reals(ws, WS_E), reals(ws, WS_G)
+    for k in range(bodies):
+        b = BL[k]
         _, fl, _ = decay_factors(P[b, LIN_DAMP], h)
         _, fa, _ = decay_factors(P[b, ANG_DAMP], h)
         G[b, 0], G[b, 1] = fl / h, fa / h
+    for i in range(m):
+        if CI[i, C_PAIR] == MOTOR:
+            CF[i, TARGET] = P[CI[i, C_A], PUSH] * h
+    error = 0.0
     for k in range(passes):
         if k > 0:
-            _middle_and_end(m, n, h, S, P, pi, CI, CF, D, E, X)
-        _load_forces(m, n, h, CI, CF, D)
-        advance_all(n, h, S, P, D, E, cfg)
-        solve_contacts(m, CI, CF, E, P, pi, pf, G, N, which)
-        _load_forces(m, n, h, CI, CF, D)
-        advance_all(n, h, S, P, D, E, cfg)
-        if _normal_error(m, pi, P, CI, E) < 0.01 * STILL:
+            _middle_and_end(m, bodies, BL, h, S, P, scene, ws)
+        _load_forces(m, bodies, BL, h, P, ws)
+        advance_all(bodies, BL, h, S, P, ws, cfg)
+        error = solve_contacts(m, E, P, scene, ws)
+        _load_forces(m, bodies, BL, h, P, ws)
+        advance_all(bodies, BL, h, S, P, ws, cfg)
+        if _normal_error(m, S, scene, ws) < 0.01 * STILL:
             break
     for i in range(m):
         ux, uy, uz = relative(i, CI, CF, E)
         nx, ny, nz = CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2]
         un = ux * nx + uy * ny + uz * nz
-        if CI[i, C_SLIPPING] == 1:
+        if CI[i, C_SLIPPING] == SLIPS:
             CF[i, SLIP1] = ux * CF[i, SLIP_DIR] + uy * CF[i, SLIP_DIR + 1] + uz * CF[i, SLIP_DIR + 2]
         else:
             CF[i, SLIP1] = sqrt((ux - un * nx) ** 2 + (uy - un * ny) ** 2 + (uz - un * nz) ** 2)
         CF[i, ROLL1] = CF[i, ROLL0]
         if CI[i, C_ROLLING] == 1:
-            rx, ry, rz = rolling(i, CI, CF, E)
+            rx, ry, rz = turning(i, CI, CF, E)
             CF[i, ROLL1] = rx * CF[i, ROLL_DIR] + ry * CF[i, ROLL_DIR + 1] + rz * CF[i, ROLL_DIR + 2]
-
-
-@kernel
-def _normal_error(m, pi, P, CI, E):
-    """Largest normal speed left at the end in a contact that is held."""
-    worst = 0.0
-    for i in range(m):
-        if CI[i, C_MODE] != MODE_NONE:
-            kind = pi[CI[i, C_PAIR], 2]
-            _, rate = gap_and_rate(kind, CI[i, C_A], CI[i, C_B], CI[i, C_FEATURE], E, P)
-            worst = max(worst, abs(rate))
-    return worst
-
-
-@kernel
-def _middle_and_end(m, n, h, S, P, pi, CI, CF, D, E, X):
-    """Arms of the middle, arms and normals of the end, as the last pass predicts them."""
-    for b in range(n):
-        if P[b, INV_MASS] > 0.0:
-            place_at(b, 0.5 * h, D, X)
-            turn_at(b, 0.5 * h, S, P, D, X)
-    for i in range(m):
-        kind, a, b, f = pi[CI[i, C_PAIR], 2], CI[i, C_A], CI[i, C_B], CI[i, C_FEATURE]
-        _, nx, ny, nz, ax, ay, az, bx, by, bz = frame(kind, a, b, f, X, P)
-        CF[i, ARM_A], CF[i, ARM_A + 1], CF[i, ARM_A + 2] = ax, ay, az
-        CF[i, ARM_B], CF[i, ARM_B + 1], CF[i, ARM_B + 2] = bx, by, bz
-        _, nx, ny, nz, ax, ay, az, bx, by, bz = frame(kind, a, b, f, E, P)
-        CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2] = nx, ny, nz
-        CF[i, END_A], CF[i, END_A + 1], CF[i, END_A + 2] = ax, ay, az
-        CF[i, END_B], CF[i, END_B + 1], CF[i, END_B + 2] = bx, by, bz
+    return error
 
 
 @kernel
@@ -192,7 +269,7 @@ def crossing(m, h, CI, CF):
     for i in range(m):
         if CI[i, C_MODE] == MODE_NONE:
             continue
-        if CI[i, C_SLIPPING] == 1 and CF[i, SLIP1] < -1e-13:
+        if CI[i, C_SLIPPING] == SLIPS and CF[i, SLIP1] < -1e-13:
             first = min(first, h * CF[i, SLIP0] / (CF[i, SLIP0] - CF[i, SLIP1]))
         if CI[i, C_ROLLING] == 1 and CF[i, ROLL1] < -1e-12:
             first = min(first, h * CF[i, ROLL0] / (CF[i, ROLL0] - CF[i, ROLL1]))
@@ -200,7 +277,7 @@ def crossing(m, h, CI, CF):
 
 
 @kernel
-def rescale(m, factor, CI, CF):
+def rescale(m, factor, CF):
     """Impulses of a guess for a substep of another length."""
     for i in range(m):
         for c in range(6):
@@ -208,45 +285,50 @@ def rescale(m, factor, CI, CF):
 
 
 @kernel
-def settle(m, S, P, pi, CI, CF):
-    """Take out the rounding and third-order drift of held gaps: shift along the normal, no energy made."""
-    for i in range(m):
-        if CI[i, C_MODE] == MODE_NONE:
-            continue
-        p = CI[i, C_PAIR]
-        low = 1.0
-        for k in range(m):
-            if CI[k, C_PAIR] == p and CI[k, C_MODE] != MODE_NONE:
-                gap, nx, ny, nz, _, _, _, _, _, _ = frame(pi[p, 2], CI[k, C_A], CI[k, C_B], CI[k, C_FEATURE], S, P)
-                low = min(low, gap)
-        if abs(low) < 1e-5:
-            a, b = CI[i, C_A], CI[i, C_B]
-            share = P[a, INV_MASS] / (P[a, INV_MASS] + P[b, INV_MASS])
-            _, nx, ny, nz, _, _, _, _, _, _ = frame(pi[p, 2], a, b, CI[i, C_FEATURE], S, P)
-            S[a, 0] -= share * low * nx
-            S[a, 1] -= share * low * ny
-            S[a, 2] -= share * low * nz
-            S[b, 0] += (1.0 - share) * low * nx
-            S[b, 1] += (1.0 - share) * low * ny
-            S[b, 2] += (1.0 - share) * low * nz
+def gap_of_pair(p, S, scene, ws):
+    """The least gap of a held pair, and the normal there."""
+    geo, Q = scene, wholes(scene, SC_Q)
+    if Q[p, Q_KIND] == MANIFOLD:
+        gap, _ = apart(p, S, geo, Q, reals(ws, WS_WV), reals(ws, WS_M))
+        return gap
+    low = 1.0
+    for f in range(Q[p, Q_FEATURES]):
+        gap, _, _, _, _, _, _, _, _, _ = frame(p, f, S, geo, Q)
+        low = min(low, gap)
+    return low
 
 
 @kernel
-def part_at_start(S, P, pi):
-    """Move bodies that overlap at the start apart along the normal. Returns the deepest overlap."""
-    deepest = 0.0
-    for _ in range(4):
-        for p in range(pi.shape[0]):
-            a, b = pi[p, 0], pi[p, 1]
-            for f in range(pi[p, 3]):
-                gap, nx, ny, nz, _, _, _, _, _, _ = frame(pi[p, 2], a, b, f, S, P)
-                if gap < -TOUCH:
-                    deepest = max(deepest, -gap)
-                    share = P[a, INV_MASS] / (P[a, INV_MASS] + P[b, INV_MASS])
-                    S[a, 0] -= share * gap * nx
-                    S[a, 1] -= share * gap * ny
-                    S[a, 2] -= share * gap * nz
-                    S[b, 0] += (1.0 - share) * gap * nx
-                    S[b, 1] += (1.0 - share) * gap * ny
-                    S[b, 2] += (1.0 - share) * gap * nz
-    return deepest
+def shift(a, b, gap, nx, ny, nz, S, P):
+    """Move two bodies along a normal until their gap is closed, by their mobility; what is locked stays."""
+    ma, mb = 0.0, 0.0
+    if P[a, MOTION] == 1.0:
+        ma = P[a, INV_MASS]
+    if P[b, MOTION] == 1.0:
+        mb = P[b, INV_MASS]
+    if ma + mb == 0.0:
+        return
+    share = ma / (ma + mb)
+    for side in range(2):
+        q = a if side == 0 else b
+        d = -share * gap if side == 0 else (1.0 - share) * gap
+        if P[q, MOTION] != 1.0 or P[q, LOCK] != 0.0:
+            continue
+        S[q, 0] += d * nx
+        S[q, 1] += d * ny
+        S[q, 2] += d * nz
+
+
+@kernel
+def settle(m, S, P, scene, ws):
+    """Take out the rounding and third-order drift of held gaps: shift along the normal, no energy made."""
+    CI, CF = wholes(ws, WS_CI), reals(ws, WS_CF)
+    last = -2
+    for i in range(m):
+        p = CI[i, C_PAIR]
+        if CI[i, C_MODE] == MODE_NONE or p == MOTOR or p == last:
+            continue
+        last = p
+        low = gap_of_pair(p, S, scene, ws)
+        if abs(low) < 1e-5 and abs(low) > 1e-15:
+            shift(CI[i, C_A], CI[i, C_B], low, CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2], S, P)

@@ -3,62 +3,144 @@
 The gap is a smooth function of the time s in the substep. With its rate at both ends, the first
 crossing is bracketed: below zero at the end; or above zero at both ends with a minimum between
 that dips below; or touching at the start and leaving, where the bracket is halved until the gap
-is positive. The bracket is closed by Newton steps kept inside it, to |gap| < 1e-14 m.
+is positive. The bracket is closed by Newton steps kept inside it, to |gap| < 1e-14 m. Pairs that
+move fast against their thinness are looked at in pieces no longer than half of it.
 """
 
 from math import sqrt
 
 from yapa.engine.kernels.flight import place_at, turn_at
-from yapa.engine.kernels.gaps import gap_and_rate
-from yapa.engine.kernels.jit import kernel
-from yapa.engine.kernels.layout import BOX_PLANE, EXTENT, INV_MASS, REACH, SPHERE_PLANE, STILL, TOUCH
+from yapa.engine.kernels.jit import FLAG, REAL, REALS2, WHOLE, WHOLES1, far, kernel
+from yapa.engine.kernels.layout import (
+    BALL,
+    G_A,
+    G_B,
+    G_BOUND,
+    G_CENTRE,
+    G_CLEAR,
+    G_RADIUS,
+    G_THIN,
+    I_SIDES,
+    INV_MASS,
+    MANIFOLD,
+    MOTION,
+    Q_A,
+    Q_B,
+    Q_BA,
+    Q_BB,
+    Q_KIND,
+    REACH,
+    RIM_PLANE,
+    ROUND_PLANE,
+    SC_GF,
+    SC_GI,
+    SC_Q,
+    STILL,
+    TOUCH,
+    WS_D,
+    WS_E,
+    WS_M,
+    WS_WV,
+    WS_X,
+)
+from yapa.engine.kernels.polytopes import apart
+from yapa.engine.kernels.shapes import gap_and_rate, turned
+from yapa.engine.kernels.views import reals, wholes
+
+PIECES = 512
 
 
 @kernel
-def gap_at(kind, a, b, feature, s, S, P, D, X):
-    """Gap and rate at time s of the substep; ``X`` is scratch."""
-    place_at(a, s, D, X)
-    if kind == BOX_PLANE:
-        turn_at(a, s, S, P, D, X)
-    elif kind == SPHERE_PLANE:
-        nx, ny, nz = P[b, EXTENT], P[b, EXTENT + 1], P[b, EXTENT + 2]
-        gap = nx * (X[a, 0] - S[b, 0]) + ny * (X[a, 1] - S[b, 1]) + nz * (X[a, 2] - S[b, 2]) - P[a, EXTENT]
-        return gap, nx * X[a, 7] + ny * X[a, 8] + nz * X[a, 9]
-    if P[b, INV_MASS] > 0.0:
-        place_at(b, s, D, X)
-    return gap_and_rate(kind, a, b, feature, X, P)
+def far_apart(p, travel, X, geo, Q):
+    """Whether the bounding spheres of a pair stay apart for longer than a relative travel."""
+    GF = reals(geo, SC_GF)
+    sa, sb, a, b = Q[p, Q_A], Q[p, Q_B], Q[p, Q_BA], Q[p, Q_BB]
+    ax, ay, az = turned(a, X, GF[sa, G_CENTRE], GF[sa, G_CENTRE + 1], GF[sa, G_CENTRE + 2])
+    ax, ay, az = X[a, 0] + ax, X[a, 1] + ay, X[a, 2] + az
+    room = GF[sa, G_BOUND] + GF[sa, G_CLEAR] + GF[sb, G_CLEAR] + travel
+    if Q[p, Q_KIND] <= RIM_PLANE:
+        nx, ny, nz = turned(b, X, GF[sb, G_B], GF[sb, G_B + 1], GF[sb, G_B + 2])
+        px, py, pz = turned(b, X, GF[sb, G_A], GF[sb, G_A + 1], GF[sb, G_A + 2])
+        d = nx * (ax - X[b, 0] - px) + ny * (ay - X[b, 1] - py) + nz * (az - X[b, 2] - pz)
+        return (abs(d) if wholes(geo, SC_GI)[sb, I_SIDES] != 0 else d) > room
+    bx, by, bz = turned(b, X, GF[sb, G_CENTRE], GF[sb, G_CENTRE + 1], GF[sb, G_CENTRE + 2])
+    dx, dy, dz = ax - X[b, 0] - bx, ay - X[b, 1] - by, az - X[b, 2] - bz
+    room += GF[sb, G_BOUND]
+    return dx * dx + dy * dy + dz * dz > room * room
 
 
 @kernel
-def stays_above(a, b, S, E, P):
-    """Whether a sphere that is above a plane at both ends of a substep, and not turning upwards in it, never meets it."""
-    nx, ny, nz = P[b, EXTENT], P[b, EXTENT + 1], P[b, EXTENT + 2]
-    r = P[a, EXTENT] + nx * S[b, 0] + ny * S[b, 1] + nz * S[b, 2]
-    if nx * S[a, 0] + ny * S[a, 1] + nz * S[a, 2] - r <= TOUCH or nx * E[a, 0] + ny * E[a, 1] + nz * E[a, 2] <= r:
+def _round_gap(a, b, X, S, sa, sb, GF):
+    """A sphere about its centre of mass over a solid plane that does not move: gap and rate, without a frame."""
+    nx, ny, nz = GF[sb, G_B], GF[sb, G_B + 1], GF[sb, G_B + 2]
+    level = nx * (S[b, 0] + GF[sb, G_A]) + ny * (S[b, 1] + GF[sb, G_A + 1]) + nz * (S[b, 2] + GF[sb, G_A + 2])
+    gap = nx * X[a, 0] + ny * X[a, 1] + nz * X[a, 2] - level - GF[sa, G_RADIUS]
+    return gap, nx * X[a, 7] + ny * X[a, 8] + nz * X[a, 9]
+
+
+@kernel
+def _is_plain(p, S, P, geo, Q):
+    """Whether the short form above holds for a pair."""
+    GF = reals(geo, SC_GF)
+    sa, sb, b = Q[p, Q_A], Q[p, Q_B], Q[p, Q_BB]
+    if Q[p, Q_KIND] != ROUND_PLANE or P[b, MOTION] != 0.0 or S[b, 3] != 1.0 or wholes(geo, SC_GI)[sb, I_SIDES] != 0:
         return False
-    rises0 = nx * S[a, 7] + ny * S[a, 8] + nz * S[a, 9] >= 0.0
-    return rises0 or nx * E[a, 7] + ny * E[a, 8] + nz * E[a, 9] <= 0.0
+    return GF[sa, G_BOUND] == GF[sa, G_RADIUS] and (
+        GF[sa, G_A] == 0.0 and GF[sa, G_A + 1] == 0.0 and GF[sa, G_A + 2] == 0.0
+        and GF[sa, G_CLEAR] == 0.0 and GF[sb, G_CLEAR] == 0.0)
+
+
+@far((REAL, REAL), WHOLE, WHOLE, FLAG, REAL, REALS2, REALS2, WHOLES1, WHOLES1)
+def gap_at(p, f, plain, s, S, P, scene, ws):
+    """Gap and rate at time s of the substep; the states there are left in the scratch states."""
+    geo, Q = scene, wholes(scene, SC_Q)
+    D, X = reals(ws, WS_D), reals(ws, WS_X)
+    a, b = Q[p, Q_BA], Q[p, Q_BB]
+    if plain:
+        place_at(a, s, D, X)
+        return _round_gap(a, b, X, S, Q[p, Q_A], Q[p, Q_B], reals(geo, SC_GF))
+    for side in range(2):
+        q = a if side == 0 else b
+        if P[q, MOTION] != 0.0:
+            place_at(q, s, D, X)
+            if P[q, BALL] == 0.0 or P[q, INV_MASS] == 0.0 or Q[p, Q_KIND] == MANIFOLD or Q[p, Q_KIND] <= RIM_PLANE:
+                turn_at(q, s, S, P, D, X)
+        else:
+            for c in range(13):
+                X[q, c] = S[q, c]
+    if Q[p, Q_KIND] == MANIFOLD:
+        return apart(p, X, geo, Q, reals(ws, WS_WV), reals(ws, WS_M))
+    return gap_and_rate(p, f, X, geo, Q)
 
 
 @kernel
-def _close_in(kind, a, b, feature, lo, hi, on_rate, S, P, D, X):
+def stays_above(p, S, E, geo, Q):
+    """Whether a plain sphere that is above its plane at both ends of a substep, and not turning upwards in it, never meets it."""
+    a, b = Q[p, Q_BA], Q[p, Q_BB]
+    g0, r0 = _round_gap(a, b, S, S, Q[p, Q_A], Q[p, Q_B], reals(geo, SC_GF))
+    g1, r1 = _round_gap(a, b, E, S, Q[p, Q_A], Q[p, Q_B], reals(geo, SC_GF))
+    return g0 > TOUCH and g1 > 0.0 and (r0 >= 0.0 or r1 <= 0.0)
+
+
+@kernel
+def _close_in(p, f, plain, lo, hi, on_rate, S, P, scene, ws):
     """The root of the gap (positive at lo, negative at hi); with ``on_rate`` 1 or 2 that of its rate, rising or falling."""
     sign = -1.0 if on_rate == 1 else 1.0
     s = 0.5 * (lo + hi)
     flo, fhi = 0.0, 0.0
     side = 0
     for _ in range(200):
-        gap, rate = gap_at(kind, a, b, feature, s, S, P, D, X)
-        f = sign * (rate if on_rate > 0 else gap)
-        if abs(f) < (1e-15 if on_rate == 0 else 1e-13) or hi - lo < 1e-16 * (1.0 + hi):
+        gap, rate = gap_at(p, f, plain, s, S, P, scene, ws)
+        v = sign * (rate if on_rate > 0 else gap)
+        if abs(v) < (1e-15 if on_rate == 0 else 1e-13) or hi - lo < 1e-16 * (1.0 + hi):
             break
-        if f > 0.0:
-            lo, flo = s, f
+        if v > 0.0:
+            lo, flo = s, v
             if side == 1:
                 fhi *= 0.5
             side = 1
         else:
-            hi, fhi = s, f
+            hi, fhi = s, v
             if side == -1:
                 flo *= 0.5
             side = -1
@@ -77,7 +159,7 @@ def _close_in(kind, a, b, feature, lo, hi, on_rate, S, P, D, X):
 
 
 @kernel
-def _first_in_piece(kind, a, b, feature, lo, hi, g0, r0, g1, r1, S, P, D, X):
+def _first_in_piece(p, f, plain, lo, hi, g0, r0, g1, r1, S, P, scene, ws):
     """First crossing in [lo, hi], or -1."""
     if g0 <= TOUCH and lo == 0.0:
         if r0 < -STILL:
@@ -87,42 +169,58 @@ def _first_in_piece(kind, a, b, feature, lo, hi, g0, r0, g1, r1, S, P, D, X):
         top = hi
         for _ in range(80):
             mid = 0.5 * top
-            gm, rm = gap_at(kind, a, b, feature, mid, S, P, D, X)
+            gm, rm = gap_at(p, f, plain, mid, S, P, scene, ws)
             if gm > 0.0 and (gm > TOUCH or rm < 0.0):
-                return _close_in(kind, a, b, feature, mid, top, 0, S, P, D, X)
+                return _close_in(p, f, plain, mid, top, 0, S, P, scene, ws)
             top = mid
             if top < 1e-13:
                 break
         if r0 > 0.0 and r1 < 0.0:  # it never parts: stop it where it turns back, to be held there
-            return _close_in(kind, a, b, feature, 0.0, hi, 2, S, P, D, X)
+            return _close_in(p, f, plain, 0.0, hi, 2, S, P, scene, ws)
         return -1.0
     if g1 < 0.0:
-        return _close_in(kind, a, b, feature, lo, hi, 0, S, P, D, X)
+        return _close_in(p, f, plain, lo, hi, 0, S, P, scene, ws)
     if r0 < 0.0 and r1 > 0.0:
-        s = _close_in(kind, a, b, feature, lo, hi, 1, S, P, D, X)
-        gm, _ = gap_at(kind, a, b, feature, s, S, P, D, X)
+        s = _close_in(p, f, plain, lo, hi, 1, S, P, scene, ws)
+        gm, _ = gap_at(p, f, plain, s, S, P, scene, ws)
         if gm < 0.0:
-            return _close_in(kind, a, b, feature, lo, s, 0, S, P, D, X)
+            return _close_in(p, f, plain, lo, s, 0, S, P, scene, ws)
     return -1.0
 
 
 @kernel
-def first_meeting(kind, a, b, feature, h, S, P, D, X):
-    """Time of the first meeting in (0, h], or -1 if there is none."""
-    g0, r0 = gap_at(kind, a, b, feature, 0.0, S, P, D, X)
+def fastest(p, h, S, P, cfg_pull, Q):
+    """A bound on how fast the points of a pair may approach within a substep."""
+    a, b = Q[p, Q_BA], Q[p, Q_BB]
+    vx, vy, vz = S[a, 7] - S[b, 7], S[a, 8] - S[b, 8], S[a, 9] - S[b, 9]
+    total = sqrt(vx * vx + vy * vy + vz * vz) + cfg_pull * h
+    for side in range(2):
+        q = a if side == 0 else b
+        if P[q, MOTION] != 0.0:
+            total += P[q, REACH] * sqrt(S[q, 10] ** 2 + S[q, 11] ** 2 + S[q, 12] ** 2)
+    return total
+
+
+@far(REAL, WHOLE, WHOLE, REAL, REAL, REALS2, REALS2, WHOLES1, WHOLES1)
+def first_meeting(p, f, h, pull, S, P, scene, ws):
+    """Time of the first meeting of a feature (or of a whole MANIFOLD pair) in (0, h], or -1 if there is none."""
+    geo, Q = scene, wholes(scene, SC_Q)
+    plain = _is_plain(p, S, P, geo, Q)
+    if plain and stays_above(p, S, reals(ws, WS_E), geo, Q):
+        return -1.0
     pieces = 1
-    if kind != SPHERE_PLANE and kind != BOX_PLANE:
-        vx, vy, vz = S[a, 7] - S[b, 7], S[a, 8] - S[b, 8], S[a, 9] - S[b, 9]
-        travel = sqrt(vx * vx + vy * vy + vz * vz) * h + 20.0 * h * h
-        if g0 > 2.0 * travel:
+    if Q[p, Q_KIND] > RIM_PLANE:
+        travel = 1.05 * fastest(p, h, S, P, pull, Q) * h + 1e-6
+        if far_apart(p, travel, S, geo, Q):
             return -1.0
-        thin = min(P[a, REACH], P[b, EXTENT])
-        pieces = min(1 + int(2.0 * travel / thin), 256)
+        thin = 0.5 * min(reals(geo, SC_GF)[Q[p, Q_A], G_THIN], reals(geo, SC_GF)[Q[p, Q_B], G_THIN])
+        pieces = min(1 + int(travel / thin), PIECES)
+    g0, r0 = gap_at(p, f, plain, 0.0, S, P, scene, ws)
     lo = 0.0
     for i in range(pieces):
         hi = h * (i + 1) / pieces
-        g1, r1 = gap_at(kind, a, b, feature, hi, S, P, D, X)
-        s = _first_in_piece(kind, a, b, feature, lo, hi, g0, r0, g1, r1, S, P, D, X)
+        g1, r1 = gap_at(p, f, plain, hi, S, P, scene, ws)
+        s = _first_in_piece(p, f, plain, lo, hi, g0, r0, g1, r1, S, P, scene, ws)
         if s >= 0.0:
             return s
         lo, g0, r0 = hi, g1, r1

@@ -1,0 +1,74 @@
+"""Many runs of one case: the same scene at many sets of values, in threads.
+
+The case is compiled once and never copied; a run writes only the rows its values touch. What is
+read off a motion is kept, the motion itself is not. The order and every bit of the results are the
+same at any number of threads.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Sequence
+from concurrent.futures import Executor, ThreadPoolExecutor
+from typing import Any
+
+import numpy as np
+
+from yapa.case.model import Case
+from yapa.engine.program import RawRun
+from yapa.engine.simulate import motion_of, program_for, sample_times
+from yapa.errors import bad_input
+from yapa.motion import Array, Motion
+
+
+def simulate_many(
+    case: Case,
+    paths: Sequence[str],
+    values: Array,
+    read: Callable[[Motion], Any] | None = None,
+    *,
+    times: Array | None = None,
+    threads: int | None = None,
+    executor: Executor | None = None,
+    cancel: np.ndarray | None = None,
+) -> list[Any]:
+    """Run a case once for every row of values.
+
+    Parameters
+    ----------
+    paths : (P,) paths of the numbers that change
+    values : (N, P)
+    read : what to keep of each motion; without it the motions themselves are returned
+    times : sample times [s]; by default the case's duration at its output rate
+    threads : how many; by default as many as there are processors
+    executor : runs the jobs instead of threads of its own
+
+    Returns
+    -------
+    list
+        N motions, or N of what ``read`` gave.
+
+    Raises
+    ------
+    InputError
+        If a path does not exist or the shapes do not fit.
+    """
+    rows = np.atleast_2d(np.asarray(values, dtype=float))
+    if rows.shape[1] != len(paths):
+        raise bad_input("values", f"{rows.shape[1]} columns", f"{len(paths)}, one for each path")
+    program = program_for(case)
+    for path in paths:
+        program.touches(path)
+    if times is None:
+        times = sample_times(case.duration, case.output_rate)
+    end = max(case.duration, float(times[-1]))
+
+    def one(row: Array) -> Any:
+        raw: RawRun = program.run(dict(zip(paths, row.tolist(), strict=True)), times, end, cancel, keep=read is None)
+        motion = motion_of(program, raw)
+        return motion if read is None else read(motion)
+
+    if executor is not None:
+        return list(executor.map(one, rows))
+    with ThreadPoolExecutor(threads or os.cpu_count() or 1) as pool:
+        return list(pool.map(one, rows))

@@ -1,0 +1,281 @@
+"""One island from one time to another, exactly: hold what is held, fly the rest, stop at the first
+meeting, resolve it.
+
+A substep ends at the longest step allowed, at the end asked for, where a slip or a rolling stops,
+or where two shapes meet; the next one starts there, so no grid of times shapes the motion. Samples
+are read off the dense output. An island that makes no headway (too many meetings, contacts that do
+not solve, a held pair that sinks in) says so and is finished by ``crowd``.
+"""
+
+from yapa.engine.kernels.flight import lead, place_at, spin_at, step_limit, turn_at
+from yapa.engine.kernels.impacts import island_energy, resolve_impacts
+from yapa.engine.kernels.jit import REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
+from yapa.engine.kernels.layout import (
+    ANG_DAMP,
+    BALL,
+    C_FEATURE,
+    C_MODE,
+    C_PAIR,
+    CANCELLED,
+    CFG_CURVED_STEP,
+    CFG_GX,
+    CFG_LEAN,
+    CFG_STEP,
+    DRAG,
+    FORCE,
+    GRAVITY,
+    INV_MASS,
+    KINEMATIC_BODY,
+    LIN_DAMP,
+    LOCK,
+    MANIFOLD,
+    MODE_NONE,
+    MOST_CONTACTS,
+    MOTION,
+    MOTOR,
+    OK,
+    Q_BA,
+    Q_BB,
+    Q_FEATURES,
+    Q_KIND,
+    Q_SIDE,
+    REACH,
+    ROUND_PLANE,
+    SC_KEYS,
+    SC_Q,
+    ST_CODE,
+    ST_IMPACTS,
+    ST_STEPS,
+    WS_CF,
+    WS_CI,
+    WS_D,
+    WS_E,
+    WS_OF,
+    WS_OI,
+    WS_X,
+    J,
+)
+from yapa.engine.kernels.phases import follow_modes
+from yapa.engine.kernels.shapes import watch_side
+from yapa.engine.kernels.sustained import advance_all, crossing, gap_of_pair, gather, hold, rescale, settle
+from yapa.engine.kernels.timing import first_meeting
+from yapa.engine.kernels.views import reals, wholes
+
+FINISHED, CROWDED = 0, 1
+NO_ENERGY = 1e-7
+"""What a substep may gain before it is cut, as a share of the island's motion and of lifting it by its own size."""
+SUNK = -2e-7
+"""m: a held pair of polytopes that gets deeper than this has more to it than its held points."""
+
+
+@kernel
+def sample(t, h, bodies, BL, S, P, ws, times, first, out, lean):
+    """Write the samples of moving bodies that fall into (t, t + h]; those that rest were laid out by the host."""
+    D, X = reals(ws, WS_D), reals(ws, WS_X)
+    k = first
+    end = t + h
+    while k < times.shape[0] and times[k] <= end:
+        s = times[k] - t
+        if s > 0.0 or t == 0.0:
+            for n in range(bodies):
+                b = BL[n]
+                if P[b, MOTION] != 0.0:
+                    place_at(b, s, D, X)
+                    if lean and P[b, BALL] != 0.0:
+                        spin_at(b, s, S, P, D, X)
+                    else:
+                        turn_at(b, s, S, P, D, X)
+                    for c in range(16):
+                        out[k, b, c] = X[b, c]
+        k += 1
+    return k
+
+
+@kernel
+def _passes_needed(m, P, scene, CI):
+    """At most: one pass is exact for undamped spheres on planes that stand, drag or damping needs two or three."""
+    Q = wholes(scene, SC_Q)
+    passes = 1
+    for i in range(m):
+        p = CI[i, C_PAIR]
+        if p == MOTOR:
+            continue
+        a = Q[p, Q_BA]
+        if Q[p, Q_KIND] != ROUND_PLANE or P[a, BALL] == 0.0 or P[Q[p, Q_BB], MOTION] != 0.0:
+            return 8
+        if P[a, DRAG] > 0.0 or P[a, LIN_DAMP] > 0.0 or P[a, ANG_DAMP] > 0.0:
+            passes = 3
+    return passes
+
+
+@kernel
+def _held(p, f, m, CI):
+    for i in range(m):
+        if CI[i, C_PAIR] == p and CI[i, C_MODE] != MODE_NONE and (f < 0 or CI[i, C_FEATURE] == f):
+            return True
+    return False
+
+
+@kernel
+def keep_rows(m, span, CI, CF, OI, OF):
+    """Remember the rows of a substep as forces, a guess for the next."""
+    for i in range(m):
+        for c in range(8):
+            OI[i, c] = CI[i, c]
+        for c in range(6):
+            OF[i, J + c] = CF[i, J + c] / span
+
+
+@kernel
+def _sank(m, S, P, scene, ws):
+    """Whether a held pair without features is deeper than it should be: a point that was not held came down."""
+    from_pair = -2
+    CI, Q = wholes(ws, WS_CI), wholes(scene, SC_Q)
+    for i in range(m):
+        p = CI[i, C_PAIR]
+        if p == MOTOR or p == from_pair or Q[p, Q_KIND] != MANIFOLD or CI[i, C_MODE] == MODE_NONE:
+            continue
+        from_pair = p
+        if gap_of_pair(p, S, scene, ws) < SUNK:
+            return True
+    return False
+
+
+@far(
+    (WHOLE, REAL, WHOLE), REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, WHOLE, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1,
+    REALS1, REALS3, REALS2, REALS2, WHOLES2, REALS1, WHOLES1, WHOLES1,
+)
+def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, times, out, clog, plog, PS, cfg, status,
+                 cancel):
+    """Carry an island from t0 to t1. Returns (FINISHED or CROWDED, the time reached, the sample reached)."""
+    Q, KT = wholes(scene, SC_Q), reals(scene, SC_KEYS)
+    D, E = reals(ws, WS_D), reals(ws, WS_E)
+    CI, CF, OI, OF = wholes(ws, WS_CI), reals(ws, WS_CF), wholes(ws, WS_OI), reals(ws, WS_OF)
+    t = t0
+    lean = cfg[CFG_LEAN] != 0.0
+    near = True  # whether anything may touch: not after a substep of free flight that met nothing
+    m, old, idle, events = 0, 0, 0, 0
+    pull = 0.0
+    moving_keys, driven = False, False
+    weight = 0.0
+    for k in range(bodies):
+        b = BL[k]
+        pull = max(pull, 2.0 * abs(P[b, GRAVITY] * cfg[CFG_GX + 2]))
+        if P[b, MOTION] == KINEMATIC_BODY:
+            moving_keys = True
+        if P[b, MOTION] >= KINEMATIC_BODY:
+            driven = True
+        if P[b, INV_MASS] > 0.0:
+            weight += abs(P[b, GRAVITY] * cfg[CFG_GX + 2]) * P[b, REACH] / P[b, INV_MASS]
+    while t < t1:
+        if cancel[0] != 0:
+            status[ST_CODE] = CANCELLED
+            return FINISHED, t, first
+        status[ST_STEPS] += 1
+        until = t1
+        if moving_keys:
+            for k in range(bodies):
+                if P[BL[k], MOTION] == KINEMATIC_BODY:
+                    until = min(until, lead(BL[k], t, S, P, KT))
+        for k in range(count):
+            if Q[PL[k], Q_SIDE] != 0:
+                watch_side(PL[k], S, scene, Q)
+        if near:
+            before = status[ST_IMPACTS]
+            if resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg) != 0:
+                return CROWDED, t, first
+            if status[ST_CODE] != OK:
+                return FINISHED, t, first
+            events += status[ST_IMPACTS] - before
+            if events > budget:
+                return CROWDED, t, first
+        h = min(cfg[CFG_STEP], until - t)
+        for k in range(bodies):
+            b = BL[k]
+            if P[b, INV_MASS] > 0.0:
+                h = step_limit(b, S, P, cfg, h)
+                if P[b, BALL] == 0.0 and (P[b, LOCK] < 56.0):
+                    h = min(h, cfg[CFG_CURVED_STEP])
+        held_before = m > 0
+        m = gather(t, count, PL, bodies, BL, old, S, P, scene, ws) if near else 0
+        if m > MOST_CONTACTS:
+            return CROWDED, t, first
+        passes = _passes_needed(m, P, scene, CI)
+        if passes == 8:
+            h = min(h, cfg[CFG_CURVED_STEP])
+        if until - t - h < 1e-9 * t1:
+            h = until - t
+        if m > 0:
+            rescale(m, h, CF)
+            error = hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg)
+            for _ in range(60):
+                cut = crossing(m, h, CI, CF)
+                if cut >= h:
+                    break
+                rescale(m, cut / h, CF)
+                h = cut
+                error = hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg)
+            if passes == 8 and not driven:  # a contact that wanders over its bodies: no substep may make energy
+                before, _ = island_energy(bodies, BL, S, P, cfg)
+                for _ in range(7):
+                    after, kinetic = island_energy(bodies, BL, E, P, cfg)
+                    if after - before <= NO_ENERGY * (kinetic + weight):
+                        break
+                    rescale(m, 0.5, CF)
+                    h *= 0.5
+                    error = hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg)
+            if error > 1e-7:
+                return CROWDED, t, first
+        else:
+            for k in range(bodies):
+                for c in range(6):
+                    D[BL[k], FORCE + c] = 0.0
+            advance_all(bodies, BL, h, S, P, ws, cfg)
+        hit = h
+        for k in range(count):
+            p = PL[k]
+            if Q[p, Q_KIND] == MANIFOLD:
+                if m == 0 or not _held(p, -1, m, CI):
+                    s = first_meeting(p, 0, hit, pull, S, P, scene, ws)
+                    if s >= 0.0 and s < hit:
+                        hit = s
+                continue
+            for f in range(Q[p, Q_FEATURES]):
+                if m == 0 or not _held(p, f, m, CI):
+                    s = first_meeting(p, f, hit, pull, S, P, scene, ws)
+                    if s >= 0.0 and s < hit:
+                        hit = s
+        span = h
+        if hit < h:
+            if m > 0 and hit > 0.0 and passes > 1:
+                rescale(m, hit / h, CF)
+                span = hit
+                hold(m, bodies, BL, hit, passes, S, P, scene, ws, cfg)
+            for k in range(bodies):
+                b = BL[k]
+                if P[b, MOTION] != 0.0:
+                    place_at(b, hit, D, E)
+                    turn_at(b, hit, S, P, D, E)
+        if m > 0 or held_before:
+            follow_modes(t, m, count, PL, S, scene, CI, CF, PS, plog, status)
+            if status[ST_CODE] != OK:
+                return FINISHED, t, first
+        first = sample(t, hit, bodies, BL, S, P, ws, times, first, out, lean)
+        keep_rows(m, span, CI, CF, OI, OF)
+        old = m
+        for k in range(bodies):
+            b = BL[k]
+            if P[b, MOTION] != 0.0:
+                for c in range(16):
+                    S[b, c] = E[b, c]
+        near = m > 0 or hit < h or moving_keys
+        if m > 0:
+            settle(m, S, P, scene, ws)
+            for i in range(m):
+                if CI[i, C_PAIR] != MOTOR and Q[CI[i, C_PAIR], Q_KIND] == MANIFOLD and CI[i, C_MODE] != MODE_NONE:
+                    near = True
+        idle = idle + 1 if hit < 1e-10 else 0
+        t = until if hit == h and until - t - h <= 0.0 else t + hit
+        if idle > 40 or (m > 0 and _sank(m, S, P, scene, ws)):
+            return CROWDED, t, first
+    return FINISHED, t1, first

@@ -1,0 +1,55 @@
+"""Many arrays behind one: a table of addresses, and views of them inside kernels.
+
+Passing dozens of arrays from kernel to kernel costs the compiler far more than the work is worth.
+The host packs addresses and shapes into one int64 table, keeps the arrays alive, and kernels look
+at entry ``k`` as a 2-D float64 (``reals(table, k)``) or int64 (``wholes(table, k)``) array.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from llvmlite import ir
+from numba import types
+from numba.core import cgutils
+from numba.extending import intrinsic
+from numba.np import arrayobj
+
+
+def _view_of(kind: Any, width: Any) -> Any:
+    """An intrinsic: entry ``k`` of a table as a C-contiguous array of two dimensions, built in place."""
+
+    @intrinsic  # type: ignore[misc]
+    def view(_typing: Any, table: Any, _k: Any) -> Any:
+        array = types.Array(kind, 2, "C")
+
+        def code(context: Any, builder: Any, _signature: Any, args: Any) -> Any:
+            base = arrayobj.make_array(table)(context, builder, args[0]).data
+            whole = ir.IntType(64)
+            first = builder.mul(args[1], ir.Constant(whole, 3))
+            address, rows, columns = (
+                builder.load(builder.gep(base, [builder.add(first, ir.Constant(whole, c))])) for c in range(3))
+            out = arrayobj.make_array(array)(context, builder)
+            step = builder.mul(columns, ir.Constant(whole, 8))
+            arrayobj.populate_array(
+                out, data=builder.inttoptr(address, width.as_pointer()), shape=cgutils.pack_array(builder, [rows, columns]),
+                strides=cgutils.pack_array(builder, [step, ir.Constant(whole, 8)]), itemsize=ir.Constant(whole, 8), meminfo=None)
+            return out._getvalue()
+
+        return array(table, types.int64), code
+
+    return view
+
+
+reals = _view_of(types.float64, ir.DoubleType())
+wholes = _view_of(types.int64, ir.IntType(64))
+
+
+def table_of(arrays: tuple[np.ndarray, ...]) -> np.ndarray:
+    """Addresses and shapes of C-contiguous 2-D arrays; the caller keeps them alive."""
+    rows = []
+    for a in arrays:
+        assert a.ndim == 2 and a.flags.c_contiguous and a.dtype in (np.float64, np.int64)
+        rows += [a.ctypes.data, *a.shape]
+    return np.array(rows, np.int64)
