@@ -26,6 +26,7 @@ test: setup
 
 bench: setup
 	$(BIN)/python benchmarks/drop.py
+	$(BIN)/python -m benchmarks.engine
 
 clean:
 	rm -rf $(VENV) demo-output

@@ -9,7 +9,10 @@ from yapa.case import (
     Body,
     Box,
     Case,
+    Cylinder,
     Direction,
+    Hull,
+    Key,
     NaturalRoll,
     Pair,
     Plane,
@@ -138,6 +141,31 @@ CASES = {
             unknown("pairs.rind+pad.restitution", 0.3, 0.95), unknown("bodies.orange.velocity.x", 0.0, 2.0),
             unknown("pairs.rind+pad.friction", 0.0, 1.0), unknown("bodies.orange.position.z", 0.5, 1.5, locked=True),
         ),
+    ),
+    "sweeper-bar": Case(
+        title="The sweeper bar", duration=1.6, output_rate=240.0,
+        notes="A driven bar sweeps a crate, a can and a cut lemon off its lane. How rough must the board be for the "
+              "crate to stop where it should?",
+        surfaces={"wood": Surface(), "board": Surface(friction=0.3, rolling_resistance=0.01), "steel": Surface(friction=0.1),
+                  "tin": Surface(friction=0.3, rolling_resistance=0.01), "peel": Surface(friction=0.5)},
+        pairs=(Pair(between=("wood", "board"), restitution=0.1, friction=0.45),
+               Pair(between=("steel", "wood"), restitution=0.05, friction=0.1)),
+        bodies={
+            "bar": Body(motion="kinematic",
+                        shapes=(Box(kind="box", size=(0.04, 0.56, 0.08), surface="steel"),),
+                        path=(Key(time=0.0, position=(-0.2, 0.0, 0.045)), Key(time=0.3, position=(0.1, 0.0, 0.045)))),
+            "crate": Body(shapes=(Box(kind="box", size=(0.14, 0.14, 0.1), surface="wood"),), mass=0.9, position=(0.0, -0.18, 0.05)),
+            "can": Body(shapes=(Cylinder(kind="cylinder", radius=0.033, length=0.12, surface="tin",
+                                         turned=(cos(radians(45)), sin(radians(45)), 0.0, 0.0)),), mass=0.35,
+                        position=(-0.02, 0.02, 0.033)),
+            "cut lemon": Body(shapes=(Hull(kind="hull", surface="peel", points=tuple(
+                (round(r * cos(radians(a)), 4), round(r * sin(radians(a)), 4), z)
+                for r, z, n in ((0.034, 0.0, 10), (0.028, 0.018, 8), (0.012, 0.031, 6)) for a in range(0, 360, 360 // n))),),
+                mass=0.06, position=(-0.02, 0.2, 0.0)),
+            "sorting board": plane("board"),
+        },
+        targets=(Target(outcome="travel", body="crate", value=0.4, tolerance=0.01),),
+        unknowns=(unknown("pairs.wood+board.friction", 0.05, 1.0), unknown("bodies.crate.position.x", -0.05, 0.1, locked=True)),
     ),
 }
 

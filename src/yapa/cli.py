@@ -215,7 +215,7 @@ def warm() -> None:
     if is_warm():
         click.echo("the engine is already compiled")
         return
-    click.echo("compiling the engine, about a minute …")
+    click.echo("compiling the engine, two to three minutes …")
     compile_all()
 
 
@@ -283,7 +283,7 @@ def _watched() -> Iterator[tuple[Callable[[Progress], None], Cancel]]:
     before = signal.signal(signal.SIGINT, lambda *_: cancel.set())
     bar = Bar(TextColumn("{task.description}"), BarColumn(), TimeElapsedColumn(), console=console,
               disable=not console.is_terminal, transient=True)
-    first = "fitting" if is_warm() else "compiling the engine, once, about a minute"
+    first = "fitting" if is_warm() else "compiling the engine, once, two to three minutes"
     try:
         with bar:
             task = bar.add_task(first, total=1.0)

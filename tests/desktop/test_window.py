@@ -50,7 +50,7 @@ def _move_event(place):
 
 def test_the_start_page_offers_the_demo_cases(window, qtbot):
     assert window.pages.currentWidget() is window.start
-    assert len(window.start.cards) == 6
+    assert len(window.start.cards) == 7
     qtbot.mouseClick(window.start.cards[0], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: window.session.picture is not None, timeout=20000)
     assert window.pages.currentWidget() is window.bench
@@ -463,3 +463,25 @@ def test_a_look_that_ends_after_closing_is_not_heard(bench, qtbot):
     w.close()
     qtbot.wait(100)  # an exception in the event loop would fail here
     assert not w.isVisible()
+
+
+def test_a_scene_spread_in_depth_is_seen_from_above_and_a_planar_one_from_the_side(bench, qtbot):
+    w = bench("sweeper-bar")
+    qtbot.waitUntil(lambda: w.bench.stage.view.elevation > 0.1, timeout=20000)
+    first = w.session.picture
+    w.session.undo.setClean()
+    w.open_demo(DATA / "orange-drop.yapa")
+    qtbot.waitUntil(lambda: w.session.picture is not first and w.bench.stage.view.elevation == 0.0, timeout=20000)
+
+
+def test_every_kind_of_shape_is_drawn_as_it_collides(bench, qtbot):
+    w = bench("sweeper-bar")
+    picture = w.session.picture
+    kinds = {shape.kind for body in picture.motion.bodies for shape in body.shapes}
+    assert {"box", "cylinder", "hull", "plane"} <= kinds
+    lemon = picture.motion.account("cut lemon").shapes[0]
+    assert len(lemon.vertices) >= 20
+    assert len(lemon.loops) >= 14
+    image = w.bench.stage.grab().toImage()
+    colors = {image.pixelColor(x, y).name() for x in range(0, image.width(), 4) for y in range(0, image.height(), 4)}
+    assert len(colors) > 20  # shaded solids, not an empty sheet

@@ -175,3 +175,19 @@ def test_an_unknown_option_falls_back_with_a_warning():
         decorator, off = jit.make_decorator(refusing)
     assert not off
     assert decorator(len) is len
+
+
+def test_how_much_is_compiled_is_counted_and_old_caches_are_forgotten(tmp_path, monkeypatch):
+    from yapa.engine import cache
+
+    mine = tmp_path / "kernels" / "now"
+    (mine / "sub").mkdir(parents=True)
+    monkeypatch.setattr(cache, "cache_folder", lambda: mine)
+    assert cache.compiled_share() == 0.0
+    (mine / "sub" / "law.solve_law-123.py311.1.nbi").touch()
+    assert 0.0 < cache.compiled_share() < 0.1
+    for k in range(5):
+        (tmp_path / "kernels" / f"old{k}").mkdir()
+        os.utime(tmp_path / "kernels" / f"old{k}", (1000 + k, 1000 + k))
+    cache.forget_old_caches(keep=2)
+    assert sorted(f.name for f in (tmp_path / "kernels").iterdir()) == ["now", "old3", "old4"]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 DATA = Path(__file__).parent / "data"
-ORDER = ("orange-drop", "orange-throw", "crate-chute", "grapefruit-lane", "lemons-nudge", "orange-wanted")
+ORDER = ("orange-drop", "orange-throw", "crate-chute", "grapefruit-lane", "lemons-nudge", "orange-wanted", "sweeper-bar")
 
 
 def demo_paths() -> list[Path]:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import logging
 import sys
-import time
 from pathlib import Path
 
 import pyqtgraph as pg
@@ -14,10 +13,8 @@ from PySide6.QtWidgets import QApplication, QProgressBar, QVBoxLayout, QWidget
 from yapa.desktop.cards import label
 from yapa.desktop.recovery import state_folder
 from yapa.desktop.theme import choose_theme, font, style_sheet
-from yapa.engine.cache import is_warm
+from yapa.engine.cache import compiled_share, is_warm
 from yapa.engine.warm import warm_in_child
-
-COMPILE_SECONDS = 60.0
 
 
 def make_application() -> QApplication:
@@ -49,7 +46,7 @@ class Warming(QWidget):
         self.setFixedSize(440, 120)
         column = QVBoxLayout(self)
         column.addWidget(label("Preparing the engine", 13, True))
-        column.addWidget(label("It is compiled for this machine, once. About a minute.", 10, role="soft"))
+        column.addWidget(label("It is compiled for this machine, once. Two to three minutes.", 10, role="soft"))
         self.bar = QProgressBar()
         self.bar.setRange(0, 1000)
         self.bar.setTextVisible(False)
@@ -86,12 +83,10 @@ def run_window(path: Path | None) -> int:
     keep.append(warming)
     warming.show()
     child = warm_in_child()
-    begun = time.monotonic()
-    timer = QTimer(interval=100)
+    timer = QTimer(interval=500)
 
     def tick() -> None:
-        done = (time.monotonic() - begun) / COMPILE_SECONDS
-        warming.bar.setValue(int(1000 * min(0.97, done)))
+        warming.bar.setValue(int(1000 * compiled_share()))
         if child.poll() is not None:
             timer.stop()
             begin()

@@ -70,6 +70,11 @@ def whole_scene(points: Array, reach: float, width: int, height: int, view: View
     return replace(base, centre=(float(centre[0]), float(centre[1]), float(centre[2])), half_height=half)
 
 
+def spread_in_depth(points: Array) -> bool:
+    """Whether places lie so far apart in depth (along y) that a side view would hide some behind others."""
+    return float(np.ptp(points[:, 1])) > 0.15 * float(np.ptp(points, axis=0).max())
+
+
 def nice_length(half_height: float) -> float:
     """A round length for the scale bar, about a fifth of the picture."""
     want = half_height * 0.4

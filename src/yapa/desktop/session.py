@@ -160,6 +160,11 @@ class Session(QObject):
         if self.case is not None and after is not self.case:
             self.undo.push(_Edit(self, self.case, after, text))
 
+    @property
+    def title(self) -> str:
+        """The title of the open case."""
+        return self.case.title if self.case is not None else ""
+
     def _put(self, case: Case) -> None:
         self.case = case
         self.live = {}

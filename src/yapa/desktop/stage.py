@@ -24,7 +24,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from yapa.desktop.camera import View, nice_length, whole_scene
+from yapa.desktop.camera import View, nice_length, spread_in_depth, whole_scene
 from yapa.desktop.session import Session
 from yapa.desktop.solids import Solids
 from yapa.desktop.theme import Theme, font, theme
@@ -46,6 +46,7 @@ class Stage(QWidget):
         self._image: QImage | None = None
         self._key: object = None
         self._built: tuple[int, Theme] | None = None
+        self._title: object = None
         self._ring = False
         self._drag: tuple[QPointF, View] | None = None
         self.render_seconds: list[float] = []
@@ -70,7 +71,7 @@ class Stage(QWidget):
             self._timer.start()
 
     def show_whole_scene(self) -> None:
-        """Home: everything in the picture, seen from the side."""
+        """Home: everything in the picture, from the side where the motion lies in one plane."""
         self._view, self._whole = None, True
         self._later()
 
@@ -103,9 +104,12 @@ class Stage(QWidget):
         if key != self._built:
             extent = float(np.ptp(points, axis=0).max()) + 20 * reach
             self._solids.build(motion.bodies, 3 * extent, theme())
-            if self._built is None or self._built[0] != key[0]:
-                self._whole = self._whole or self._view is None
+            if self._built is None or self._title != self._session.title:
+                self._view, self._whole = None, True  # another case: seen anew
+            self._title = self._session.title
             self._built = key
+        if self._view is None and spread_in_depth(points):
+            self._view = View((0.0, 0.0, 0.0), 1.0, -0.5, 0.5)
         if self._whole or self._view is None:
             self._view = whole_scene(points, reach, self.width(), self.height(), self._view)
         begun = time.perf_counter()

@@ -10,6 +10,8 @@ from __future__ import annotations
 import hashlib
 import os
 import platform
+import re
+import shutil
 import sys
 from importlib.metadata import version
 from pathlib import Path
@@ -47,6 +49,22 @@ def point_numba_at_cache() -> Path:
 
         numba.config.CACHE_DIR = str(folder)  # type: ignore[attr-defined]
     return folder
+
+
+def compiled_share() -> float:
+    """How much of the engine is compiled: of the kernels that stand on their own, those the cache holds."""
+    names = [f"{path.stem}.{name}" for path in sorted(KERNELS.glob("*.py"))
+             for name in re.findall(r"@far\((?:[^@]*?)\)\ndef (\w+)", path.read_text())]
+    have = {file.name.split("-")[0] for file in cache_folder().rglob("*.nbi")}
+    return sum(name in have for name in names) / max(len(names), 1)
+
+
+def forget_old_caches(keep: int = 3) -> None:
+    """Remove the folders of sources that are no more, but for the newest few."""
+    mine = cache_folder()
+    others = sorted((f for f in mine.parent.glob("*") if f.is_dir() and f != mine), key=lambda f: f.stat().st_mtime)
+    for folder in others[: max(0, len(others) - keep)]:
+        shutil.rmtree(folder, ignore_errors=True)
 
 
 def is_warm() -> bool:

@@ -52,6 +52,8 @@ STATUS = {
     L.NOT_FINITE: "a place went out of all bounds",
 }
 CROWD_STEP = 1 / 240
+_NEVER = np.zeros(1, np.int64)
+"""A cancel flag that nobody sets."""
 
 
 @dataclass(frozen=True)
@@ -87,6 +89,9 @@ class Workspace:
             real((rows, rows)), real((rows, rows)), real((9, rows)), np.zeros((rows, 4), np.int64), real((rows, 6)),
             real((rows, 12)), real((rows, 12)), real((260, 5)), real((16, 8)))
         self.ws = table_of(self._arrays)
+        self.S, self.cfg, self.status = real((bodies, 16)), real(L.CFG_COLUMNS), np.zeros(L.ST_COLUMNS, np.int64)
+        self.W, self.laws_changed = real((1, L.LAW_COLUMNS)), False
+        self.scene = np.zeros(0, np.int64)
         every = shapes * (shapes - 1) // 2
         self._points = 24 * shapes + 64 if movers > 1 else 64
         self._samples: Array | None = None
@@ -109,6 +114,12 @@ class Workspace:
         self._crowd_arrays = (np.zeros((points, 40)), whole(points, 3), np.zeros((self.bodies, 6)), whole(pairs, 1),
                               np.zeros((8 * pairs, 12)), np.zeros((points, 3)))
         self.bw, self.cw = table_of(self._run_arrays), table_of(self._crowd_arrays)
+
+    def scene_of(self, shapes: tuple[np.ndarray, ...], keys: Array) -> np.ndarray:
+        """The table of shapes, pairs, laws and keys."""
+        from yapa.engine.kernels.views import table_of
+
+        return table_of((*shapes, self.Q, self.W, keys))
 
     def grow_logs(self, rows: int) -> None:
         """Make room for more contacts."""
@@ -172,11 +183,14 @@ class Program:
         self.state = np.zeros((n, 16))
         self.props = np.zeros((n, L.P_COLUMNS))
         self.offsets = np.zeros((n, 3))
+        self._oblique: set[int] = set()
+        """Bodies whose principal axes are not their own."""
         self.axes = np.tile(np.array([1.0, 0.0, 0.0, 0.0]), (n, 1))
         self.surfaces = sorted({shape.surface for body in self.bodies for shape in body.shapes})
         count = len(self.surfaces)
         self.laws = np.zeros((count * count, L.LAW_COLUMNS))
         self._plans = [self._plan_law(a, b) for a in self.surfaces for b in self.surfaces]
+        self._falloffs = [self._falloff_of(a, b) for a in self.surfaces for b in self.surfaces]
         self.keys = self._lay_keys()
         self.geometry = self._lay_geometry()
         self.cfg = np.zeros(L.CFG_COLUMNS)
@@ -320,6 +334,12 @@ class Program:
             plan.append((own, getattr(rule, quantity), f"surfaces.{one}.{quantity}", f"surfaces.{two}.{quantity}", value, value))
         return plan
 
+    def _falloff_of(self, one: str, two: str) -> tuple[float, float]:
+        """Exponent and reference speed of the surface whose restitution falls faster."""
+        a, b = (self.case.surfaces.get(name, Surface()) for name in (one, two))
+        falls = a if a.restitution_falloff >= b.restitution_falloff else b
+        return falls.restitution_falloff, falls.reference_speed
+
     # -- numbers to arrays -------------------------------------------------------------------
 
     def _fill(
@@ -347,9 +367,7 @@ class Program:
             for own, rule, a, b, da, db in self._plans[k]
         ]
         e, static, dynamic, rolling, spinning = values
-        one, two = (self.case.surfaces.get(name, Surface()) for name in self.law_surfaces(k))
-        falls = one if one.restitution_falloff >= two.restitution_falloff else two
-        W[k, :7] = (e, static, min(dynamic, static), rolling, spinning, falls.restitution_falloff, falls.reference_speed)
+        W[k, :7] = (e, static, min(dynamic, static), rolling, spinning, *self._falloffs[k])
 
     def _shape_with(self, i: int, k: int, num: Mapping[str, float]) -> Posed:
         """Shape k of body i with the sizes in ``num`` (only the first shape's are numbers of the case)."""
@@ -404,6 +422,8 @@ class Program:
             row[L.KEY0], row[L.KEYS] = self._first_key[i], len(body.path) + 1
         turn = quaternion_of(axes) if not np.array_equal(axes, np.eye(3)) else np.array([1.0, 0.0, 0.0, 0.0])
         self.offsets[i], self.axes[i] = centre, turn
+        if turn[0] != 1.0:
+            self._oblique.add(i)
         row[L.KIND] = KINDS[body.shapes[0].kind]
         row[L.EXTENT : L.EXTENT + 3] = _extent(shapes[0])
         reach, thin = self._fill_shapes(i, shapes, centre, axes, geometry)
@@ -532,6 +552,8 @@ class Program:
         space = getattr(self._local, "space", None)
         if space is None:
             space = self._local.space = Workspace(len(self.names), len(self.geometry.GI), len(self.movers), self.sweeping)
+            space.W = self.laws.copy()
+            space.scene = space.scene_of(self.geometry.arrays, self.keys)
         return space
 
     def run(
@@ -551,49 +573,35 @@ class Program:
             have their spin and turn, but not their orientation
         """
         from yapa.engine.kernels.run import run
-        from yapa.engine.kernels.views import table_of
 
-        S, P, W, cfg, geometry = self.state.copy(), self.props, self.laws, self.cfg.copy(), self.geometry
+        space = self._workspace()
+        S, P, W, cfg, geometry = space.S, self.props, space.W, space.cfg, self.geometry
+        S[:] = self.state
+        cfg[:] = self.cfg
+        if space.laws_changed:
+            W[:] = self.laws
+            space.laws_changed = False
         if values:
-            num = {**self.base, **values}
-            bodies: set[int] = set()
-            laws: set[int] = set()
-            launched: set[int] = set()
-            for path in values:
-                touched = self.touches(path)
-                if self._only_launches(path):
-                    launched.add(touched[0][0])
-                    continue
-                bodies.update(touched[0])
-                laws.update(touched[1])
-                if touched[2] and geometry is self.geometry:
-                    geometry = geometry.copy()
-            if bodies:
-                P = P.copy()
-            if laws:
-                W = W.copy()
-            if bodies and geometry is self.geometry and any(len(self.bodies[i].shapes) > 1 for i in bodies):
-                geometry = geometry.copy()
-            self._fill(num, sorted(bodies), sorted(laws), S, P, W, cfg, geometry)
-            for i in launched - bodies:
-                self._launch(i, num, S)
+            P, geometry = self._with_values(values, space)
         cfg[L.CFG_END] = end
         cfg[L.CFG_LEAN] = 0.0 if keep else 1.0
         start = S.copy()
-        space = self._workspace()
-        stop = cancel if cancel is not None else np.zeros(1, np.int64)
+        stop = cancel if cancel is not None else _NEVER
         out = np.empty((len(times), len(self.names), 16)) if keep else space.samples(len(times))
         for i in self._resting:
             out[:, i] = start[i]
+        status = space.status
         while True:
-            status = np.zeros(L.ST_COLUMNS, np.int64)
-            run(S, P, table_of((*geometry.arrays, space.Q, W, self.keys)), len(self.surfaces), self.sweeping, space.ws,
-                space.cw, space.bw, times, out, space.clog, space.plog, cfg, status, stop)
+            status[:] = 0
+            scene = space.scene if geometry is self.geometry else space.scene_of(geometry.arrays, self.keys)
+            run(S, P, scene, len(self.surfaces), self.sweeping, space.ws, space.cw, space.bw, times, out, space.clog,
+                space.plog, cfg, status, stop)
             code = status[L.ST_CODE]
             if code == L.LOG_FULL and space.log_rows < MAX_LOG_ROWS:
                 space.grow_logs(4 * space.log_rows)
             elif code == L.PAIRS_FULL and space.pairs < MAX_PAIRS:
                 space.grow_pairs(2 * space.pairs)
+                space.scene = space.scene_of(self.geometry.arrays, self.keys)
             else:
                 break
             S[:] = start
@@ -604,9 +612,40 @@ class Program:
             int(status[L.ST_HANDOVERS]), float(cfg[L.CFG_OVERLAP]), int(status[L.ST_BODY]),
             lambda: self.accounts(start, P))
 
+    def _with_values(self, values: Mapping[str, float], space: Workspace) -> tuple[Array, _Geometry]:
+        """Write these values over the case's own in a workspace; the properties and shapes to run with."""
+        P, geometry = self.props, self.geometry
+        bodies: set[int] = set()
+        laws: set[int] = set()
+        launched: set[int] = set()
+        fields = False
+        for path in values:
+            touched = self.touches(path)
+            if self._only_launches(path):
+                launched.add(touched[0][0])
+                continue
+            fields = fields or not (touched[0] or touched[1])
+            bodies.update(touched[0])
+            laws.update(touched[1])
+            if touched[2] and geometry is self.geometry:
+                geometry = geometry.copy()
+        num = {**self.base, **values}
+        if bodies:
+            P = P.copy()
+            if geometry is self.geometry and any(len(self.bodies[i].shapes) > 1 for i in bodies):
+                geometry = geometry.copy()
+        if bodies or fields:
+            self._fill(num, sorted(bodies), (), space.S, P, space.W, space.cfg, geometry)
+        for k in laws:
+            self._fill_law(k, num, space.W)
+            space.laws_changed = True
+        for i in launched - bodies:
+            self._launch(i, num, space.S)
+        return P, geometry
+
     def _own_axes(self, states: Array) -> Array:
         """Orientations of the bodies' own axes in place of the principal ones."""
-        for i in np.flatnonzero(self.axes[:, 0] != 1.0):
+        for i in self._oblique:
             states[:, i, 3:7] = multiply(states[:, i, 3:7], self.axes[i] * [1, -1, -1, -1])
         return states
 

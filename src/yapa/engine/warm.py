@@ -1,6 +1,6 @@
 """Compile every kernel once, into the cache. Run as ``python -m yapa.engine.warm``.
 
-The compiler holds the interpreter lock for most of a minute, so the window runs this as a child
+The compiler holds the interpreter lock for minutes, so the window runs this as a child
 process and shows its progress; set-up runs it too.
 """
 
@@ -9,7 +9,7 @@ from __future__ import annotations
 import subprocess
 import sys
 
-from yapa.engine.cache import cache_folder, is_warm, point_numba_at_cache
+from yapa.engine.cache import cache_folder, forget_old_caches, is_warm, point_numba_at_cache
 
 
 def warm() -> None:
@@ -23,6 +23,7 @@ def warm() -> None:
     }
     simulate(Case(bodies=bodies, duration=0.3))
     (cache_folder() / "warm").touch()
+    forget_old_caches()
 
 
 def warm_in_child() -> subprocess.Popen[bytes]:

@@ -109,6 +109,10 @@ SLIPPING = 5e-3
 """m/s: a point slips at its limit and above this speed."""
 HEARD = 0.01
 """m/s: an approach above this is logged as a contact."""
+ROUNDING = 1e-14
+"""Share of an island's energy that is rounding, not gain."""
+QUIET = 1e-6
+"""An island whose motion is less than this share of what its overlaps hold only settles; it is left alone."""
 SPECULATIVE = 1e-3
 """m: points this near are held from closing in."""
 
@@ -571,10 +575,21 @@ def _tell(now, n, bounced, count, PL, S, U, P, scene, RC, RB, clog, plog, PS, st
 
 
 @kernel
-def _tame(energy, bodies, BL, S, P, cfg):
+def _elastic(n, h, RC, RB, S, X):
+    """Energy held in the overlaps of pressed points, ½ force × overlap."""
+    total = 0.0
+    for i in range(n):
+        if RC[i, R_LN] > 0.0:
+            total -= 0.5 * RC[i, R_LN] / h * min(_separation(i, RC, RB, S, X), 0.0)
+    return total
+
+
+@kernel
+def _tame(energy, elastic, bodies, BL, S, P, cfg):
     """Scale speeds back where an island has more energy than before. Returns what it has then."""
     after, kinetic = island_energy(bodies, BL, S, P, cfg)
-    if after <= energy or kinetic <= 0.0:
+    after += elastic
+    if after <= energy + ROUNDING * (abs(energy) + kinetic) or kinetic <= QUIET * elastic:
         return after
     left = max(0.0, kinetic - (after - energy))
     share = sqrt(left / kinetic)
@@ -628,6 +643,7 @@ def crowd_piece(t, dt, substeps, margin, bodies, BL, count, PL, S, P, scene, ws,
         for c in range(3):
             X[i, c] = S[a, c] + RC[i, R_RA + c] - S[b, c] - RC[i, R_RB + c]
     energy, _ = island_energy(bodies, BL, S, P, cfg)
+    energy += _elastic(n, h, RC, RB, S, X)
     now = t
     for sub in range(substeps):
         for k in range(bodies):
@@ -659,14 +675,14 @@ def crowd_piece(t, dt, substeps, margin, bodies, BL, count, PL, S, P, scene, ws,
             at_limit = RC[i, R_LT] ** 2 + RC[i, R_LS] ** 2 >= (0.999 * law[DYNAMIC] * RC[i, R_LN]) ** 2
             RC[i, R_STICK] = 0.0 if (at_limit and slip > SLIPPING) else 1.0
         if not driven:
-            energy = _tame(energy, bodies, BL, S, P, cfg)
+            energy = _tame(energy, _elastic(n, h, RC, RB, S, X), bodies, BL, S, P, cfg)
         until = now if sub + 1 < substeps else now - 1e-9 * dt  # the very end is read after what follows
         while first < times.shape[0] and times[first] <= until:
             _sample_between(first, 1.0 - (now - times[first]) / h, bodies, BL, S, P, reals(ws, WS_X), out)
             first += 1
     bounced = _bounce(n, RC, RB, S, P, scene, IW, cfg)
     if not driven:
-        _tame(energy, bodies, BL, S, P, cfg)
+        _tame(energy, _elastic(n, h, RC, RB, S, X), bodies, BL, S, P, cfg)
     while first < times.shape[0] and times[first] <= now:
         for k in range(bodies):
             if P[BL[k], MOTION] != 0.0:

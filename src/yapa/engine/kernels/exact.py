@@ -62,7 +62,7 @@ from yapa.engine.kernels.timing import first_meeting
 from yapa.engine.kernels.views import reals, wholes
 
 FINISHED, CROWDED = 0, 1
-NO_ENERGY = 1e-7
+NO_ENERGY = 1e-8
 """What a substep may gain before it is cut, as a share of the island's motion and of lifting it by its own size."""
 SUNK = -2e-7
 """m: a held pair of polytopes that gets deeper than this has more to it than its held points."""

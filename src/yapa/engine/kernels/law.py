@@ -12,11 +12,12 @@ row n, two tangent rows, and where it resists them two rolling rows and one spin
 with c the friction coefficient for tangents, and coefficient times effective radius for rolling and
 spinning. A block whose direction is given (it slips over the whole substep) has λ_t = -c_d λ_n d.
 
-Chain: Gauss-Seidel sweeps from the guess; Newton on W + εD, ten full steps keeping the best, then
-damped ones; proximal steps b - εDλ_before take the error of ε out and keep the even spread of force
-among contacts that W cannot tell apart; then, where that fails, ε from 1e-1 down to 1e-9, and last
-long sweeps. The best of all is returned with its error. (Acary, Brémond, Huber, On solving contact
-problems with Coulomb friction, 2018, compares such chains.)
+Chain: Newton on W + εD from the guess, ten full steps keeping the best, then damped ones, and where
+that fails once more after Gauss-Seidel sweeps; proximal steps b - εDλ_before take the error of ε out
+and keep the even spread of force among contacts that W cannot tell apart; then, where that fails, ε
+from 1e-1 down to 1e-9, friction grown from none, and last long sweeps. The best of all is returned
+with its error. (Acary, Brémond, Huber, On solving contact problems with Coulomb friction, 2018,
+compares such chains.)
 
 Row kinds in ``RI[row, 0]``: 0 normal, 1 first row of a friction block, 2 of a rolling block,
 3 of a spinning block, 4 another row of the block before, 5 first row of a block with a bound of its
@@ -33,8 +34,8 @@ NORMAL_ROW, FRICTION_ROW, ROLLING_ROW, SPINNING_ROW, MORE_ROW, BOUNDED_ROW = 0, 
 RI_COLUMNS, RF_COLUMNS = 4, 6
 V_FREE, V_NOW, V_STEP, V_HELD, V_SPEED, V_BEST, V_INNER, V_START = 0, 1, 2, 3, 4, 5, 6, 7
 EPSILON = 1e-9
-DONE, GOOD = 3e-15, 1e-13
-"""Errors, as shares of the largest term: at the first nothing is left to gain, the second is accepted."""
+DONE, GOOD, ENOUGH = 3e-15, 1e-13, 1e-11
+"""Errors, as shares of the largest term: nothing left to gain; not worth another proximal step; no need of a fallback."""
 FRICTION_STEPS = 8
 
 
@@ -334,21 +335,27 @@ def solve_law(N, V, W, A, RI, RF):
     scale = _largest_term(N, V, W)
     if best <= DONE * scale:
         return best / scale
-    _sweep(N, V, W, RI, RF, 12)
-    best = _keep_better(N, V, W, RI, RF, best)
-    scale = _largest_term(N, V, W)
-    for a in range(N):
-        V[V_HELD, a] = V[V_NOW, a]
-    for _ in range(9):
-        before = best
-        _newton(N, V, W, A, RI, RF, EPSILON, 22, 0.2 * DONE * scale)
-        best = _keep_better(N, V, W, RI, RF, best)
-        scale = _largest_term(N, V, W)
-        if best <= DONE * scale or (best <= GOOD * scale and best > 0.3 * before):
-            break
+    for attempt in range(2):
+        if attempt == 1:  # the guess led nowhere: sweep from it first
+            for a in range(N):
+                V[V_NOW, a] = V[V_START, a]
+            _sweep(N, V, W, RI, RF, 12)
+            best = _keep_better(N, V, W, RI, RF, best)
+            scale = _largest_term(N, V, W)
         for a in range(N):
             V[V_HELD, a] = V[V_NOW, a]
-    if best > GOOD * scale:  # from far: a strongly regularised problem first
+        for _ in range(9):
+            before = best
+            inner = _newton(N, V, W, A, RI, RF, EPSILON, 12 if attempt == 0 else 22, 0.2 * DONE * scale)
+            best = _keep_better(N, V, W, RI, RF, best)
+            scale = _largest_term(N, V, W)
+            if best <= DONE * scale or (best <= GOOD * scale and best > 0.3 * before) or inner > 1e-7 * scale:
+                break
+            for a in range(N):
+                V[V_HELD, a] = V[V_NOW, a]
+        if best <= ENOUGH * scale:
+            break
+    if best > ENOUGH * scale:  # from far: a strongly regularised problem first
         for a in range(N):
             V[V_NOW, a], V[V_HELD, a] = 0.0, 0.0
         epsilon = 1e-1
@@ -356,7 +363,7 @@ def solve_law(N, V, W, A, RI, RF):
             _newton(N, V, W, A, RI, RF, epsilon, 18, 0.2 * DONE * scale)
             epsilon *= 0.1
         best = _polish(N, V, W, A, RI, RF, best, scale)
-    if best > GOOD * scale:  # friction grown from none
+    if best > ENOUGH * scale:  # friction grown from none
         for a in range(N):
             V[V_NOW, a], V[V_HELD, a] = 0.0, 0.0
         share = 0.0
@@ -370,7 +377,7 @@ def solve_law(N, V, W, A, RI, RF):
                     RF[r, 1] *= factor
             _newton(N, V, W, A, RI, RF, 1e-6, 18, 0.2 * DONE * scale)
         best = _polish(N, V, W, A, RI, RF, best, scale)
-    if best > GOOD * scale:
+    if best > ENOUGH * scale:
         for a in range(N):
             V[V_NOW, a] = V[V_BEST, a]
         for k in range(12):
@@ -380,7 +387,7 @@ def solve_law(N, V, W, A, RI, RF):
             _sweep(N, V, W, RI, RF, 40)
             best = _keep_better(N, V, W, RI, RF, best)
             best = _polish(N, V, W, A, RI, RF, best, scale)
-            if best <= GOOD * scale:
+            if best <= ENOUGH * scale:
                 break
     _speeds(N, V_BEST, V, W, RI, 0.0)
     return best / _largest_term(N, V, W)

@@ -1,0 +1,186 @@
+"""The engine against a specialised C loop and a general solver, crowds, batches, and the island solver.
+
+Everything is timed interleaved in one run; only ratios and microseconds a step of the same run mean
+anything. ``python benchmarks/engine.py`` rewrites its part of docs/benchmarks.md.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+
+sys.path.insert(0, str(Path(__file__).parent.parent))
+from benchmarks.drop import MU, SPIN, START, TIMES, E, K, R, by_solve_ivp, the_case, timed
+from tests.instances import instance
+from tests.physics.test_crowds import crate, floor, scene
+from tests.scenes import ball
+
+from yapa.case import Body, Box, Sphere
+from yapa.engine import simulate_many
+from yapa.engine.kernels.law import FRICTION_ROW, MORE_ROW, solve_law
+from yapa.engine.kernels.layout import HITS
+from yapa.engine.program import Program
+
+HERE = Path(__file__).parent
+
+
+def c_loop():
+    """The specialised drop, compiled by gcc -O3."""
+    folder = tempfile.mkdtemp()
+    library = Path(folder) / "drop.so"
+    subprocess.run(["gcc", "-O3", "-march=native", "-shared", "-fPIC", str(HERE / "drop.c"), "-o", str(library), "-lm"], check=True)
+    drop = ctypes.CDLL(str(library)).drop
+    real = ctypes.POINTER(ctypes.c_double)
+    drop.argtypes = [real] + [ctypes.c_double] * 6 + [ctypes.c_int, real, real]
+    start, out, hits = np.array(START), np.zeros((480, 6)), np.zeros(64)
+    pointer = [a.ctypes.data_as(real) for a in (start, out, hits)]
+
+    def call():
+        return drop(pointer[0], SPIN, R, K, E, MU, 1 / 240, 480, pointer[1], pointer[2])
+
+    return call, out
+
+
+def drop_rows():
+    """One drop: ours, C, the general solver, and a batch that keeps only an outcome."""
+    case = the_case()
+    program = Program(case)
+    values = {"surfaces.s.restitution": E, "bodies.ball.velocity.x": START[2]}
+    call, out = c_loop()
+    call()
+    exact, _ = by_solve_ivp(1e-10, 1e-10)
+    error = np.abs(program.run(values, TIMES, 2.0).states[:480, 0, [0, 2]] - exact[:480]).max()
+    c_error = np.abs(out[:, :2] - exact[:480]).max()
+    few = np.array([0.0, 2.0])
+    rows = []
+    for _ in range(9):
+        rows.append((timed(lambda: program.run(values, TIMES, 2.0, keep=False), 200), timed(call, 400),
+                     timed(lambda: by_solve_ivp(1e-9, 1e-9), 2), timed(lambda: program.run(values, few, 2.0, keep=False), 200)))
+    ours, c, theirs, bare = (statistics.median(column) for column in zip(*rows, strict=True))
+    return [
+        ("position error, ours / C, against DOP853 at 1e-10", f"{error:.1e} / {c_error:.1e} m"),
+        ("compiled call, 480 samples and contacts", f"{ours * 1e6:.0f} µs, {ours / c:.1f}× the C loop ({c * 1e6:.0f} µs)"),
+        ("`solve_ivp` DOP853, events, rtol 1e-9", f"{theirs / ours:.0f}× ours"),
+        ("the same call, contacts only", f"{bare * 1e6:.0f} µs, {bare / c:.1f}× the C loop"),
+    ]
+
+
+def thread_rows():
+    """A batch in one and two threads."""
+    case = the_case()
+    values = np.column_stack([np.linspace(0.5, 0.9, 2000)])
+
+    def contacts(motion):
+        return len(motion.contacts)
+
+    def batch(threads):
+        return timed(lambda: simulate_many(case, ["surfaces.s.restitution"], values[:400], contacts, times=np.array([0.0, 2.0]),
+                                           threads=threads), 1)
+
+    batch(1)
+    rows = [(batch(1), batch(2)) for _ in range(5)]
+    one, two = (statistics.median(column) for column in zip(*rows, strict=True))
+    program = Program(case)
+
+    def raw(threads):
+        from concurrent.futures import ThreadPoolExecutor
+
+        def work(_k):
+            for _ in range(150):
+                program.run(None, TIMES, 2.0, keep=False)
+
+        begun = time.perf_counter()
+        with ThreadPoolExecutor(threads) as pool:
+            list(pool.map(work, range(4)))
+        return time.perf_counter() - begun
+
+    raw(2)
+    pure = [(raw(1), raw(2)) for _ in range(5)]
+    p1, p2 = (statistics.median(column) for column in zip(*pure, strict=True))
+    return [("batch of 400 drops to a count of contacts, threads 1 → 2", f"{one / two:.2f}×"),
+            ("compiled calls alone, threads 1 → 2", f"{p1 / p2:.2f}×")]
+
+
+def crowd_rows():
+    """Microseconds a step and a body-substep."""
+    rng = np.random.default_rng(1)
+    bodies = {f"s{k}": ball(0.05, position=(0.15 * (k % 5), 0.15 * (k // 5), 0.3 + 0.02 * k)) for k in range(10)}
+    bodies |= {f"c{k}": crate(0.2 * k, 0.6, 0.2 + 0.1 * k) for k in range(4)} | {"f": floor()}
+    program = Program(scene(bodies, duration=2.0, friction=0.5, restitution=0.3))
+    program.run(None, np.array([0.0, 2.0]), 0.1)
+    took = min(timed(lambda: program.run(None, np.array([0.0, 2.0]), 2.0, keep=False), 1) for _ in range(3))
+    rows = [("10 spheres and 4 boxes on a plane", f"{took / 480 * 1e6:.0f} µs a step of 1/240 s")]
+    before = None
+    for count in (10, 100, 500):
+        case = pile(count, rng)
+        program = Program(case)
+        begun = time.perf_counter()
+        raw = program.run(None, np.array([0.0, case.duration]), case.duration, keep=False)
+        took = time.perf_counter() - begun
+        outer = case.duration * 240
+        grew = "" if before is None else f", {took / outer / before:.1f}× the one before"
+        before = took / outer
+        rows.append((f"{count} bodies poured into a bin, {case.duration:g} s",
+                     f"{took / outer * 1e6:.0f} µs a step, {took / outer / 8 / count * 1e6:.2f} µs a body-substep{grew}"
+                     + ("" if raw.code == 0 else " (not finished)")))
+    return rows
+
+
+def pile(count, rng):
+    """Boxes and spheres above an open bin."""
+    w = 0.25 if count <= 150 else 0.45
+    per = int((2 * w - 0.1) / 0.11)
+    bodies = {}
+    for k in range(count):
+        layer, place = divmod(k, per * per)
+        x, y = (place % per - (per - 1) / 2) * 0.11, (place // per - (per - 1) / 2) * 0.11
+        shape = (Sphere(kind="sphere", radius=0.04, surface="both") if k % 2
+                 else Box(kind="box", size=(0.08, 0.08, 0.08), surface="both"))
+        bodies[f"p{k}"] = Body(shapes=(shape,), density=500.0, orientation=tuple(rng.normal(size=4).tolist()),
+                               position=(x + rng.normal() * 0.004, y + rng.normal() * 0.004, 0.1 + 0.13 * layer))
+    for name, size, at in (("l", (0.02, 2 * w, 4.0), (-w - 0.01, 0, 2.0)), ("r", (0.02, 2 * w, 4.0), (w + 0.01, 0, 2.0)),
+                           ("u", (2 * w, 0.02, 4.0), (0, -w - 0.01, 2.0)), ("v", (2 * w, 0.02, 4.0), (0, w + 0.01, 2.0))):
+        bodies[name] = Body(motion="static", shapes=(Box(kind="box", size=size, surface="both"),), position=at)
+    return scene(bodies | {"f": floor()}, duration=2.0, friction=0.5, restitution=0.2)
+
+
+def island_rows(count=10_000):
+    """The contact law on random islands: failures and time."""
+    rng = np.random.default_rng()
+    errors, times = [], []
+    for k in range(count):
+        W, b, friction = instance(rng, ("neighbours", "stack", "tetrahedra")[k % 3])
+        N = len(b)
+        V, RI, RF, A = np.zeros((9, N)), np.zeros((N, 4), np.int64), np.zeros((N, 6)), np.zeros((N, N))
+        V[0] = b
+        for i, mu in enumerate(friction):
+            RI[3 * i], RI[3 * i + 1] = (0, 3 * i, 1, 0), (FRICTION_ROW, 3 * i, 2, HITS)
+            RI[3 * i + 2, 0] = MORE_ROW
+            RF[3 * i + 1, :2] = mu
+        W = np.ascontiguousarray(W)
+        begun = time.perf_counter()
+        errors.append(solve_law.host(N, V, W, A, RI, RF))
+        times.append(time.perf_counter() - begun)
+    e, t = np.array(errors), np.array(times) * 1e6
+    return [(f"{count} random islands of 1 – 8 contacts, error above 1e-10", f"{(e > 1e-10).mean():.2%}"),
+            ("a solve", f"{t.mean():.0f} µs on average, {np.median(t):.0f} µs median, {np.percentile(t, 99):.0f} µs at 99%")]
+
+
+def main() -> None:
+    rows = drop_rows() + thread_rows() + crowd_rows() + island_rows()
+    lines = [f"| {name} | {value} |" for name, value in rows]
+    print("\n".join(lines))
+    path = HERE.parent / "docs" / "benchmarks.md"
+    kept = path.read_text().split("\n## The engine")[0].rstrip()
+    path.write_text(kept + "\n\n## The engine (`benchmarks/engine.py`)\n\n| | |\n| --- | --- |\n" + "\n".join(lines) + "\n")
+
+
+if __name__ == "__main__":
+    main()
