@@ -588,7 +588,6 @@ def _elastic(n, h, RC, RB, S, X):
 def _tame(energy, elastic, bodies, BL, S, P, cfg):
     """Scale speeds back where an island has more energy than before. Returns what it has then."""
     after, kinetic = island_energy(bodies, BL, S, P, cfg)
-    after += elastic
     if after <= energy + ROUNDING * (abs(energy) + kinetic) or kinetic <= QUIET * elastic:
         return after
     left = max(0.0, kinetic - (after - energy))
@@ -643,7 +642,6 @@ def crowd_piece(t, dt, substeps, margin, bodies, BL, count, PL, S, P, scene, ws,
         for c in range(3):
             X[i, c] = S[a, c] + RC[i, R_RA + c] - S[b, c] - RC[i, R_RB + c]
     energy, _ = island_energy(bodies, BL, S, P, cfg)
-    energy += _elastic(n, h, RC, RB, S, X)
     now = t
     for sub in range(substeps):
         for k in range(bodies):
