@@ -85,7 +85,7 @@ def take_all(folder: Path) -> None:
     p.shoot("numbers", dialog)
     dialog.close()
     for name, at in (("orange-drop", 0.95), ("crate-chute", 0.6), ("grapefruit-lane", 1.2), ("lemons-nudge", 0.7),
-                     ("orange-wanted", 0.8), ("sweeper-bar", 0.16)):
+                     ("orange-wanted", 0.8), ("sweeper-bar", 0.3)):
         p.open(name, at)
         if name not in ("orange-drop", "lemons-nudge"):
             p.fit()

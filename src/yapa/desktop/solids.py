@@ -101,13 +101,18 @@ def _hull(shape: ShapeAccount, t: Theme) -> vtkPolyData:
 
 
 def _sheet(shape: ShapeAccount, reach: float, t: Theme) -> vtkPolyData:
-    n = np.array(shape.size)
-    side = np.cross(n, [0.0, 1.0, 0.0])
+    normal = np.array(shape.size)
+    side = np.cross(normal, [0.0, 1.0, 0.0])
     side = side / np.linalg.norm(side) if np.linalg.norm(side) > 1e-6 else np.array([1.0, 0.0, 0.0])
-    across = np.cross(n, side)
-    corners = np.array([a * side + b * across for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))]) * reach
-    data = _mesh(corners, [(0, 1, 2, 3)])
-    _paint_cells(data, [t.color("hairline")], np.zeros(1, dtype=int))
+    across = np.cross(normal, side)
+    n = 36  # a grid on the ground's own colour: it shows the plane without weighing on what stands there
+    step = np.linspace(-reach, reach, n + 1)
+    points = np.array([a * side + b * across for a in step for b in step])
+    faces: list[tuple[int, ...]] = [
+        (i * (n + 1) + j, (i + 1) * (n + 1) + j, (i + 1) * (n + 1) + j + 1, i * (n + 1) + j + 1)
+        for i in range(n) for j in range(n)]
+    data = _mesh(points, faces)
+    _paint_cells(data, [t.color("stage")], np.zeros(len(faces), dtype=int))
     return data
 
 
@@ -168,8 +173,14 @@ class Solids:
                 prop = actor.GetProperty()
                 prop.SetAmbient(0.55)
                 prop.SetDiffuse(0.75)
+                if shape.kind == "plane":
+                    prop.SetAmbient(1.0)  # unlit: the ground keeps the colour of the stage
+                    prop.SetDiffuse(0.0)
+                    line = t.color("hairline")
+                    prop.EdgeVisibilityOn()
+                    prop.SetEdgeColor(line.redF(), line.greenF(), line.blueF())
                 if shape.kind in ("box", "hull"):
-                    ink = t.color("soft")
+                    ink = t.color("ink")
                     prop.EdgeVisibilityOn()
                     prop.SetEdgeColor(ink.redF(), ink.greenF(), ink.blueF())
                 self._renderer.AddActor(actor)
