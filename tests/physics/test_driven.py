@@ -174,7 +174,7 @@ def test_a_light_lever_passes_on_the_momentum_of_what_falls_on_it():
 
 
 @pytest.mark.parametrize(("change", "word"), [
-    ({"motion": "kinematic"}, "path"), ({"push_limit": 3.0}, "kinematic"), ({"density": 3.0, "mass": 1.0}, "both mass and density"),
+    ({"motion": "kinematic"}, "path"), ({"push_limit": 3.0}, "kinematic"), ({"density": 3.0, "mass": 2.0}, "both mass and density"),
     ({"motion": "kinematic", "path": [{"time": 1.0, "position": [0, 0, 0]}, {"time": 1.0, "position": [0, 0, 1]}]}, "rise in time"),
     ({"shapes": [{"kind": "hull", "points": [[0, 0, 0], [1, 0, 0], [0, 1, 0], [1, 1, 0]]}]}, "one plane"),
     ({"shapes": [{"kind": "capsule", "radius": 0.1}]}, "length"), ({"locked": ["w"]}, "locked"),

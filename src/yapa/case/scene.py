@@ -237,8 +237,8 @@ class Body(Model):
             raise ValueError("a plane has no mass and cannot be pushed with limited force")
         if self.under is not None and (self.motion != "static" or self.shapes[0].kind != "plane"):
             raise ValueError('"under" is for static planes only')
-        if self.density is not None and "mass" in self.model_fields_set:
-            raise ValueError("found both mass and density; give one of them")
+        if self.density is not None and self.mass != 1.0:  # 1 kg is what stands there when nothing is given
+            raise ValueError("both mass and density; give one of them")
         if self.motion == "kinematic" and not self.path:
             raise ValueError("a kinematic body needs a path of at least one key")
         if self.motion != "kinematic" and (self.path or self.push_limit is not None):
