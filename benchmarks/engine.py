@@ -17,11 +17,11 @@ from pathlib import Path
 import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
-from benchmarks.drop import MU, SPIN, START, TIMES, E, K, R, by_solve_ivp, the_case, timed
 from tests.instances import instance
 from tests.physics.test_crowds import crate, floor, scene
 from tests.scenes import ball
 
+from benchmarks.drop import MU, SPIN, START, TIMES, E, K, R, by_solve_ivp, the_case, timed
 from yapa.case import Body, Box, Sphere
 from yapa.engine import simulate_many
 from yapa.engine.kernels.law import FRICTION_ROW, MORE_ROW, solve_law

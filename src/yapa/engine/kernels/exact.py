@@ -224,13 +224,17 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
                     rescale(m, 0.5, CF)
                     h *= 0.5
                     error = hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg)
-            if error > 1e-7:
+            if not error <= 1e-7:
                 return CROWDED, t, first
         else:
             for k in range(bodies):
                 for c in range(6):
                     D[BL[k], FORCE + c] = 0.0
             advance_all(bodies, BL, h, S, P, ws, cfg)
+        for k in range(bodies):
+            b = BL[k]
+            if P[b, INV_MASS] > 0.0 and not abs(E[b, 0]) + abs(E[b, 1]) + abs(E[b, 2]) + abs(E[b, 10]) + abs(E[b, 11]) < 1e15:
+                return CROWDED, t, first
         hit = h
         for k in range(count):
             p = PL[k]

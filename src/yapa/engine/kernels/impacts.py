@@ -81,6 +81,8 @@ from yapa.engine.kernels.views import reals, wholes
 TOGETHER = 1e-7
 """m: points of one manifold closer than this hit at once."""
 IN_A_ROW = 60
+UNSOLVED, WILD = 1e-6, 1e9
+"""An error of the law, and a speed, that no impact may leave behind."""
 
 
 @kernel
@@ -254,6 +256,19 @@ def _hit(t, p, m, dull, S, P, scene, ws, clog, status, cfg):
         for i in range(m):
             CF[i, TARGET] = -ratio * min(CF[i, RATE], 0.0)
     error = solve_contacts(m, S, P, scene, ws)
+    for i in range(m):  # what does not solve is undone, and left to the crowd
+        for side in range(2):
+            q = CI[i, C_A] if side == 0 else CI[i, C_B]
+            for c in range(7, 13):
+                if not abs(S[q, c]) < WILD:
+                    error = 1e300
+    if not error < UNSOLVED:
+        for i in range(m):
+            for side in range(2):
+                q = CI[i, C_A] if side == 0 else CI[i, C_B]
+                for c in range(7, 13):
+                    S[q, c] = U[q, c]
+        return 1e300
     if ratio > 0.0 and LW[Q[p, Q_LAW], RESTITUTION] <= 1.0:
         a, b = Q[p, Q_BA], Q[p, Q_BB]
         driven = P[a, MOTION] == KINEMATIC_BODY or P[b, MOTION] == KINEMATIC_BODY
@@ -326,14 +341,14 @@ def resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg):
                     m = touching(m, PL[k], Q[PL[k], Q_FEATURES], margin_of(PL[k], scene), 1e-3, 1e300, S, scene, ws)
             if m > MOST_CONTACTS:
                 return 1
-            error = _hit(t, -1, m, True, S, P, scene, ws, clog, status, cfg)
-            if error > 1e-6:
+            if not _hit(t, -1, m, True, S, P, scene, ws, clog, status, cfg) < UNSOLVED:
                 return 1
         else:
             m = touching(0, pick, Q[pick, Q_FEATURES], margin_of(pick, scene), STILL, 1e300, S, scene, ws)
             if m == 0:
                 return 1
-            _hit(t, pick, m, it >= IN_A_ROW, S, P, scene, ws, clog, status, cfg)
+            if not _hit(t, pick, m, it >= IN_A_ROW, S, P, scene, ws, clog, status, cfg) < UNSOLVED:
+                return 1
         if status[ST_CODE] == LOG_FULL:
             return 0
     return 1
