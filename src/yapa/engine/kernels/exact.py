@@ -7,12 +7,15 @@ are read off the dense output. An island that makes no headway (too many meeting
 not solve, a held pair that sinks in) says so and is finished by ``crowd``.
 """
 
+from math import sqrt
+
 from yapa.engine.kernels.flight import lead, place_at, spin_at, step_limit, turn_at
 from yapa.engine.kernels.impacts import island_energy, resolve_impacts
 from yapa.engine.kernels.jit import REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     ANG_DAMP,
     BALL,
+    BELT,
     C_FEATURE,
     C_MODE,
     C_PAIR,
@@ -127,6 +130,15 @@ def keep_rows(m, span, CI, CF, OI, OF):
 
 
 @kernel
+def _runs(m, CI, CF):
+    """Whether a surface that runs gives the island energy."""
+    for i in range(m):
+        if CI[i, C_PAIR] != MOTOR and (CF[i, BELT] != 0.0 or CF[i, BELT + 1] != 0.0 or CF[i, BELT + 2] != 0.0):
+            return True
+    return False
+
+
+@kernel
 def _sank(m, S, P, scene, ws):
     """Whether a held pair without features is deeper than it should be: a point that was not held came down."""
     from_pair = -2
@@ -157,7 +169,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
     m, old, idle, events = 0, 0, 0, 0
     pull = 0.0
     moving_keys, driven = False, False
-    weight = 0.0
+    weight, before, given = 0.0, 0.0, False
     for k in range(bodies):
         b = BL[k]
         pull = max(pull, 2.0 * abs(P[b, GRAVITY] * cfg[CFG_GX + 2]))
@@ -181,12 +193,12 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
             if Q[PL[k], Q_SIDE] != 0:
                 watch_side(PL[k], S, scene, Q)
         if near:
-            before = status[ST_IMPACTS]
+            hits = status[ST_IMPACTS]
             if resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg) != 0:
                 return CROWDED, t, first
             if status[ST_CODE] != OK:
                 return FINISHED, t, first
-            events += status[ST_IMPACTS] - before
+            events += status[ST_IMPACTS] - hits
             if events > budget:
                 return CROWDED, t, first
         h = min(cfg[CFG_STEP], until - t)
@@ -215,8 +227,9 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
                 rescale(m, cut / h, CF)
                 h = cut
                 error = hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg)
-            if passes == 8 and not driven:  # a contact that wanders over its bodies: no substep may make energy
-                before, _ = island_energy(bodies, BL, S, P, cfg)
+            before, _ = island_energy(bodies, BL, S, P, cfg)
+            given = driven or _runs(m, CI, CF)
+            if passes == 8 and not given:  # a contact that wanders over its bodies: no substep may make energy
                 for _ in range(7):
                     after, kinetic = island_energy(bodies, BL, E, P, cfg)
                     if after - before <= NO_ENERGY * (kinetic + weight):
@@ -275,6 +288,14 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
         near = m > 0 or hit < h or moving_keys
         if m > 0:
             settle(m, S, P, scene, ws)
+            if passes == 8 and not given:  # what a wobbling rim still gained is taken from its motion
+                after, kinetic = island_energy(bodies, BL, S, P, cfg)
+                if after - before > NO_ENERGY * (kinetic + weight) and kinetic > 0.0:
+                    share = sqrt(max(0.0, kinetic - (after - before)) / kinetic)
+                    for k in range(bodies):
+                        if P[BL[k], INV_MASS] > 0.0:
+                            for c in range(7, 13):
+                                S[BL[k], c] *= share
             for i in range(m):
                 if CI[i, C_PAIR] != MOTOR and Q[CI[i, C_PAIR], Q_KIND] == MANIFOLD and CI[i, C_MODE] != MODE_NONE:
                     near = True
