@@ -12,7 +12,7 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
-from math import pi, sqrt
+from math import sqrt
 
 import numpy as np
 
@@ -20,21 +20,19 @@ from yapa.case.model import Case
 from yapa.case.paths import BODY_SCALARS, SURFACE_QUANTITIES, combine, find_pair, get_number, numbers
 from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, Hull, NaturalRoll, Plane, Posed, Rule, Sphere, Surface
 from yapa.engine.kernels import layout as L
+from yapa.engine.shape_facts import account_of, drag_area, extent_of, polytope_of, unit
 from yapa.engine.solids import (
-    Polytope,
     combined,
     moved,
     multiply,
-    polytope_of_box,
-    polytope_of_cylinder,
-    polytope_of_points,
     principal_axes,
     quaternion_of,
     solid_of,
     turn_matrix,
 )
+from yapa.engine.workspace import Workspace
 from yapa.errors import Unsupported
-from yapa.motion import Array, BodyAccount, ShapeAccount
+from yapa.motion import Array, BodyAccount
 
 MAX_LOG_ROWS = 400_000
 MAX_PAIRS = 4_000_000
@@ -71,72 +69,6 @@ class RawRun:
     overlap: float
     culprit: int
     accounts: Callable[[], tuple[BodyAccount, ...]]
-
-
-class Workspace:
-    """Scratch arrays of one thread."""
-
-    def __init__(self, bodies: int, shapes: int, movers: int, sweeping: bool) -> None:
-        from yapa.engine.kernels.views import table_of
-
-        self.bodies, self.shapes = bodies, shapes
-        rows = 6 * (L.MOST_CONTACTS + 4)
-        real = np.zeros
-        self._arrays = (
-            real((bodies, L.D_COLUMNS)), real((bodies, 16)), real((bodies, 16)), real((2 * bodies, 16)), np.ones((bodies, 2)),
-            np.zeros((L.MOST_CONTACTS + 4, L.CI_COLUMNS), np.int64), real((L.MOST_CONTACTS + 4, L.CF_COLUMNS)),
-            np.zeros((L.MOST_CONTACTS + 4, L.CI_COLUMNS), np.int64), real((L.MOST_CONTACTS + 4, L.CF_COLUMNS)),
-            real((rows, rows)), real((rows, rows)), real((9, rows)), np.zeros((rows, 4), np.int64), real((rows, 6)),
-            real((rows, 12)), real((rows, 12)), real((260, 5)), real((16, 8)))
-        self.ws = table_of(self._arrays)
-        self.S, self.cfg, self.status = real((bodies, 16)), real(L.CFG_COLUMNS), np.zeros(L.ST_COLUMNS, np.int64)
-        self.W, self.laws_changed = real((1, L.LAW_COLUMNS)), False
-        self.scene = np.zeros(0, np.int64)
-        every = shapes * (shapes - 1) // 2
-        self._points = 24 * shapes + 64 if movers > 1 else 64
-        self._samples: Array | None = None
-        self.grow_pairs(min(every, 16 * shapes + 64) if sweeping else max(every, 1))
-        self.grow_logs(256)
-
-    def grow_pairs(self, pairs: int) -> None:
-        """Make room for more pairs of shapes."""
-        from yapa.engine.kernels.views import table_of
-
-        self.pairs = pairs
-        whole = lambda *shape: np.zeros(shape, np.int64)  # noqa: E731
-        wide = max(self.shapes, self.bodies) + 2
-        self.Q = whole(pairs, L.Q_COLUMNS)
-        self._run_arrays = (
-            whole(pairs, 2), whole(pairs, L.Q_COLUMNS), whole(pairs, 2), whole(pairs, 2), whole(pairs, 1),
-            np.zeros((8 * pairs, 12)), np.zeros((self.shapes, 6)), whole(8, wide), whole(pairs, 2),
-            whole(1, self.bodies + pairs), whole(self.bodies + 1, 2), whole(1, pairs), whole(1, pairs), whole(1, self.bodies))
-        points = self._points
-        self._crowd_arrays = (np.zeros((points, 40)), whole(points, 3), np.zeros((self.bodies, 6)), whole(pairs, 1),
-                              np.zeros((8 * pairs, 12)), np.zeros((points, 3)))
-        self.bw, self.cw = table_of(self._run_arrays), table_of(self._crowd_arrays)
-
-    def scene_of(self, shapes: tuple[np.ndarray, ...], keys: Array) -> np.ndarray:
-        """The table of shapes, pairs, laws and keys."""
-        from yapa.engine.kernels.views import table_of
-
-        return table_of((*shapes, self.Q, self.W, keys))
-
-    def grow_logs(self, rows: int) -> None:
-        """Make room for more contacts."""
-        self.log_rows = rows
-        self.clog = np.zeros((rows, L.LOG_COLUMNS))
-        self.plog = np.zeros((rows, L.PH_COLUMNS))
-
-    def samples(self, count: int) -> Array:
-        """Room for samples, the same again for as long as it is large enough."""
-        if self._samples is None or len(self._samples) < count:
-            self._samples = np.empty((count, self.bodies, 16))
-        return self._samples[:count]
-
-
-def _unit(v: tuple[float, ...]) -> tuple[float, ...]:
-    n = sqrt(sum(c * c for c in v))
-    return tuple(c / n for c in v)
 
 
 @dataclass
@@ -260,13 +192,13 @@ class Program:
             keys = list(body.path)
             for k, key in enumerate(keys):
                 row = np.zeros(L.KEY_COLUMNS)
-                q = np.array(_unit(key.orientation))
+                q = np.array(unit(key.orientation))
                 row[0], row[1:4], row[4:8] = key.time, key.position, q
                 if k + 1 < len(keys):
                     after = keys[k + 1]
                     h = after.time - key.time
                     row[8:11] = (np.array(after.position) - np.array(key.position)) / h
-                    d = multiply(np.array(_unit(after.orientation)), q * [1, -1, -1, -1])
+                    d = multiply(np.array(unit(after.orientation)), q * [1, -1, -1, -1])
                     d = d if d[0] >= 0 else -d
                     size = float(np.linalg.norm(d[1:]))
                     if size > 0:
@@ -293,7 +225,7 @@ class Program:
                 row[L.I_SURFACE] = self.surfaces.index(shape.surface)
                 if isinstance(shape, Plane):
                     row[L.I_SIDES] = SIDES[shape.sides]
-                body_of = _polytope(shape)
+                body_of = polytope_of(shape)
                 if body_of is not None:
                     row[L.I_V0 : L.I_ND + 1] = [vertices, len(body_of.vertices), faces, len(body_of.loops), directions,
                                                 len(body_of.directions)]
@@ -411,7 +343,7 @@ class Program:
             row[L.IM : L.IM + 3] = [0.0 if lock >> c & 1 else 1.0 / mass for c in range(3)]
             if body.push_limit is None:
                 row[L.LIN_DAMP], row[L.ANG_DAMP] = num[keys["linear_damping"]], num[keys["angular_damping"]]
-                row[L.DRAG] = 0.5 * num["air.density"] * num[keys["drag_coefficient"]] * _drag_area(shapes)
+                row[L.DRAG] = 0.5 * num["air.density"] * num[keys["drag_coefficient"]] * drag_area(shapes)
                 row[L.GRAVITY] = num[keys["gravity_multiplier"]]
             one = shapes[0]
             centred = len(shapes) == 1 and isinstance(one, Sphere) and not any(one.at)
@@ -425,13 +357,13 @@ class Program:
         if turn[0] != 1.0:
             self._oblique.add(i)
         row[L.KIND] = KINDS[body.shapes[0].kind]
-        row[L.EXTENT : L.EXTENT + 3] = _extent(shapes[0])
+        row[L.EXTENT : L.EXTENT + 3] = extent_of(shapes[0])
         reach, thin = self._fill_shapes(i, shapes, centre, axes, geometry)
         row[L.REACH], row[L.THIN] = reach, thin
         state = np.zeros(16)
-        q = np.array(_unit(body.orientation))
+        q = np.array(unit(body.orientation))
         if body.path:
-            q, place = np.array(_unit(body.path[0].orientation)), np.array(body.path[0].position)
+            q, place = np.array(unit(body.path[0].orientation)), np.array(body.path[0].position)
         else:
             place = np.array([num[key] for key in keys["position"]]) if body.under is None else np.zeros(3)
         state[3:7] = multiply(q, turn)
@@ -461,7 +393,7 @@ class Program:
             if isinstance(shape, Sphere):
                 bound = half = row[L.G_RADIUS] = shape.radius
             elif isinstance(shape, Plane):
-                row[L.G_B : L.G_B + 3] = R @ np.array(_unit(shape.normal))
+                row[L.G_B : L.G_B + 3] = R @ np.array(unit(shape.normal))
                 half = 1e3
             elif isinstance(shape, Capsule | Cylinder):
                 u = R @ np.array([0.0, 0.0, shape.length / 2])
@@ -473,7 +405,7 @@ class Program:
             elif isinstance(shape, Box):
                 row[L.G_HALF : L.G_HALF + 3] = np.array(shape.size) / 2
                 half, bound = min(shape.size) / 2, float(np.linalg.norm(shape.size)) / 2
-            body_of = _polytope(shape)
+            body_of = polytope_of(shape)
             if body_of is not None:
                 body_of = moved(body_of, R, at)
                 gi = geometry.GI[s]
@@ -503,7 +435,7 @@ class Program:
 
     def _velocity(self, body: Body, base: str, keys: dict, num: Mapping[str, float]) -> list[float]:
         if isinstance(body.velocity, Direction):
-            velocity = [num[f"{base}.speed"] * c for c in _unit(body.velocity.direction)]
+            velocity = [num[f"{base}.speed"] * c for c in unit(body.velocity.direction)]
         else:
             velocity = [num[key] for key in keys["velocity"]]
         return [0.0 if axis in body.locked else v for axis, v in zip("xyz", velocity, strict=True)]
@@ -515,7 +447,7 @@ class Program:
             support = self.case.bodies[body.spin.rolls_on].shapes[0]
             if not isinstance(support, Plane) or not isinstance(body.shapes[0], Sphere | Capsule | Cylinder):
                 raise Unsupported(f"{base}.spin: natural roll needs a sphere, a capsule or a cylinder on a plane")
-            n, r = _unit(support.normal), num[f"{base}.radius"]
+            n, r = unit(support.normal), num[f"{base}.radius"]
             spin = [(n[1] * v[2] - n[2] * v[1]) / r, (n[2] * v[0] - n[0] * v[2]) / r, (n[0] * v[1] - n[1] * v[0]) / r]
         return [0.0 if f"turn {axis}" in body.locked else w for axis, w in zip("xyz", spin, strict=True)]
 
@@ -661,20 +593,8 @@ class Program:
                 tuple(S[i, :3].tolist()), tuple(q.tolist()), driven=body.motion == "kinematic",
                 inertia=tuple(P[i, L.INERTIA : L.INERTIA + 3].tolist()) if heavy else None,
                 axes=tuple(self.axes[i].tolist()), gravity_multiplier=float(P[i, L.GRAVITY]),
-                shapes=tuple(_account(shape, self.offsets[i]) for shape in body.shapes)))
+                shapes=tuple(account_of(shape, self.offsets[i]) for shape in body.shapes)))
         return tuple(rows)
-
-
-def _account(shape: Posed, offset: Array) -> ShapeAccount:
-    """What the stage draws of a shape: its outline as it really collides, about the centre of mass."""
-    body_of = polytope_of_points(shape.points) if isinstance(shape, Hull) else None
-    size = {
-        "sphere": lambda s: (s.radius,), "box": lambda s: s.size, "capsule": lambda s: (s.radius, s.length),
-        "cylinder": lambda s: (s.radius, s.length), "hull": lambda s: (), "plane": lambda s: _unit(s.normal),
-    }[shape.kind](shape)  # type: ignore[attr-defined]
-    at = np.array(shape.at) - offset
-    return ShapeAccount(shape.kind, tuple(size), tuple(at.tolist()), _unit(shape.turned), shape.clearance,  # type: ignore[arg-type, attr-defined]
-                        None if body_of is None else body_of.vertices, () if body_of is None else body_of.loops)
 
 
 def _has_mass(body: Body) -> bool:
@@ -688,31 +608,3 @@ def _keys_of(name: str) -> dict:
     keys: dict = {key: f"{base}.{key}" for key in (*BODY_SCALARS, "density")}
     keys.update({key: [f"{base}.{key}.{axis}" for axis in "xyz"] for key in ("position", "velocity", "spin")})
     return keys
-
-
-def _polytope(shape: Posed) -> Polytope | None:
-    """Vertices and faces of a shape in its own axes, where it has any."""
-    if isinstance(shape, Box):
-        return polytope_of_box(np.array(shape.size) / 2)
-    if isinstance(shape, Cylinder):
-        return polytope_of_cylinder(shape.radius, shape.length)
-    return polytope_of_points(shape.points) if isinstance(shape, Hull) else None
-
-
-def _extent(shape: Posed) -> tuple[float, ...]:
-    """Radius, half edges or normal of a body's first shape."""
-    if isinstance(shape, Sphere | Capsule | Cylinder):
-        return (shape.radius,) * 3
-    if isinstance(shape, Box):
-        return tuple(e / 2 for e in shape.size)
-    if isinstance(shape, Plane):
-        return _unit(shape.normal)
-    assert isinstance(shape, Hull)
-    return tuple((np.ptp(np.array(shape.points), axis=0) / 2).tolist())
-
-
-def _drag_area(shapes: list[Posed]) -> float:
-    """πr² for a sphere, a quarter of the surface for other convex shapes (the mean of their shadows)."""
-    if len(shapes) == 1 and isinstance(shapes[0], Sphere):
-        return pi * shapes[0].radius ** 2
-    return sum(solid_of(shape, True).measure for shape in shapes) / 4

@@ -1,0 +1,69 @@
+"""Scratch arrays of one thread: what a run writes on, and the tables of addresses that lead to it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from yapa.engine.kernels import layout as L
+from yapa.motion import Array
+
+
+class Workspace:
+    """Scratch arrays of one thread."""
+
+    def __init__(self, bodies: int, shapes: int, movers: int, sweeping: bool) -> None:
+        from yapa.engine.kernels.views import table_of
+
+        self.bodies, self.shapes = bodies, shapes
+        rows = 6 * (L.MOST_CONTACTS + 4)
+        real = np.zeros
+        self._arrays = (
+            real((bodies, L.D_COLUMNS)), real((bodies, 16)), real((bodies, 16)), real((2 * bodies, 16)), np.ones((bodies, 2)),
+            np.zeros((L.MOST_CONTACTS + 4, L.CI_COLUMNS), np.int64), real((L.MOST_CONTACTS + 4, L.CF_COLUMNS)),
+            np.zeros((L.MOST_CONTACTS + 4, L.CI_COLUMNS), np.int64), real((L.MOST_CONTACTS + 4, L.CF_COLUMNS)),
+            real((rows, rows)), real((rows, rows)), real((9, rows)), np.zeros((rows, 4), np.int64), real((rows, 6)),
+            real((rows, 12)), real((rows, 12)), real((260, 5)), real((16, 8)))
+        self.ws = table_of(self._arrays)
+        self.S, self.cfg, self.status = real((bodies, 16)), real(L.CFG_COLUMNS), np.zeros(L.ST_COLUMNS, np.int64)
+        self.W, self.laws_changed = real((1, L.LAW_COLUMNS)), False
+        self.scene = np.zeros(0, np.int64)
+        every = shapes * (shapes - 1) // 2
+        self._points = 24 * shapes + 64 if movers > 1 else 64
+        self._samples: Array | None = None
+        self.grow_pairs(min(every, 16 * shapes + 64) if sweeping else max(every, 1))
+        self.grow_logs(256)
+
+    def grow_pairs(self, pairs: int) -> None:
+        """Make room for more pairs of shapes."""
+        from yapa.engine.kernels.views import table_of
+
+        self.pairs = pairs
+        whole = lambda *shape: np.zeros(shape, np.int64)  # noqa: E731
+        wide = max(self.shapes, self.bodies) + 2
+        self.Q = whole(pairs, L.Q_COLUMNS)
+        self._run_arrays = (
+            whole(pairs, 2), whole(pairs, L.Q_COLUMNS), whole(pairs, 2), whole(pairs, 2), whole(pairs, 1),
+            np.zeros((8 * pairs, 12)), np.zeros((self.shapes, 6)), whole(8, wide), whole(pairs, 2),
+            whole(1, self.bodies + pairs), whole(self.bodies + 1, 2), whole(1, pairs), whole(1, pairs), whole(1, self.bodies))
+        points = self._points
+        self._crowd_arrays = (np.zeros((points, 40)), whole(points, 3), np.zeros((self.bodies, 6)), whole(pairs, 1),
+                              np.zeros((8 * pairs, 12)), np.zeros((points, 3)))
+        self.bw, self.cw = table_of(self._run_arrays), table_of(self._crowd_arrays)
+
+    def scene_of(self, shapes: tuple[np.ndarray, ...], keys: Array) -> np.ndarray:
+        """The table of shapes, pairs, laws and keys."""
+        from yapa.engine.kernels.views import table_of
+
+        return table_of((*shapes, self.Q, self.W, keys))
+
+    def grow_logs(self, rows: int) -> None:
+        """Make room for more contacts."""
+        self.log_rows = rows
+        self.clog = np.zeros((rows, L.LOG_COLUMNS))
+        self.plog = np.zeros((rows, L.PH_COLUMNS))
+
+    def samples(self, count: int) -> Array:
+        """Room for samples, the same again for as long as it is large enough."""
+        if self._samples is None or len(self._samples) < count:
+            self._samples = np.empty((count, self.bodies, 16))
+        return self._samples[:count]
