@@ -6,6 +6,7 @@ import pytest
 
 from yapa import api, trials
 from yapa.case import Trial, with_numbers
+from yapa.demo import DATA
 from yapa.fitting import fit
 
 RESTITUTION, DRAG = "pairs.rind+pad.restitution", "bodies.orange.drag_coefficient"
@@ -80,8 +81,7 @@ def test_trials_survive_the_file(demo, tmp_path):
     case = demo("orange-drop")
     case = trials.add_trial(case, trials.as_set_up(case))
     api.save(case, tmp_path / "kept.yapa")
-    # the track is read beside the case
-    (tmp_path / "orange-drop.csv").write_bytes((__import__("yapa.demo", fromlist=["DATA"]).DATA / "orange-drop.csv").read_bytes())
+    (tmp_path / "orange-drop.csv").write_bytes((DATA / "orange-drop.csv").read_bytes())  # the track is read beside the case
     back = api.load(tmp_path / "kept.yapa")
     assert back.trials == case.trials
     assert isinstance(back.trials[0], Trial)

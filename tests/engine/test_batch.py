@@ -89,3 +89,25 @@ def test_the_energy_book_turns_with_a_body_of_oblique_axes():
     book = motion.energy()
     assert np.abs(book.turning / book.turning[0] - 1).max() < 1e-6
     assert np.ptp(motion.states[:, 0, 10]) > 0.1  # it tumbles
+
+
+def l_shape():
+    shapes = (Box(kind="box", size=(1.0, 0.2, 0.2)), Sphere(kind="sphere", radius=0.2, at=(0.4, 0.3, 0.6)))
+    return scene({"l": Body(shapes=shapes, mass=3.0, spin=(1.0, 2.0, -1.5))}, duration=0.5, gravity=0.0)
+
+
+def test_a_size_that_turns_the_principal_axes_does_not_leak_into_other_runs():
+    case = l_shape()
+    before = simulate(case)
+    wide = simulate(case, {"bodies.l.size.x": 2.0})
+    after = simulate(case)
+    assert (before.states == after.states).all()
+    assert before.bodies == after.bodies
+    assert wide.bodies[0].axes != before.bodies[0].axes
+    assert wide.states[0, 0, 3:7] == pytest.approx([1, 0, 0, 0], abs=1e-12)  # its own axes, as the case gives them
+
+
+def test_a_motion_shows_the_sizes_it_ran_with():
+    motion = simulate(throw(), {"bodies.b.radius": 0.07})
+    assert motion.bodies[0].shapes[0].size == (0.07,)
+    assert simulate(throw()).bodies[0].shapes[0].size == (0.04,)

@@ -60,6 +60,7 @@ class Session(QObject):
         super().__init__()
         self.case: Case | None = None
         self.path: Path | None = None
+        self.opened = 0
         self.undo = QUndoStack(self)
         self.live: dict[str, float] = {}
         self.picture: Picture | None = None
@@ -91,6 +92,7 @@ class Session(QObject):
         if not case.trials:
             case = trials.add_trial(case, trials.as_set_up(case))
         self.path = path
+        self.opened += 1
         self.undo.clear()
         self.live, self.result, self.compare, self.picture = {}, None, None, None
         self.playhead = 0.0
@@ -159,11 +161,6 @@ class Session(QObject):
         """One undoable edit."""
         if self.case is not None and after is not self.case:
             self.undo.push(_Edit(self, self.case, after, text))
-
-    @property
-    def title(self) -> str:
-        """The title of the open case."""
-        return self.case.title if self.case is not None else ""
 
     def _put(self, case: Case) -> None:
         self.case = case

@@ -46,7 +46,7 @@ class Stage(QWidget):
         self._image: QImage | None = None
         self._key: object = None
         self._built: tuple[int, Theme] | None = None
-        self._title: object = None
+        self._opened = 0
         self._ring = False
         self._drag: tuple[QPointF, View] | None = None
         self.render_seconds: list[float] = []
@@ -104,9 +104,9 @@ class Stage(QWidget):
         if key != self._built:
             extent = float(np.ptp(points, axis=0).max()) + 20 * reach
             self._solids.build(motion.bodies, 3 * extent, theme())
-            if self._built is None or self._title != self._session.title:
+            if self._built is None or self._opened != self._session.opened:
                 self._view, self._whole = None, True  # another case: seen anew
-            self._title = self._session.title
+            self._opened = self._session.opened
             self._built = key
         if self._view is None and spread_in_depth(points):
             self._view = View((0.0, 0.0, 0.0), 1.0, -0.5, 0.5)

@@ -3,15 +3,15 @@
 A fit calls :meth:`Program.run` with values for its unknowns thousands of times; only the rows of
 bodies and laws that a value touches are written again.
 
-Inside, a body's place is its centre of mass and its axes are the principal ones; ``offset`` (the
-centre in the body's own axes) and ``axes`` (the principal axes there) lead back.
+Inside, a body's place is its centre of mass and its axes are the principal ones; the geometry's
+``offsets`` and ``axes`` lead back. A run writes only on its thread's workspace and on copies.
 """
 
 from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from math import sqrt
 
 import numpy as np
@@ -73,7 +73,10 @@ class RawRun:
 
 @dataclass
 class _Geometry:
-    """Arrays of all shapes, and where each body's part of them is."""
+    """Arrays of all shapes, where each body's part of them is, and the way back to the bodies' own axes.
+
+    ``offsets`` (n, 3): the centre of mass in the body's axes; ``axes`` (n, 4): the principal axes there.
+    """
 
     GF: Array
     GI: np.ndarray
@@ -82,7 +85,9 @@ class _Geometry:
     FI: np.ndarray
     LP: np.ndarray
     DR: Array
-    shapes_of: list[list[int]] = field(default_factory=list)
+    shapes_of: list[list[int]]
+    offsets: Array
+    axes: Array
 
     @property
     def arrays(self) -> tuple[np.ndarray, ...]:
@@ -91,7 +96,7 @@ class _Geometry:
 
     def copy(self) -> _Geometry:
         return _Geometry(self.GF.copy(), self.GI, self.VT.copy(), self.FC.copy(), self.FI, self.LP, self.DR.copy(),
-                         self.shapes_of)
+                         self.shapes_of, self.offsets.copy(), self.axes.copy())
 
 
 class Program:
@@ -114,10 +119,6 @@ class Program:
         n = len(self.names)
         self.state = np.zeros((n, 16))
         self.props = np.zeros((n, L.P_COLUMNS))
-        self.offsets = np.zeros((n, 3))
-        self._oblique: set[int] = set()
-        """Bodies whose principal axes are not their own."""
-        self.axes = np.tile(np.array([1.0, 0.0, 0.0, 0.0]), (n, 1))
         self.surfaces = sorted({shape.surface for body in self.bodies for shape in body.shapes})
         count = len(self.surfaces)
         self.laws = np.zeros((count * count, L.LAW_COLUMNS))
@@ -245,7 +246,8 @@ class Program:
         stack = lambda rows, width: np.vstack(rows) if rows else np.zeros((1, width))  # noqa: E731
         return _Geometry(
             np.zeros((len(GI), L.GF_COLUMNS)), np.array(GI, np.int64), stack(VT, 3), stack(FC, 4),
-            np.array(FI or [(0, 0)], np.int64), np.array([LP or [0]], np.int64), stack(DR, 3), shapes_of)
+            np.array(FI or [(0, 0)], np.int64), np.array([LP or [0]], np.int64), stack(DR, 3), shapes_of,
+            np.zeros((len(self.bodies), 3)), np.tile([1.0, 0.0, 0.0, 0.0], (len(self.bodies), 1)))
 
     def _plan_law(self, one: str, two: str) -> list[tuple[str | None, Rule, str, str, float, float]]:
         """Where each quantity of a pair comes from: its own path, or two surfaces' paths with their defaults."""
@@ -353,9 +355,7 @@ class Program:
         if body.motion == "kinematic":
             row[L.KEY0], row[L.KEYS] = self._first_key[i], len(body.path) + 1
         turn = quaternion_of(axes) if not np.array_equal(axes, np.eye(3)) else np.array([1.0, 0.0, 0.0, 0.0])
-        self.offsets[i], self.axes[i] = centre, turn
-        if turn[0] != 1.0:
-            self._oblique.add(i)
+        geometry.offsets[i], geometry.axes[i] = centre, turn
         row[L.KIND] = KINDS[body.shapes[0].kind]
         row[L.EXTENT : L.EXTENT + 3] = extent_of(shapes[0])
         reach, thin = self._fill_shapes(i, shapes, centre, axes, geometry)
@@ -539,10 +539,10 @@ class Program:
             S[:] = start
         done = int(status[L.ST_SAMPLES])
         return RawRun(
-            times[:done], self._own_axes(out[:done]), space.clog[: status[L.ST_CONTACTS]].copy(),
+            times[:done], self._own_axes(out[:done], geometry), space.clog[: status[L.ST_CONTACTS]].copy(),
             space.plog[: status[L.ST_PHASES]].copy(), int(code), int(status[L.ST_STEPS]), int(status[L.ST_CROWDED]),
             int(status[L.ST_HANDOVERS]), float(cfg[L.CFG_OVERLAP]), int(status[L.ST_BODY]),
-            lambda: self.accounts(start, P))
+            lambda: self.accounts(start, P, geometry, values))
 
     def _with_values(self, values: Mapping[str, float], space: Workspace) -> tuple[Array, _Geometry]:
         """Write these values over the case's own in a workspace; the properties and shapes to run with."""
@@ -575,25 +575,30 @@ class Program:
             self._launch(i, num, space.S)
         return P, geometry
 
-    def _own_axes(self, states: Array) -> Array:
+    def _own_axes(self, states: Array, geometry: _Geometry) -> Array:
         """Orientations of the bodies' own axes in place of the principal ones."""
-        for i in self._oblique:
-            states[:, i, 3:7] = multiply(states[:, i, 3:7], self.axes[i] * [1, -1, -1, -1])
+        for i in self.movers:
+            if geometry.axes[i, 0] != 1.0:
+                states[:, i, 3:7] = multiply(states[:, i, 3:7], geometry.axes[i] * [1, -1, -1, -1])
         return states
 
-    def accounts(self, S: Array, P: Array) -> tuple[BodyAccount, ...]:
-        """What a motion knows of its bodies, from states and properties."""
+    def accounts(
+        self, S: Array, P: Array, geometry: _Geometry | None = None, values: Mapping[str, float] | None = None
+    ) -> tuple[BodyAccount, ...]:
+        """What a motion knows of its bodies, from states and properties, and the shapes and values it ran with."""
+        frames, num = geometry or self.geometry, {**self.base, **(values or {})}
         rows = []
         for i, body in enumerate(self.bodies):
             heavy = P[i, L.INV_MASS] > 0
-            q = multiply(S[i, 3:7], self.axes[i] * [1, -1, -1, -1])
+            q = multiply(S[i, 3:7], frames.axes[i] * [1, -1, -1, -1])
+            shapes = (self._shape_with(i, k, num) for k in range(len(body.shapes)))
             rows.append(BodyAccount(
                 self.names[i], body.motion != "static", body.shapes[0].kind, tuple(P[i, L.EXTENT : L.EXTENT + 3].tolist()),
                 float(P[i, L.REACH]), 1.0 / float(P[i, L.INV_MASS]) if heavy else None,
                 tuple(S[i, :3].tolist()), tuple(q.tolist()), driven=body.motion == "kinematic",
                 inertia=tuple(P[i, L.INERTIA : L.INERTIA + 3].tolist()) if heavy else None,
-                axes=tuple(self.axes[i].tolist()), gravity_multiplier=float(P[i, L.GRAVITY]),
-                shapes=tuple(account_of(shape, self.offsets[i]) for shape in body.shapes)))
+                axes=tuple(frames.axes[i].tolist()), gravity_multiplier=float(P[i, L.GRAVITY]),
+                shapes=tuple(account_of(shape, frames.offsets[i]) for shape in shapes)))
         return tuple(rows)
 
 
