@@ -44,8 +44,6 @@ STATUS = {
     L.OK: "complete",
     L.CANCELLED: "cancelled",
     L.LOG_FULL: "too many contacts to log",
-    L.STUCK: "no headway: time stopped advancing",
-    L.TOO_LONG: "too many steps",
     L.PAIRS_FULL: "too many pairs of shapes near each other",
     L.NOT_FINITE: "a place went out of all bounds",
 }

@@ -46,8 +46,8 @@ class Workspace:
             np.zeros((8 * pairs, 12)), np.zeros((self.shapes, 6)), whole(8, wide), whole(pairs, 2),
             whole(1, self.bodies + pairs), whole(self.bodies + 1, 2), whole(1, pairs), whole(1, pairs), whole(1, self.bodies))
         points = self._points
-        self._crowd_arrays = (np.zeros((points, 40)), whole(points, 3), np.zeros((self.bodies, 6)), whole(pairs, 1),
-                              np.zeros((8 * pairs, 12)), np.zeros((points, 3)))
+        self._crowd_arrays = (np.zeros((points, L.POINT_COLUMNS)), whole(points, 3), np.zeros((self.bodies, 6)), whole(pairs, 1),
+                              np.zeros((8 * pairs, 12)))
         self.bw, self.cw = table_of(self._run_arrays), table_of(self._crowd_arrays)
 
     def scene_of(self, shapes: tuple[np.ndarray, ...], keys: Array) -> np.ndarray:

@@ -8,7 +8,6 @@ is known of a pair (its phase, its contact points) follows it from list to list.
 
 from math import sqrt
 
-from yapa.engine.kernels.crowd import SLOTS
 from yapa.engine.kernels.jit import REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     BOX,
@@ -52,6 +51,7 @@ from yapa.engine.kernels.layout import (
     VERTEX_PLANE,
 )
 from yapa.engine.kernels.phases import close_phase
+from yapa.engine.kernels.points import SLOTS
 from yapa.engine.kernels.shapes import turned
 from yapa.engine.kernels.views import reals, wholes
 

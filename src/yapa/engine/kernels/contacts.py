@@ -41,16 +41,13 @@ from yapa.engine.kernels.layout import (
     C_ROLLING,
     C_ROW,
     C_SLIPPING,
-    CYLINDER,
     DYNAMIC,
     END_A,
     END_B,
     FREE,
     G_BELT,
-    G_RADIUS,
     GAP,
     HITS,
-    I_KIND,
     IM,
     INERTIA,
     INV_MASS,
@@ -76,7 +73,6 @@ from yapa.engine.kernels.layout import (
     ROUND_PLANE,
     ROUND_ROUND,
     SC_GF,
-    SC_GI,
     SC_LAW,
     SC_Q,
     SLIP_DIR,
@@ -84,7 +80,6 @@ from yapa.engine.kernels.layout import (
     SPINNING,
     STATIC,
     TARGET,
-    VERTEX_PLANE,
     WS_A,
     WS_CF,
     WS_CI,
@@ -100,24 +95,10 @@ from yapa.engine.kernels.layout import (
     J,
     K,
 )
+from yapa.engine.kernels.material import rolling_radius, tangents
 from yapa.engine.kernels.polytopes import manifold_of
 from yapa.engine.kernels.shapes import frame, turned
 from yapa.engine.kernels.views import reals, wholes
-
-
-@kernel
-def rolling_radius(p, f, ax, ay, az, nx, ny, nz, geo, Q):
-    """1/R = 1/R_a + 1/R_b of the curved sides; 0 where two flat faces meet."""
-    GF, GI = reals(geo, SC_GF), wholes(geo, SC_GI)
-    kind, sa, sb = Q[p, Q_KIND], Q[p, Q_A], Q[p, Q_B]
-    if kind == VERTEX_PLANE:
-        return 0.0
-    r = GF[sa, G_RADIUS]
-    if kind == ROUND_ROUND:
-        return r * GF[sb, G_RADIUS] / (r + GF[sb, G_RADIUS])
-    if GI[sa, I_KIND] == CYLINDER and (f & 3) != 0:
-        return 0.0
-    return r
 
 
 @kernel
@@ -383,18 +364,6 @@ def _is_round(i, CI, CF, P, Q):
         if cx * cx + cy * cy + cz * cz > 1e-18 * d * d:
             return False
     return True
-
-
-@kernel
-def tangents(nx, ny, nz):
-    """Two unit vectors that make a right-handed frame with the normal."""
-    if abs(nx) < 0.6:
-        tx, ty, tz = 1.0 - nx * nx, -nx * ny, -nx * nz
-    else:
-        tx, ty, tz = -ny * nx, 1.0 - ny * ny, -ny * nz
-    n = 1.0 / sqrt(tx * tx + ty * ty + tz * tz)
-    tx, ty, tz = tx * n, ty * n, tz * n
-    return tx, ty, tz, ny * tz - nz * ty, nz * tx - nx * tz, nx * ty - ny * tx
 
 
 @far(WHOLE, WHOLE, WHOLE, FLAG, REAL, REAL, REAL, REAL, REAL, REAL, REALS2, REALS2, WHOLES2, REALS2, REALS2, REALS2, REALS2)

@@ -9,8 +9,9 @@ not solve, a held pair that sinks in) says so and is finished by ``crowd``.
 
 from math import sqrt
 
+from yapa.engine.kernels.energy import island_energy
 from yapa.engine.kernels.flight import lead, place_at, spin_at, step_limit, turn_at
-from yapa.engine.kernels.impacts import island_energy, resolve_impacts
+from yapa.engine.kernels.impacts import resolve_impacts
 from yapa.engine.kernels.jit import REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     ANG_DAMP,

@@ -38,6 +38,9 @@ from yapa.engine.kernels.layout import (
     TORQUE,
 )
 
+FOLLOW = 0.05
+"""s: a pushed body that lags catches up over this time."""
+
 
 @kernel
 def rotate(w, x, y, z, ax, ay, az):

@@ -11,7 +11,7 @@ touches in the island, so that a lever or a row of bodies takes it as one.
 from math import sqrt
 
 from yapa.engine.kernels.contacts import relative, solve_contacts, touching
-from yapa.engine.kernels.flight import rotate
+from yapa.engine.kernels.energy import body_energy
 from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.layout import (
     ARM_A,
@@ -21,12 +21,7 @@ from yapa.engine.kernels.layout import (
     C_PAIR,
     C_SLIPPING,
     CFG_CUTOFF,
-    CFG_GX,
-    FALLOFF,
-    GRAVITY,
     HITS,
-    INERTIA,
-    INV_MASS,
     KINEMATIC_BODY,
     LOG_A,
     LOG_APPROACH,
@@ -52,7 +47,6 @@ from yapa.engine.kernels.layout import (
     Q_KIND,
     Q_LAW,
     RATE,
-    REFERENCE,
     RESTITUTION,
     SC_LAW,
     SC_Q,
@@ -73,9 +67,9 @@ from yapa.engine.kernels.layout import (
     J,
     K,
 )
+from yapa.engine.kernels.material import effective_restitution
 from yapa.engine.kernels.polytopes import apart
-from yapa.engine.kernels.shapes import gap_and_rate
-from yapa.engine.kernels.timing import far_apart
+from yapa.engine.kernels.shapes import far_apart, gap_and_rate
 from yapa.engine.kernels.views import reals, wholes
 
 TOGETHER = 1e-7
@@ -83,47 +77,6 @@ TOGETHER = 1e-7
 IN_A_ROW = 60
 UNSOLVED, WILD = 1e-6, 1e9
 """An error of the law, and a speed, that no impact may leave behind."""
-
-
-@kernel
-def effective_restitution(law, approach, cutoff):
-    """e with its smooth end between twice the cut-off speed and the cut-off speed, and its falloff with speed."""
-    e = law[RESTITUTION]
-    if law[FALLOFF] > 0.0 and approach > law[REFERENCE]:
-        e *= (approach / law[REFERENCE]) ** (-law[FALLOFF])
-    if approach >= 2.0 * cutoff:
-        return e
-    if approach <= cutoff:
-        return 0.0
-    s = approach / cutoff - 1.0
-    return e * s * s * (3.0 - 2.0 * s)
-
-
-@kernel
-def body_energy(q, X, P):
-    """Kinetic energy of one body at the velocities in ``X``."""
-    im = P[q, INV_MASS]
-    if im == 0.0:
-        return 0.0
-    total = (X[q, 7] ** 2 + X[q, 8] ** 2 + X[q, 9] ** 2) / im
-    i1, i2, i3 = P[q, INERTIA], P[q, INERTIA + 1], P[q, INERTIA + 2]
-    if i1 == i2 and i2 == i3:
-        return 0.5 * (total + i1 * (X[q, 10] ** 2 + X[q, 11] ** 2 + X[q, 12] ** 2))
-    bx, by, bz = rotate(X[q, 3], -X[q, 4], -X[q, 5], -X[q, 6], X[q, 10], X[q, 11], X[q, 12])
-    return 0.5 * (total + i1 * bx * bx + i2 * by * by + i3 * bz * bz)
-
-
-@kernel
-def island_energy(bodies, BL, S, P, cfg):
-    """Kinetic and potential energy of an island, and the kinetic part."""
-    kinetic, potential = 0.0, 0.0
-    for k in range(bodies):
-        b = BL[k]
-        if P[b, INV_MASS] > 0.0:
-            kinetic += body_energy(b, S, P)
-            g = P[b, GRAVITY] / P[b, INV_MASS]
-            potential -= g * (cfg[CFG_GX] * S[b, 0] + cfg[CFG_GX + 1] * S[b, 1] + cfg[CFG_GX + 2] * S[b, 2])
-    return kinetic + potential, kinetic
 
 
 @kernel

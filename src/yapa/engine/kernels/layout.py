@@ -65,7 +65,8 @@ MOTOR = -1
 SC_GF, SC_GI, SC_VT, SC_FC, SC_FI, SC_LP, SC_DR, SC_Q, SC_LAW, SC_KEYS = range(10)
 (WS_D, WS_E, WS_X, WS_U, WS_G, WS_CI, WS_CF, WS_OI, WS_OF, WS_W, WS_A, WS_V, WS_RI, WS_RF, WS_JR, WS_MV, WS_WV, WS_M) = range(18)
 # of the crowd's, and of the run's
-CW_RC, CW_RB, CW_IW, CW_CK, CW_CC, CW_X = range(6)
+CW_RC, CW_RB, CW_IW, CW_CK, CW_CC = range(5)
+POINT_COLUMNS = 80
 (BW_QO, BW_QL, BW_PS, BW_PL, BW_CL, BW_CD, BW_BX, BW_BI, BW_TI, BW_IB, BW_IE, BW_PB, BW_NEAR, BW_CROWD) = range(14)
 
 # the contact log
@@ -85,7 +86,7 @@ CFG_COLUMNS = 16
 (ST_CODE, ST_STEPS, ST_CONTACTS, ST_PHASES, ST_IMPACTS, ST_SAMPLES, ST_CROWDED, ST_PAIRS, ST_UNSOLVED, ST_BODY,
  ST_HANDOVERS) = range(11)
 ST_COLUMNS = 12
-OK, CANCELLED, LOG_FULL, STUCK, TOO_LONG, PAIRS_FULL, NOT_FINITE = 0, 1, 2, 3, 4, 5, 6
+OK, CANCELLED, LOG_FULL, PAIRS_FULL, NOT_FINITE = 0, 1, 2, 3, 4
 
 TOUCH = 1e-9
 """m: a gap below this is touching."""

@@ -6,7 +6,7 @@ A crowded island goes on in small robust steps until nothing presses on it any m
 """
 
 from yapa.engine.kernels.broad import B_BSTART, B_ISLAND, B_MARK, B_PARENT, B_PSTART, carry_over, find_pairs, root_of, travel_of
-from yapa.engine.kernels.crowd import SLOTS, SPECULATIVE, crowd_piece
+from yapa.engine.kernels.crowd import SPECULATIVE, crowd_piece
 from yapa.engine.kernels.exact import CROWDED, exact_island
 from yapa.engine.kernels.flight import lead
 from yapa.engine.kernels.jit import REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
@@ -65,10 +65,11 @@ from yapa.engine.kernels.layout import (
     WS_X,
 )
 from yapa.engine.kernels.phases import close_phase
+from yapa.engine.kernels.points import SLOTS
 from yapa.engine.kernels.polytopes import manifold_of
-from yapa.engine.kernels.shapes import frame, watch_side
+from yapa.engine.kernels.shapes import far_apart, frame, watch_side
 from yapa.engine.kernels.sustained import shift
-from yapa.engine.kernels.timing import far_apart, fastest
+from yapa.engine.kernels.timing import fastest
 from yapa.engine.kernels.views import reals, wholes
 
 CROWD_STEP = 1.0 / 240.0
@@ -108,7 +109,7 @@ def part_at_start(n, S, P, scene, ws):
 def _pieces(dt, bodies, BL, count, PL, S, P, scene, cfg):
     """In how many pieces a crowd must be carried so that nothing passes half of what is thinnest in one; and the travel."""
     geo, Q = scene, wholes(scene, SC_Q)
-    most, far = 1.0, 0.0
+    most, way = 1.0, 0.0
     for k in range(count):
         p = PL[k]
         a, b = Q[p, Q_BA], Q[p, Q_BB]
@@ -117,8 +118,8 @@ def _pieces(dt, bodies, BL, count, PL, S, P, scene, cfg):
             continue
         thin = P[a, THIN] if P[b, THIN] <= 0.0 else min(P[a, THIN], P[b, THIN])
         most = max(most, travel / (0.5 * thin))
-        far = max(far, travel)
-    return min(int(most + 0.999), MOST_PIECES), far
+        way = max(way, travel)
+    return min(int(most + 0.999), MOST_PIECES), way
 
 
 @far(
@@ -153,12 +154,12 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
             status[ST_CODE] = CANCELLED
             return t, first
         dt = t1 - t if t1 - t < 1.000001 * CROWD_STEP else CROWD_STEP  # never a sliver of a step
-        pieces, far = _pieces(dt, bodies, BL, count, PL, S, P, scene, cfg)
+        pieces, way = _pieces(dt, bodies, BL, count, PL, S, P, scene, cfg)
         substeps = int(cfg[CFG_SUBSTEPS]) if pieces == 1 else max(2, int(cfg[CFG_SUBSTEPS]) // pieces)
         pressed = 0
         begun = t
         for k in range(pieces):
-            margin = SPECULATIVE + min(1.2 * far / pieces, 0.02)
+            margin = SPECULATIVE + min(1.2 * way / pieces, 0.02)
             first, touch = crowd_piece(t, dt / pieces, substeps, margin, bodies, BL, count, PL, S, P, scene, ws, cw, times,
                                        first, out, clog, plog, PS, cfg, status)
             pressed = max(pressed, touch)

@@ -13,7 +13,7 @@ pushed along a path has a row of its own: the force that keeps it on its path, u
 from math import sqrt
 
 from yapa.engine.kernels.contacts import moved_frame, relative, solve_contacts, touching, turning
-from yapa.engine.kernels.flight import advance_place, decay_factors, place_at, turn_at
+from yapa.engine.kernels.flight import FOLLOW, advance_place, decay_factors, place_at, turn_at
 from yapa.engine.kernels.impacts import margin_of
 from yapa.engine.kernels.jit import REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.layout import (
@@ -77,12 +77,8 @@ from yapa.engine.kernels.layout import (
     J,
 )
 from yapa.engine.kernels.polytopes import apart
-from yapa.engine.kernels.shapes import frame
-from yapa.engine.kernels.timing import far_apart
+from yapa.engine.kernels.shapes import far_apart, frame
 from yapa.engine.kernels.views import reals, wholes
-
-FOLLOW = 0.05
-"""s: a pushed body that lags catches up over this time."""
 
 
 @kernel

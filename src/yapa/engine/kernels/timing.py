@@ -16,7 +16,6 @@ from yapa.engine.kernels.layout import (
     G_A,
     G_B,
     G_BOUND,
-    G_CENTRE,
     G_CLEAR,
     G_RADIUS,
     G_THIN,
@@ -44,29 +43,10 @@ from yapa.engine.kernels.layout import (
     WS_X,
 )
 from yapa.engine.kernels.polytopes import apart
-from yapa.engine.kernels.shapes import gap_and_rate, turned
+from yapa.engine.kernels.shapes import far_apart, gap_and_rate
 from yapa.engine.kernels.views import reals, wholes
 
 PIECES = 512
-
-
-@kernel
-def far_apart(p, travel, X, geo, Q):
-    """Whether the bounding spheres of a pair stay apart for longer than a relative travel."""
-    GF = reals(geo, SC_GF)
-    sa, sb, a, b = Q[p, Q_A], Q[p, Q_B], Q[p, Q_BA], Q[p, Q_BB]
-    ax, ay, az = turned(a, X, GF[sa, G_CENTRE], GF[sa, G_CENTRE + 1], GF[sa, G_CENTRE + 2])
-    ax, ay, az = X[a, 0] + ax, X[a, 1] + ay, X[a, 2] + az
-    room = GF[sa, G_BOUND] + GF[sa, G_CLEAR] + GF[sb, G_CLEAR] + travel
-    if Q[p, Q_KIND] <= RIM_PLANE:
-        nx, ny, nz = turned(b, X, GF[sb, G_B], GF[sb, G_B + 1], GF[sb, G_B + 2])
-        px, py, pz = turned(b, X, GF[sb, G_A], GF[sb, G_A + 1], GF[sb, G_A + 2])
-        d = nx * (ax - X[b, 0] - px) + ny * (ay - X[b, 1] - py) + nz * (az - X[b, 2] - pz)
-        return (abs(d) if wholes(geo, SC_GI)[sb, I_SIDES] != 0 else d) > room
-    bx, by, bz = turned(b, X, GF[sb, G_CENTRE], GF[sb, G_CENTRE + 1], GF[sb, G_CENTRE + 2])
-    dx, dy, dz = ax - X[b, 0] - bx, ay - X[b, 1] - by, az - X[b, 2] - bz
-    room += GF[sb, G_BOUND]
-    return dx * dx + dy * dy + dz * dz > room * room
 
 
 @kernel

@@ -1,0 +1,62 @@
+"""What the law of a pair reads off a contact: its tangents, its rolling radius, and restitution at a speed."""
+
+from math import sqrt
+
+from yapa.engine.kernels.jit import kernel
+from yapa.engine.kernels.layout import (
+    CYLINDER,
+    FALLOFF,
+    G_RADIUS,
+    I_KIND,
+    Q_A,
+    Q_B,
+    Q_KIND,
+    REFERENCE,
+    RESTITUTION,
+    ROUND_ROUND,
+    SC_GF,
+    SC_GI,
+    VERTEX_PLANE,
+)
+from yapa.engine.kernels.views import reals, wholes
+
+
+@kernel
+def tangents(nx, ny, nz):
+    """Two unit vectors that make a right-handed frame with the normal."""
+    if abs(nx) < 0.6:
+        tx, ty, tz = 1.0 - nx * nx, -nx * ny, -nx * nz
+    else:
+        tx, ty, tz = -ny * nx, 1.0 - ny * ny, -ny * nz
+    n = 1.0 / sqrt(tx * tx + ty * ty + tz * tz)
+    tx, ty, tz = tx * n, ty * n, tz * n
+    return tx, ty, tz, ny * tz - nz * ty, nz * tx - nx * tz, nx * ty - ny * tx
+
+
+@kernel
+def rolling_radius(p, f, ax, ay, az, nx, ny, nz, geo, Q):
+    """1/R = 1/R_a + 1/R_b of the curved sides; 0 where two flat faces meet."""
+    GF, GI = reals(geo, SC_GF), wholes(geo, SC_GI)
+    kind, sa, sb = Q[p, Q_KIND], Q[p, Q_A], Q[p, Q_B]
+    if kind == VERTEX_PLANE:
+        return 0.0
+    r = GF[sa, G_RADIUS]
+    if kind == ROUND_ROUND:
+        return r * GF[sb, G_RADIUS] / (r + GF[sb, G_RADIUS])
+    if GI[sa, I_KIND] == CYLINDER and (f & 3) != 0:
+        return 0.0
+    return r
+
+
+@kernel
+def effective_restitution(law, approach, cutoff):
+    """e with its smooth end between twice the cut-off speed and the cut-off speed, and its falloff with speed."""
+    e = law[RESTITUTION]
+    if law[FALLOFF] > 0.0 and approach > law[REFERENCE]:
+        e *= (approach / law[REFERENCE]) ** (-law[FALLOFF])
+    if approach >= 2.0 * cutoff:
+        return e
+    if approach <= cutoff:
+        return 0.0
+    s = approach / cutoff - 1.0
+    return e * s * s * (3.0 - 2.0 * s)
