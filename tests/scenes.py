@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import cos, radians, sin
 from typing import Any
 
-from yapa.case import Body, Box, Case, Direction, Fields, Plane, Precise, Sphere, Surface
+from yapa.case import Body, Box, Case, Direction, Fields, Plane, Precise, Sphere, Stepped, Surface
 
 G = 9.80665
 
@@ -24,9 +24,9 @@ def floor(normal: tuple[float, float, float] = (0.0, 0.0, 1.0), **body: Any) -> 
 
 
 def scene(bodies: dict[str, Body], duration: float = 2.0, rate: float = 240.0, gravity: float = G,
-          cutoff_speed: float = 1e-3, **values: float) -> Case:
+          cutoff_speed: float = 1e-3, profile: Precise | Stepped | None = None, **values: float) -> Case:
     return Case(surfaces=surface(**values), bodies=bodies, duration=duration, output_rate=rate,
-                fields=Fields(gravity=gravity), profile=Precise(cutoff_speed=cutoff_speed))
+                fields=Fields(gravity=gravity), profile=profile or Precise(cutoff_speed=cutoff_speed))
 
 
 def slope(degrees: float) -> tuple[float, float, float]:

@@ -3,6 +3,7 @@
 from yapa.case.evidence import Samples, Target, Track
 from yapa.case.model import Case
 from yapa.case.paths import get_number, label_of, numbers, quantity_of, with_numbers
+from yapa.case.profiles import PRESETS, Precise, Repair, Rest, Stepped
 from yapa.case.scene import (
     Air,
     Body,
@@ -17,7 +18,6 @@ from yapa.case.scene import (
     Pair,
     Pairing,
     Plane,
-    Precise,
     Sphere,
     Surface,
 )
@@ -25,7 +25,7 @@ from yapa.case.store import case_text, parse_case, read_case, schema_text, write
 from yapa.case.unknowns import Estimate, Trial, Unknown
 
 __all__ = [
-    "Air", "Body", "Box", "Capsule", "Case", "Cylinder", "Direction", "Estimate", "Fields", "Hull", "Key", "NaturalRoll", "Pair",
-    "Pairing", "Plane", "Precise", "Samples", "Sphere", "Surface", "Target", "Track", "Trial", "Unknown", "case_text", "get_number",
+    "PRESETS", "Air", "Body", "Box", "Capsule", "Case", "Cylinder", "Direction", "Estimate", "Fields", "Hull", "Key", "NaturalRoll", "Pair",
+    "Pairing", "Plane", "Precise", "Repair", "Rest", "Samples", "Sphere", "Stepped", "Surface", "Target", "Track", "Trial", "Unknown", "case_text", "get_number",
     "label_of", "numbers", "parse_case", "quantity_of", "read_case", "schema_text", "with_numbers", "write_case",
 ]

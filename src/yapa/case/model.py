@@ -8,7 +8,8 @@ from pydantic import Field, model_validator
 
 from yapa.case.base import Model, Name
 from yapa.case.evidence import Target, Track
-from yapa.case.scene import Body, Fields, NaturalRoll, Pair, Pairing, Precise, Surface
+from yapa.case.profiles import Precise, Profile
+from yapa.case.scene import Body, Fields, NaturalRoll, Pair, Pairing, Surface
 from yapa.case.unknowns import Trial, Unknown
 
 FORMAT_VERSION = 1
@@ -26,7 +27,7 @@ class Case(Model):
     pairing: Pairing = Pairing()
     pairs: tuple[Pair, ...] = ()
     bodies: dict[Name, Body]
-    profile: Precise = Precise()
+    profile: Profile = Precise()
     duration: Annotated[float, Field(gt=0, le=3600, allow_inf_nan=False)] = 2.0
     output_rate: Annotated[float, Field(ge=1, le=10000, allow_inf_nan=False)] = 240.0
     seed: int = 0

@@ -263,17 +263,3 @@ class Fields(Model):
 
     gravity: Real = STANDARD_GRAVITY
     air: Air = Air()
-
-
-class Precise(Model):
-    """Impacts at their own time inside a step, error-controlled flight.
-
-    ``step`` is the longest step [s]; ``cutoff_speed`` [m/s] is where restitution ends
-    (it falls smoothly to 0 between twice that speed and that speed). Where bodies crowd, steps of
-    1/240 s are cut into ``crowd_substeps``.
-    """
-
-    kind: Literal["precise"] = "precise"
-    step: Annotated[float, Field(gt=0, le=0.1, allow_inf_nan=False)] = 1 / 40
-    cutoff_speed: Annotated[float, Field(ge=1e-5, le=1.0, allow_inf_nan=False)] = 1e-3
-    crowd_substeps: Annotated[int, Field(ge=4, le=64)] = 8

@@ -40,7 +40,8 @@ def _shown(value: Any) -> str:
     return text if len(text) <= 60 else text[:57] + "..."
 
 
-_TAGS = {"sphere", "box", "plane"}
+_TAGS = {"sphere", "box", "plane", "capsule", "cylinder", "hull"}
+_PROFILES = {"precise", "stepped"}
 
 
 def _where(loc: tuple[Any, ...]) -> str:
@@ -48,15 +49,16 @@ def _where(loc: tuple[Any, ...]) -> str:
     skip = {"Direction", "NaturalRoll", "float", "constrained-float"}
     parts = [str(p) for i, p in enumerate(loc)
              if not (str(p) in skip or str(p).startswith(("tuple[", "constrained"))
-                     or (p in _TAGS and i >= 2 and loc[i - 2] == "shapes"))]
+                     or (p in _TAGS and i >= 2 and loc[i - 2] == "shapes")
+                     or (p in _PROFILES and i >= 1 and loc[i - 1] == "profile"))]
     return ".".join(parts) or "the case"
 
 
 def _model_keys() -> set[str]:
-    from yapa.case import evidence, model, scene, unknowns
+    from yapa.case import evidence, model, profiles, scene, unknowns
 
     keys: set[str] = set()
-    for module in (evidence, model, scene, unknowns):
+    for module in (evidence, model, profiles, scene, unknowns):
         for thing in vars(module).values():
             if isinstance(thing, type) and issubclass(thing, BaseModel):
                 keys |= set(thing.model_fields)

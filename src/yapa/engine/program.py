@@ -30,6 +30,7 @@ from yapa.engine.solids import (
     solid_of,
     turn_matrix,
 )
+from yapa.engine.settings import CROWD_STEP, settle_profile
 from yapa.engine.workspace import Workspace
 from yapa.errors import Unsupported
 from yapa.motion import Array, BodyAccount
@@ -47,7 +48,6 @@ STATUS = {
     L.PAIRS_FULL: "too many pairs of shapes near each other",
     L.NOT_FINITE: "a place went out of all bounds",
 }
-CROWD_STEP = 1 / 240
 _NEVER = np.zeros(1, np.int64)
 """A cancel flag that nobody sets."""
 
@@ -126,16 +126,15 @@ class Program:
         self.geometry = self._lay_geometry()
         self.cfg = np.zeros(L.CFG_COLUMNS)
         profile = case.profile
-        self.cfg[L.CFG_STEP], self.cfg[L.CFG_CUTOFF] = profile.step, profile.cutoff_speed
-        self.cfg[L.CFG_CURVED_STEP] = min(profile.step, CROWD_STEP)
-        self.cfg[L.CFG_SUBSTEPS] = profile.crowd_substeps
+        settle_profile(profile, self.cfg)
         self._touched: dict[str, tuple[list[int], list[int], bool]] = {}
         self._local = threading.local()
         self._fill(self.base, range(n), range(count * count), self.state, self.props, self.laws, self.cfg, self.geometry)
         shapes = len(self.geometry.GI)
         self.sweeping = len(self.movers) > 3 and shapes * (shapes - 1) // 2 > 60
         round_only = all(s.kind in ("sphere", "capsule", "plane") for body in self.bodies for s in body.shapes)
-        self.cfg[L.CFG_OUTER] = profile.step if len(self.movers) <= 3 and round_only else min(profile.step, CROWD_STEP)
+        if profile.kind == "precise" and not (len(self.movers) <= 3 and round_only):
+            self.cfg[L.CFG_OUTER] = min(profile.step, CROWD_STEP)
 
     # -- what a path touches -----------------------------------------------------------------
 
@@ -513,7 +512,7 @@ class Program:
             space.laws_changed = False
         if values:
             P, geometry = self._with_values(values, space)
-        cfg[L.CFG_END] = end
+        cfg[L.CFG_END] = end if cfg[L.CFG_STEPPED] == 0.0 else cfg[L.CFG_STEP] * np.ceil(end / cfg[L.CFG_STEP] - 1e-9)
         cfg[L.CFG_LEAN] = 0.0 if keep else 1.0
         start = S.copy()
         stop = cancel if cancel is not None else _NEVER

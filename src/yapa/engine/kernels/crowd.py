@@ -284,7 +284,7 @@ def crowd_piece(t, dt, substeps, margin, bodies, BL, count, PL, S, P, scene, ws,
         for k in range(bodies):
             b = BL[k]
             if P[b, INV_MASS] > 0.0:
-                turn_body(b, h, S, P)
+                turn_body(b, h, S, S, P)
             elif P[b, MOTION] == KINEMATIC_BODY:
                 lead(b, now + h, S, P, KT)
         now = t + (sub + 1) * h

@@ -60,8 +60,9 @@ from yapa.engine.kernels.layout import (
     J,
 )
 from yapa.engine.kernels.phases import follow_modes
+from yapa.engine.kernels.polytopes import gap_of_pair
 from yapa.engine.kernels.shapes import watch_side
-from yapa.engine.kernels.sustained import advance_all, crossing, gap_of_pair, gather, hold, rescale, settle
+from yapa.engine.kernels.sustained import advance_all, crossing, gather, hold, rescale, settle
 from yapa.engine.kernels.timing import first_meeting
 from yapa.engine.kernels.views import reals, wholes
 

@@ -270,13 +270,13 @@ def log_point(i, now, approach, n, S, U, RC, RB, clog, status):
     return 0
 
 
-@far(WHOLE, WHOLE, REAL, REALS2, REALS2)
-def turn_body(b, h, S, P):
-    """Place and orientation after h at the present velocities; angular momentum kept."""
+@far(WHOLE, WHOLE, REAL, REALS2, REALS2, REALS2)
+def turn_body(b, h, S, E, P):
+    """Place and orientation after h at the velocities in ``E``; angular momentum kept."""
     for c in range(3):
-        S[b, c] += h * S[b, 7 + c]
-        S[b, 13 + c] += h * S[b, 10 + c]
-    ox, oy, oz = S[b, 10], S[b, 11], S[b, 12]
+        S[b, c] += h * E[b, 7 + c]
+        S[b, 13 + c] += h * E[b, 10 + c]
+    ox, oy, oz = E[b, 10], E[b, 11], E[b, 12]
     if ox == 0.0 and oy == 0.0 and oz == 0.0:
         return 0
     w, x, y, z = S[b, 3], S[b, 4], S[b, 5], S[b, 6]
@@ -284,7 +284,7 @@ def turn_body(b, h, S, P):
     ball = (i1 == i2 and i2 == i3) or P[b, INV_MASS] == 0.0
     lx, ly, lz = 0.0, 0.0, 0.0
     if not ball:
-        lx, ly, lz = momentum_of(w, x, y, z, ox, oy, oz, i1, i2, i3)
+        lx, ly, lz = momentum_of(w, x, y, z, S[b, 10], S[b, 11], S[b, 12], i1, i2, i3)
     f = 0.5 * h
     nw = w - f * (ox * x + oy * y + oz * z)
     nx = x + f * (ox * w + oy * z - oz * y)

@@ -31,19 +31,25 @@ from yapa.engine.kernels.layout import (
     I_NF,
     I_NV,
     I_V0,
+    MANIFOLD,
     Q_A,
     Q_B,
     Q_BA,
     Q_BB,
+    Q_FEATURES,
+    Q_KIND,
     SC_DR,
     SC_FC,
     SC_FI,
     SC_GF,
     SC_GI,
     SC_LP,
+    SC_Q,
     SC_VT,
+    WS_M,
+    WS_WV,
 )
-from yapa.engine.kernels.shapes import point_hull, segments, turned
+from yapa.engine.kernels.shapes import frame, point_hull, segments, turned
 from yapa.engine.kernels.views import reals, wholes
 
 PREFER = 2e-4
@@ -354,3 +360,17 @@ def apart(p, X, geo, Q, W, M):
     uy -= X[b, 12] * (px - X[b, 0]) - X[b, 10] * (pz - X[b, 2])
     uz -= X[b, 10] * (py - X[b, 1]) - X[b, 11] * (px - X[b, 0])
     return gap, nx * ux + ny * uy + nz * uz
+
+
+@kernel
+def gap_of_pair(p, S, scene, ws):
+    """The least gap of a pair, over all its features."""
+    geo, Q = scene, wholes(scene, SC_Q)
+    if Q[p, Q_KIND] == MANIFOLD:
+        gap, _ = apart(p, S, geo, Q, reals(ws, WS_WV), reals(ws, WS_M))
+        return gap
+    low = 1.0
+    for f in range(Q[p, Q_FEATURES]):
+        gap, _, _, _, _, _, _, _, _, _ = frame(p, f, S, geo, Q)
+        low = min(low, gap)
+    return low

@@ -31,6 +31,7 @@ from yapa.engine.kernels.layout import (
     CFG_GX,
     CFG_OUTER,
     CFG_OVERLAP,
+    CFG_STEPPED,
     CFG_SUBSTEPS,
     CW_CC,
     CW_CK,
@@ -68,6 +69,7 @@ from yapa.engine.kernels.phases import close_phase
 from yapa.engine.kernels.points import SLOTS
 from yapa.engine.kernels.polytopes import manifold_of
 from yapa.engine.kernels.shapes import far_apart, frame, watch_side
+from yapa.engine.kernels.stepped import stepped_island
 from yapa.engine.kernels.sustained import shift
 from yapa.engine.kernels.timing import fastest
 from yapa.engine.kernels.views import reals, wholes
@@ -129,6 +131,10 @@ def _pieces(dt, bodies, BL, count, PL, S, P, scene, cfg):
 def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, times, out, clog, plog, PS, CROWD, cfg, status,
                   cancel):
     """One island over an outer step."""
+    if cfg[CFG_STEPPED] != 0.0:
+        first = stepped_island(t0, t1 - t0, bodies, BL, count, PL, first, S, P, scene, ws, cw, times, out, clog, plog, PS, CROWD,
+                               cfg, status)
+        return t1, first
     t = t0
     dynamic = 0
     for k in range(bodies):
@@ -298,7 +304,8 @@ def run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cfg
     for p in range(n):
         PS[p, 0], PS[p, 1], CK[p, 0] = 0, 0, 0
         watch_side(p, S, scene, Q)
-    cfg[CFG_OVERLAP] = part_at_start(n, S, P, scene, ws)
+    if cfg[CFG_STEPPED] == 0.0:
+        cfg[CFG_OVERLAP] = part_at_start(n, S, P, scene, ws)
     for b in range(nb):
         for c in range(16):
             reals(ws, WS_X)[b, c], reals(ws, WS_E)[b, c] = S[b, c], S[b, c]
@@ -309,7 +316,7 @@ def run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cfg
                 out[k, b, c] = S[b, c]
         k += 1
     status[ST_SAMPLES] = k
-    alone = movers == 1 and not sweeping
+    alone = movers == 1 and not sweeping and cfg[CFG_STEPPED] == 0.0
     while t < end:
         if cancel[0] != 0:
             status[ST_CODE] = CANCELLED

@@ -69,15 +69,13 @@ from yapa.engine.kernels.layout import (
     WS_D,
     WS_E,
     WS_G,
-    WS_M,
     WS_OF,
     WS_OI,
-    WS_WV,
     WS_X,
     J,
 )
-from yapa.engine.kernels.polytopes import apart
-from yapa.engine.kernels.shapes import far_apart, frame
+from yapa.engine.kernels.polytopes import gap_of_pair
+from yapa.engine.kernels.shapes import far_apart
 from yapa.engine.kernels.views import reals, wholes
 
 
@@ -278,20 +276,6 @@ def rescale(m, factor, CF):
     for i in range(m):
         for c in range(6):
             CF[i, J + c] *= factor
-
-
-@kernel
-def gap_of_pair(p, S, scene, ws):
-    """The least gap of a held pair, and the normal there."""
-    geo, Q = scene, wholes(scene, SC_Q)
-    if Q[p, Q_KIND] == MANIFOLD:
-        gap, _ = apart(p, S, geo, Q, reals(ws, WS_WV), reals(ws, WS_M))
-        return gap
-    low = 1.0
-    for f in range(Q[p, Q_FEATURES]):
-        gap, _, _, _, _, _, _, _, _, _ = frame(p, f, S, geo, Q)
-        low = min(low, gap)
-    return low
 
 
 @kernel
