@@ -31,7 +31,7 @@ class Workspace:
         self._points = 24 * shapes + 64 if movers > 1 else 64
         self._samples: Array | None = None
         self.grow_pairs(min(every, 16 * shapes + 64) if sweeping else max(every, 1))
-        self.grow_logs(256)
+        self.grow_logs(256 if movers <= 3 else 400 * movers)  # a run whose log fills up begins again
 
     def grow_pairs(self, pairs: int) -> None:
         """Make room for more pairs of shapes."""
@@ -44,7 +44,8 @@ class Workspace:
         self._run_arrays = (
             whole(pairs, 2), whole(pairs, L.Q_COLUMNS), whole(pairs, 2), whole(pairs, 2), whole(pairs, 1),
             np.zeros((8 * pairs, 12)), np.zeros((self.shapes, 6)), whole(8, wide), whole(pairs, 2),
-            whole(1, self.bodies + pairs), whole(self.bodies + 1, 2), whole(1, pairs), whole(1, pairs), whole(1, self.bodies))
+            whole(1, self.bodies + pairs), whole(self.bodies + 1, 2), whole(1, pairs), whole(1, pairs), whole(3, self.bodies),
+            np.zeros((self.bodies, 16)))
         points = self._points
         self._crowd_arrays = (np.zeros((points, L.POINT_COLUMNS)), whole(points, 3), np.zeros((self.bodies, 6)), whole(pairs, 1),
                               np.zeros((8 * pairs, 12)))

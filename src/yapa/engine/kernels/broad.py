@@ -47,11 +47,11 @@ from yapa.engine.kernels.layout import (
     SC_GF,
     SC_GI,
     SC_VT,
+    SLOTS,
     SPHERE,
     VERTEX_PLANE,
 )
 from yapa.engine.kernels.phases import close_phase
-from yapa.engine.kernels.points import SLOTS
 from yapa.engine.kernels.shapes import turned
 from yapa.engine.kernels.views import reals, wholes
 

@@ -467,20 +467,26 @@ def _assemble(m, X, P, scene, ws):
     N = r
     for i in range(m):
         last = CI[i + 1, C_ROW] if i + 1 < m else N
+        ia, ib = CI[i, C_A], (CI[i, C_B] if CI[i, C_PAIR] != MOTOR else -1)
         for k in range(m):
             end = CI[k + 1, C_ROW] if k + 1 < m else N
+            ka, kb = CI[k, C_A], CI[k, C_B]
             for x in range(CI[i, C_ROW], last):
                 for y in range(CI[k, C_ROW], end):
-                    total = 0.0
-                    for s in range(2):
-                        mine = CI[i, C_A] if s == 0 else CI[i, C_B]
-                        if s == 1 and CI[i, C_PAIR] == MOTOR:
-                            continue
-                        for t in range(2):
-                            if mine == (CI[k, C_A] if t == 0 else CI[k, C_B]):
-                                for c in range(6):
-                                    total += JR[x, 6 * s + c] * MV[y, 6 * t + c]
-                    W[x, y] = total
+                    W[x, y] = 0.0
+            for s in range(2):
+                mine = ia if s == 0 else ib
+                if mine < 0 or P[mine, INV_MASS] == 0.0:
+                    continue
+                for t in range(2):
+                    if mine == (ka if t == 0 else kb):
+                        for x in range(CI[i, C_ROW], last):
+                            L = JR[x]
+                            for y in range(CI[k, C_ROW], end):
+                                R = MV[y]
+                                o, q = 6 * s, 6 * t
+                                W[x, y] += (L[o] * R[q] + L[o + 1] * R[q + 1] + L[o + 2] * R[q + 2] + L[o + 3] * R[q + 3]
+                                            + L[o + 4] * R[q + 4] + L[o + 5] * R[q + 5])
     for x in range(N):
         if W[x, x] < 1e-300:  # nothing moves along this row (a locked axis): it asks for nothing
             W[x, x] = 1e-300

@@ -25,6 +25,8 @@ from yapa.engine.kernels.layout import (
     CFG_GX,
     CFG_LEAN,
     CFG_STEP,
+    CW_CC,
+    CW_CK,
     DRAG,
     FORCE,
     GRAVITY,
@@ -37,6 +39,8 @@ from yapa.engine.kernels.layout import (
     MOST_CONTACTS,
     MOTION,
     MOTOR,
+    NO_CREEP,
+    NO_SPEED,
     OK,
     Q_BA,
     Q_BB,
@@ -54,16 +58,13 @@ from yapa.engine.kernels.layout import (
     WS_CI,
     WS_D,
     WS_E,
-    WS_OF,
-    WS_OI,
     WS_X,
-    J,
 )
 from yapa.engine.kernels.phases import follow_modes
 from yapa.engine.kernels.polytopes import gap_of_pair
-from yapa.engine.kernels.shapes import watch_side
-from yapa.engine.kernels.sustained import advance_all, crossing, gather, hold, rescale, settle
-from yapa.engine.kernels.timing import first_meeting
+from yapa.engine.kernels.shapes import far_apart, watch_side
+from yapa.engine.kernels.sustained import advance_all, crossing, gather, hold, keep_forces, rescale, settle
+from yapa.engine.kernels.timing import fastest, first_meeting
 from yapa.engine.kernels.views import reals, wholes
 
 FINISHED, CROWDED = 0, 1
@@ -122,16 +123,6 @@ def _held(p, f, m, CI):
 
 
 @kernel
-def keep_rows(m, span, CI, CF, OI, OF):
-    """Remember the rows of a substep as forces, a guess for the next."""
-    for i in range(m):
-        for c in range(8):
-            OI[i, c] = CI[i, c]
-        for c in range(6):
-            OF[i, J + c] = CF[i, J + c] / span
-
-
-@kernel
 def _runs(m, CI, CF):
     """Whether a surface that runs gives the island energy."""
     for i in range(m):
@@ -156,22 +147,23 @@ def _sank(m, S, P, scene, ws):
 
 
 @far(
-    (WHOLE, REAL, WHOLE), REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, WHOLE, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1,
+    (WHOLE, REAL, WHOLE), REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, WHOLE, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1,
     REALS1, REALS3, REALS2, REALS2, WHOLES2, REALS1, WHOLES1, WHOLES1,
 )
-def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, times, out, clog, plog, PS, cfg, status,
-                 cancel):
+def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, cw, times, out, clog, plog, PS, cfg,
+                 status, cancel):
     """Carry an island from t0 to t1. Returns (FINISHED or CROWDED, the time reached, the sample reached)."""
     Q, KT = wholes(scene, SC_Q), reals(scene, SC_KEYS)
     D, E = reals(ws, WS_D), reals(ws, WS_E)
-    CI, CF, OI, OF = wholes(ws, WS_CI), reals(ws, WS_CF), wholes(ws, WS_OI), reals(ws, WS_OF)
+    CI, CF, CK, CC = wholes(ws, WS_CI), reals(ws, WS_CF), wholes(cw, CW_CK), reals(cw, CW_CC)
     t = t0
     lean = cfg[CFG_LEAN] != 0.0
     near = True  # whether anything may touch: not after a substep of free flight that met nothing
-    m, old, idle, events = 0, 0, 0, 0
+    m, idle, quiet, events, fresh = 0, 0, 0, 0, True
     pull = 0.0
     moving_keys, driven = False, False
     weight, before, given = 0.0, 0.0, False
+    movers = 0
     for k in range(bodies):
         b = BL[k]
         pull = max(pull, 2.0 * abs(P[b, GRAVITY] * cfg[CFG_GX + 2]))
@@ -181,11 +173,15 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
             driven = True
         if P[b, INV_MASS] > 0.0:
             weight += abs(P[b, GRAVITY] * cfg[CFG_GX + 2]) * P[b, REACH] / P[b, INV_MASS]
+            movers += 1
+    most = status[ST_STEPS] + (1000000 if movers <= 2 else 24 + 4000 // (movers * movers))
     while t < t1:
         if cancel[0] != 0:
             status[ST_CODE] = CANCELLED
             return FINISHED, t, first
         status[ST_STEPS] += 1
+        if status[ST_STEPS] > most:  # every event of one stops all: too many of them for so many bodies
+            return CROWDED, t, first
         until = t1
         if moving_keys:
             for k in range(bodies):
@@ -210,8 +206,9 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
                 h = step_limit(b, S, P, cfg, h)
                 if P[b, BALL] == 0.0 and (P[b, LOCK] < 56.0):
                     h = min(h, cfg[CFG_CURVED_STEP])
-        held_before = m > 0
-        m = gather(t, count, PL, bodies, BL, old, S, P, scene, ws) if near else 0
+        held_before = m > 0 or fresh
+        fresh = False
+        m = gather(t, count, PL, bodies, BL, S, P, scene, ws, cw) if near else 0
         if m > MOST_CONTACTS:
             return CROWDED, t, first
         passes = _passes_needed(m, P, scene, CI)
@@ -259,6 +256,8 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
                     if s >= 0.0 and s < hit:
                         hit = s
                 continue
+            if Q[p, Q_FEATURES] > 1 and far_apart(p, 1.05 * fastest(p, hit, S, P, pull, Q) * hit + 1e-6, S, scene, Q):
+                continue
             for f in range(Q[p, Q_FEATURES]):
                 if m == 0 or not _held(p, f, m, CI):
                     s = first_meeting(p, f, hit, pull, S, P, scene, ws)
@@ -280,13 +279,19 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
             if status[ST_CODE] != OK:
                 return FINISHED, t, first
         first = sample(t, hit, bodies, BL, S, P, ws, times, first, out, lean)
-        keep_rows(m, span, CI, CF, OI, OF)
-        old = m
+        if m > 0 or held_before:
+            keep_forces(m, span, count, PL, CI, CF, CK, CC)
+        still = m > 0 and not driven
         for k in range(bodies):
             b = BL[k]
             if P[b, MOTION] != 0.0:
                 for c in range(16):
+                    if c < 7:
+                        still = still and abs(E[b, c] - S[b, c]) <= NO_CREEP
+                    elif c < 13:
+                        still = still and abs(E[b, c]) <= NO_SPEED
                     S[b, c] = E[b, c]
+        quiet = quiet + 1 if still else 0
         near = m > 0 or hit < h or moving_keys
         if m > 0:
             settle(m, S, P, scene, ws)
@@ -303,6 +308,14 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
                     near = True
         idle = idle + 1 if hit < 1e-10 else 0
         t = until if hit == h and until - t - h <= 0.0 else t + hit
+        if quiet > 8:  # at rest: another step would change nothing
+            while first < times.shape[0] and times[first] <= t1:
+                for k in range(bodies):
+                    if P[BL[k], MOTION] != 0.0:
+                        for c in range(16):
+                            out[first, BL[k], c] = S[BL[k], c]
+                first += 1
+            return FINISHED, t1, first
         if idle > 40 or (m > 0 and _sank(m, S, P, scene, ws)):
             return CROWDED, t, first
     return FINISHED, t1, first

@@ -116,30 +116,35 @@ def lay_rows(n, RC, RB, S, P, IW):
 @kernel
 def speed_along(i, k, a, b, RC, S):
     """Relative speed of a point along its axis ``k`` (normal, two tangents)."""
+    R, A, B = RC[i], S[a], S[b]
     u, ja, jb = 3 * k, R_JA + 3 * k, R_JB + 3 * k
-    return (RC[i, u] * (S[a, 7] - S[b, 7]) + RC[i, u + 1] * (S[a, 8] - S[b, 8]) + RC[i, u + 2] * (S[a, 9] - S[b, 9])
-            + RC[i, ja] * S[a, 10] + RC[i, ja + 1] * S[a, 11] + RC[i, ja + 2] * S[a, 12]
-            - RC[i, jb] * S[b, 10] - RC[i, jb + 1] * S[b, 11] - RC[i, jb + 2] * S[b, 12] + RC[i, R_BELT + k])
+    return (R[u] * (A[7] - B[7]) + R[u + 1] * (A[8] - B[8]) + R[u + 2] * (A[9] - B[9])
+            + R[ja] * A[10] + R[ja + 1] * A[11] + R[ja + 2] * A[12]
+            - R[jb] * B[10] - R[jb + 1] * B[11] - R[jb + 2] * B[12] + R[R_BELT + k])
 
 
 @kernel
 def kick_along(i, k, j, a, b, RC, S, P):
     """An impulse along an axis of a point."""
+    R, A, PA = RC[i], S[a], P[a]
     u, ia, ib = 3 * k, R_IA + 3 * k, R_IB + 3 * k
-    x, y, z = j * RC[i, u], j * RC[i, u + 1], j * RC[i, u + 2]
-    S[a, 7] += P[a, IM] * x
-    S[a, 8] += P[a, IM + 1] * y
-    S[a, 9] += P[a, IM + 2] * z
-    S[a, 10] += j * RC[i, ia]
-    S[a, 11] += j * RC[i, ia + 1]
-    S[a, 12] += j * RC[i, ia + 2]
-    if P[b, INV_MASS] != 0.0:
-        S[b, 7] -= P[b, IM] * x
-        S[b, 8] -= P[b, IM + 1] * y
-        S[b, 9] -= P[b, IM + 2] * z
-        S[b, 10] -= j * RC[i, ib]
-        S[b, 11] -= j * RC[i, ib + 1]
-        S[b, 12] -= j * RC[i, ib + 2]
+    x, y, z = j * R[u], j * R[u + 1], j * R[u + 2]
+    p, q, r = j * R[ia], j * R[ia + 1], j * R[ia + 2]
+    e, f, g = j * R[ib], j * R[ib + 1], j * R[ib + 2]
+    A[7] += PA[IM] * x
+    A[8] += PA[IM + 1] * y
+    A[9] += PA[IM + 2] * z
+    A[10] += p
+    A[11] += q
+    A[12] += r
+    B, PB = S[b], P[b]
+    if PB[INV_MASS] != 0.0:
+        B[7] -= PB[IM] * x
+        B[8] -= PB[IM + 1] * y
+        B[9] -= PB[IM + 2] * z
+        B[10] -= e
+        B[11] -= f
+        B[12] -= g
 
 
 @kernel
@@ -192,19 +197,35 @@ def resist(i, law, RC, RB, S, IW):
 @kernel
 def rub(i, law, RC, RB, S, P):
     """Friction of a point: both tangents together, clipped to the disc."""
-    if RC[i, R_LN] == 0.0 and RC[i, R_LT] == 0.0 and RC[i, R_LS] == 0.0:
+    R = RC[i]
+    n, t0, s0 = R[R_LN], R[R_LT], R[R_LS]
+    if n == 0.0 and t0 == 0.0 and s0 == 0.0:
         return
     a, b = RB[i, 0], RB[i, 1]
-    mu = law[STATIC] if RC[i, R_STICK] != 0.0 else law[DYNAMIC]
-    m = RC[i, R_MASST]
-    t, s = RC[i, R_LT] - m * speed_along(i, 1, a, b, RC, S), RC[i, R_LS] - m * speed_along(i, 2, a, b, RC, S)
-    size, most = t * t + s * s, mu * RC[i, R_LN]
+    mu = law[STATIC] if R[R_STICK] != 0.0 else law[DYNAMIC]
+    m = R[R_MASST]
+    t, s = t0 - m * speed_along(i, 1, a, b, RC, S), s0 - m * speed_along(i, 2, a, b, RC, S)
+    size, most = t * t + s * s, mu * n
     if size > most * most:
         share = most / sqrt(size)
         t, s = t * share, s * share
-    kick_along(i, 1, t - RC[i, R_LT], a, b, RC, S, P)
-    kick_along(i, 2, s - RC[i, R_LS], a, b, RC, S, P)
-    RC[i, R_LT], RC[i, R_LS] = t, s
+    R[R_LT], R[R_LS] = t, s
+    t, s = t - t0, s - s0
+    A, B, PA, PB = S[a], S[b], P[a], P[b]
+    x, y, z = t * R[3] + s * R[6], t * R[4] + s * R[7], t * R[5] + s * R[8]
+    A[7] += PA[IM] * x
+    A[8] += PA[IM + 1] * y
+    A[9] += PA[IM + 2] * z
+    A[10] += t * R[R_IA + 3] + s * R[R_IA + 6]
+    A[11] += t * R[R_IA + 4] + s * R[R_IA + 7]
+    A[12] += t * R[R_IA + 5] + s * R[R_IA + 8]
+    if PB[INV_MASS] != 0.0:
+        B[7] -= PB[IM] * x
+        B[8] -= PB[IM + 1] * y
+        B[9] -= PB[IM + 2] * z
+        B[10] -= t * R[R_IB + 3] + s * R[R_IB + 6]
+        B[11] -= t * R[R_IB + 4] + s * R[R_IB + 7]
+        B[12] -= t * R[R_IB + 5] + s * R[R_IB + 8]
 
 
 @kernel

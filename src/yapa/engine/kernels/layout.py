@@ -67,7 +67,9 @@ SC_GF, SC_GI, SC_VT, SC_FC, SC_FI, SC_LP, SC_DR, SC_Q, SC_LAW, SC_KEYS = range(1
 # of the crowd's, and of the run's
 CW_RC, CW_RB, CW_IW, CW_CK, CW_CC = range(5)
 POINT_COLUMNS = 80
-(BW_QO, BW_QL, BW_PS, BW_PL, BW_CL, BW_CD, BW_BX, BW_BI, BW_TI, BW_IB, BW_IE, BW_PB, BW_NEAR, BW_CROWD) = range(14)
+SLOTS = 8
+"""Points kept of a pair: feature number, force along the normal, along the contact (world), rolling torque, anchor, sticks."""
+(BW_QO, BW_QL, BW_PS, BW_PL, BW_CL, BW_CD, BW_BX, BW_BI, BW_TI, BW_IB, BW_IE, BW_PB, BW_NEAR, BW_CROWD, BW_BEFORE) = range(15)
 
 # the contact log
 LOG_TIME, LOG_PAIR, LOG_A, LOG_B, LOG_POINT, LOG_NORMAL = 0, 1, 2, 3, 4, 7
@@ -99,3 +101,5 @@ STILL = 1e-7
 """m/s: a normal speed below this is held, not hit."""
 NO_SLIP = 1e-9
 """m/s: slip below this counts as none."""
+NO_CREEP, NO_SPEED = 1e-13, 1e-10
+"""m and m/s: an island that changes by less in every one of several steps is at rest, and is left alone."""

@@ -1,6 +1,5 @@
 """Contact points of the robust and the stepped regimes: found pair by pair, and kept by their features."""
 
-
 from yapa.engine.kernels.flight import spin_of
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
@@ -23,6 +22,7 @@ from yapa.engine.kernels.layout import (
     SC_GF,
     SC_LAW,
     SC_Q,
+    SLOTS,
     SPINNING,
     WS_M,
     WS_WV,
@@ -39,8 +39,6 @@ from yapa.engine.kernels.views import reals, wholes
 R_JA, R_JB, R_IA, R_IB, R_RUB = 42, 51, 60, 69, 78
 """r × u of both bodies and I⁻¹ (r × u) of both, for the three axes u; the belt's speed along each stands in
 R_BELT, the whole friction impulse in R_RUB."""
-SLOTS = 8
-"""Points kept of a pair between pieces: feature number, normal, two tangent (world), rolling impulses."""
 
 
 @far(WHOLE, WHOLE, REALS2, REALS2, REALS2)

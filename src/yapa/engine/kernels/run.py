@@ -11,6 +11,7 @@ from yapa.engine.kernels.exact import CROWDED, exact_island
 from yapa.engine.kernels.flight import lead
 from yapa.engine.kernels.jit import REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
+    BW_BEFORE,
     BW_BI,
     BW_BX,
     BW_CD,
@@ -39,6 +40,8 @@ from yapa.engine.kernels.layout import (
     KINEMATIC_BODY,
     MANIFOLD,
     MOTION,
+    NO_CREEP,
+    NO_SPEED,
     NOT_FINITE,
     OK,
     PAIRS_FULL,
@@ -50,6 +53,7 @@ from yapa.engine.kernels.layout import (
     SC_GI,
     SC_KEYS,
     SC_Q,
+    SLOTS,
     ST_BODY,
     ST_CODE,
     ST_CROWDED,
@@ -66,7 +70,6 @@ from yapa.engine.kernels.layout import (
     WS_X,
 )
 from yapa.engine.kernels.phases import close_phase
-from yapa.engine.kernels.points import SLOTS
 from yapa.engine.kernels.polytopes import manifold_of
 from yapa.engine.kernels.shapes import far_apart, frame, watch_side
 from yapa.engine.kernels.stepped import stepped_island
@@ -80,6 +83,7 @@ HIT_SPEED = 2.2
 """A body may leave an impact with this times the greatest speed around it."""
 STAYS = 3
 """Crowd steps without a pressed point before an island is exact again."""
+QUIET_STEPS = 8
 
 
 @far(REAL, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1)
@@ -124,6 +128,36 @@ def _pieces(dt, bodies, BL, count, PL, S, P, scene, cfg):
     return min(int(most + 0.999), MOST_PIECES), way
 
 
+@kernel
+def _sleeps(bodies, BL, count, PL, P, CROWD):
+    """Whether an island has come to a fixed point and nothing has joined or left it since: another step would change nothing."""
+    mark = bodies
+    for k in range(count):
+        mark = 31 * mark + PL[k]
+    still = True
+    for k in range(bodies):
+        b = BL[k]
+        if P[b, MOTION] >= KINEMATIC_BODY:
+            return False
+        if CROWD[2, b] != mark:
+            CROWD[2, b], CROWD[1, b] = mark, 0
+        still = still and CROWD[1, b] >= QUIET_STEPS
+    return still
+
+
+@kernel
+def _watch_rest(bodies, BL, S, U, CROWD):
+    """Count the steps in which a body changed by no more than rounding (``U``: its state before)."""
+    for k in range(bodies):
+        b = BL[k]
+        still = True
+        for c in range(7):
+            still = still and abs(S[b, c] - U[b, c]) <= NO_CREEP
+        for c in range(7, 13):
+            still = still and abs(S[b, c]) <= NO_SPEED
+        CROWD[1, b] = CROWD[1, b] + 1 if still else 0
+
+
 @far(
     (REAL, WHOLE), REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1, REALS1,
     REALS3, REALS2, REALS2, WHOLES2, WHOLES2, REALS1, WHOLES1, WHOLES1,
@@ -147,7 +181,7 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
             if P[BL[k], INV_MASS] > 0.0 and CROWD[0, BL[k]] > 0:
                 crowded = True
         if not crowded:
-            what, t, first = exact_island(t, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, times, out, clog, plog,
+            what, t, first = exact_island(t, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, cw, times, out, clog, plog,
                                           PS, cfg, status, cancel)
             if status[ST_CODE] != OK:
                 return t, first
@@ -281,7 +315,7 @@ def run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cfg
     BX, BI, TI, IB, IE, PB, NEAR, CROWD = (
         reals(bw, BW_BX), wholes(bw, BW_BI), wholes(bw, BW_TI), wholes(bw, BW_IB), wholes(bw, BW_IE), wholes(bw, BW_PB),
         wholes(bw, BW_NEAR), wholes(bw, BW_CROWD))
-    CK, CC = wholes(cw, CW_CK), reals(cw, CW_CC)
+    CK, CC, BEFORE = wholes(cw, CW_CK), reals(cw, CW_CC), reals(bw, BW_BEFORE)
     geo, Q, KT = scene, wholes(scene, SC_Q), reals(scene, SC_KEYS)
     nb = S.shape[0]
     t, end = 0.0, cfg[CFG_END]
@@ -292,7 +326,7 @@ def run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cfg
             lead(b, 0.0, S, P, KT)
         if P[b, INV_MASS] > 0.0:
             movers += 1
-        CROWD[0, b] = 0
+        CROWD[0, b], CROWD[1, b], CROWD[2, b] = 0, 0, 0
         for c in range(24):
             reals(ws, WS_D)[b, c] = 0.0
     for s in range(wholes(geo, SC_GI).shape[0]):
@@ -362,6 +396,16 @@ def run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cfg
         for k in range(count):
             b0, p0 = BI[B_BSTART, k], BI[B_PSTART, k]
             bodies, pairs = IE[k, 0] - b0, IE[k, 1] - p0
+            sleeping = cfg[CFG_STEPPED] == 0.0 and _sleeps(bodies, IB[0, b0 : b0 + bodies], pairs, PB[0, p0 : p0 + pairs], P, CROWD)
+            if sleeping:
+                for m in range(first, last):
+                    for j in range(bodies):
+                        for c in range(16):
+                            out[m, IB[0, b0 + j], c] = S[IB[0, b0 + j], c]
+                continue
+            for j in range(bodies):
+                for c in range(13):
+                    BEFORE[IB[0, b0 + j], c] = S[IB[0, b0 + j], c]
             reached, at = _carry_island(t, until, bodies, IB[0, b0 : b0 + bodies], pairs, PB[0, p0 : p0 + pairs], first, S, P,
                                         scene, ws, cw, times, out, clog, plog, PS, CROWD, cfg, status, cancel)
             if status[ST_CODE] != OK:
@@ -373,6 +417,7 @@ def run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cfg
                 for j in range(bodies):
                     for c in range(16):
                         out[m, IB[0, b0 + j], c] = S[IB[0, b0 + j], c]
+            _watch_rest(bodies, IB[0, b0 : b0 + bodies], S, BEFORE, CROWD)
             for j in range(bodies):
                 b = IB[0, b0 + j]
                 if not (abs(S[b, 0]) < 1e15 and abs(S[b, 1]) < 1e15 and abs(S[b, 2]) < 1e15):

@@ -62,7 +62,6 @@ from yapa.engine.kernels.layout import (
     CW_RB,
     CW_RC,
     DRAG,
-    DYNAMIC_BODY,
     EXPLICIT,
     EXPONENTIAL,
     GRAVITY,

@@ -28,6 +28,8 @@ from yapa.engine.kernels.layout import (
     C_PAIR,
     C_ROLLING,
     C_SLIPPING,
+    CW_CC,
+    CW_CK,
     END_A,
     END_B,
     FORCE,
@@ -39,6 +41,7 @@ from yapa.engine.kernels.layout import (
     MANIFOLD,
     MIDDLE,
     MODE_NONE,
+    MODE_SLIP,
     MOTION,
     MOTOR,
     NO_SLIP,
@@ -60,6 +63,7 @@ from yapa.engine.kernels.layout import (
     SLIP1,
     SLIP_DIR,
     SLIPS,
+    SLOTS,
     STILL,
     TARGET,
     TORQUE,
@@ -69,10 +73,9 @@ from yapa.engine.kernels.layout import (
     WS_D,
     WS_E,
     WS_G,
-    WS_OF,
-    WS_OI,
     WS_X,
     J,
+    K,
 )
 from yapa.engine.kernels.polytopes import gap_of_pair
 from yapa.engine.kernels.shapes import far_apart
@@ -80,20 +83,43 @@ from yapa.engine.kernels.views import reals, wholes
 
 
 @kernel
-def _guess(i, CI, CF, OI, OF, old):
+def _guess(i, CI, CF, CK, CC):
     """The force of the last substep in the same contact, as a first guess (an impulse for one second)."""
-    for k in range(old):
-        if OI[k, C_PAIR] == CI[i, C_PAIR] and OI[k, C_FEATURE] == CI[i, C_FEATURE] and OI[k, C_A] == CI[i, C_A]:
-            for c in range(6):
-                CF[i, J + c] = OF[k, J + c]
+    p = CI[i, C_PAIR]
+    for k in range(SLOTS * p, SLOTS * p + CK[p, 0]):
+        if CC[k, 0] == CI[i, C_FEATURE]:
+            for c in range(3):
+                CF[i, J + c] = CC[k, 1] * CF[i, NORMAL + c] + CC[k, 2 + c]
+                CF[i, K + c] = CC[k, 5 + c]
             return
 
 
-@far(WHOLE, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1)
-def gather(t, count, PL, bodies, BL, old, S, P, scene, ws):
+@kernel
+def keep_forces(m, span, count, PL, CI, CF, CK, CC):
+    """Remember the impulses of a substep as forces, pair by pair: a guess for the next, in either regime."""
+    for n in range(count):
+        CK[PL[n], 0] = 0
+    for i in range(m):
+        p = CI[i, C_PAIR]
+        if p == MOTOR or CK[p, 0] >= SLOTS or CI[i, C_MODE] == MODE_NONE:
+            continue
+        k = SLOTS * p + CK[p, 0]
+        nx, ny, nz = CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2]
+        jn = CF[i, J] * nx + CF[i, J + 1] * ny + CF[i, J + 2] * nz
+        CC[k, 0], CC[k, 1] = CI[i, C_FEATURE], jn / span
+        CC[k, 2], CC[k, 3], CC[k, 4] = (CF[i, J] - jn * nx) / span, (CF[i, J + 1] - jn * ny) / span, (CF[i, J + 2] - jn * nz) / span
+        for c in range(3):
+            CC[k, 5 + c] = CF[i, K + c] / span
+            CC[k, 8 + c] = 1e9  # found by its feature only
+        CC[k, 11] = 0.0 if CI[i, C_MODE] == MODE_SLIP else 1.0
+        CK[p, 0] += 1
+
+
+@far(WHOLE, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1)
+def gather(t, count, PL, bodies, BL, S, P, scene, ws, cw):
     """Rows of all pairs that touch and neither part nor strike, and of the bodies that are pushed."""
     Q, LW, KT = wholes(scene, SC_Q), reals(scene, SC_LAW), reals(scene, SC_KEYS)
-    CI, CF, OI, OF = wholes(ws, WS_CI), reals(ws, WS_CF), wholes(ws, WS_OI), reals(ws, WS_OF)
+    CI, CF, CK, CC = wholes(ws, WS_CI), reals(ws, WS_CF), wholes(cw, CW_CK), reals(cw, CW_CC)
     m = 0
     for n in range(count):
         p = PL[n]
@@ -103,7 +129,7 @@ def gather(t, count, PL, bodies, BL, old, S, P, scene, ws):
         m = touching(m, p, Q[p, Q_FEATURES], margin_of(p, scene) if Q[p, Q_KIND] == MANIFOLD else TOUCH, STILL, STILL,
                      S, scene, ws)
         for i in range(first, m):
-            _guess(i, CI, CF, OI, OF, old)
+            _guess(i, CI, CF, CK, CC)
             ux, uy, uz = relative(i, CI, CF, S)
             nx, ny, nz = CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2]
             un = ux * nx + uy * ny + uz * nz
@@ -134,7 +160,6 @@ def gather(t, count, PL, bodies, BL, old, S, P, scene, ws):
             for c in range(3):
                 there = KT[k, 1 + c] + (t - KT[k, 0]) * KT[k, 8 + c]
                 CF[m, BELT + c] = KT[k, 8 + c] + (there - S[b, c]) / FOLLOW
-            _guess(m, CI, CF, OI, OF, old)
             m += 1
     return m
 

@@ -195,7 +195,14 @@ def first_meeting(p, f, h, pull, S, P, scene, ws):
             return -1.0
         thin = 0.5 * min(reals(geo, SC_GF)[Q[p, Q_A], G_THIN], reals(geo, SC_GF)[Q[p, Q_B], G_THIN])
         pieces = min(1 + int(travel / thin), PIECES)
-    g0, r0 = gap_at(p, f, plain, 0.0, S, P, scene, ws)
+    if plain:
+        g0, r0 = _round_gap(Q[p, Q_BA], Q[p, Q_BB], S, S, Q[p, Q_A], Q[p, Q_B], reals(geo, SC_GF))
+    elif Q[p, Q_KIND] == MANIFOLD:
+        g0, r0 = apart(p, S, geo, Q, reals(ws, WS_WV), reals(ws, WS_M))
+    else:
+        g0, r0 = gap_and_rate(p, f, S, geo, Q)
+        if Q[p, Q_KIND] <= RIM_PLANE and g0 > 1.05 * fastest(p, h, S, P, pull, Q) * h + 1e-6:
+            return -1.0
     lo = 0.0
     for i in range(pieces):
         hi = h * (i + 1) / pieces
