@@ -50,10 +50,10 @@ def test_threads_change_nothing():
 def test_the_program_is_compiled_once_and_left_as_it_was():
     case = throw()
     program = program_for(case)
-    before = program.state.copy(), program.props.copy(), program.laws.copy(), program.geometry.GF.copy()
+    before = program.state.copy(), program.props.copy(), program.book.rows.copy(), program.geometry.GF.copy()
     simulate_many(case, [E_PATH, "bodies.b.radius", "bodies.b.mass"], np.array([[0.3, 0.06, 2.0], [0.9, 0.02, 0.1]]))
     assert program_for(case) is program
-    after = program.state, program.props, program.laws, program.geometry.GF
+    after = program.state, program.props, program.book.rows, program.geometry.GF
     assert all((a == b).all() for a, b in zip(before, after, strict=True))
 
 

@@ -17,9 +17,11 @@ from math import sqrt
 import numpy as np
 
 from yapa.case.model import Case
-from yapa.case.paths import BODY_SCALARS, SURFACE_QUANTITIES, combine, find_pair, get_number, numbers
-from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, Hull, NaturalRoll, Plane, Posed, Rule, Sphere, Surface
+from yapa.case.paths import BODY_SCALARS, get_number, numbers
+from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, Hull, NaturalRoll, Plane, Posed, Sphere
 from yapa.engine.kernels import layout as L
+from yapa.engine.laws import LawBook, Source
+from yapa.engine.settings import CROWD_STEP, settle_profile
 from yapa.engine.shape_facts import account_of, drag_area, extent_of, polytope_of, unit
 from yapa.engine.solids import (
     combined,
@@ -30,7 +32,6 @@ from yapa.engine.solids import (
     solid_of,
     turn_matrix,
 )
-from yapa.engine.settings import CROWD_STEP, settle_profile
 from yapa.engine.workspace import Workspace
 from yapa.errors import Unsupported
 from yapa.motion import Array, BodyAccount
@@ -52,7 +53,10 @@ _NEVER = np.zeros(1, np.int64)
 """A cancel flag that nobody sets."""
 
 
-@dataclass(frozen=True)
+_REPORTED = [L.ST_CODE, L.ST_SAMPLES, L.ST_CONTACTS, L.ST_PHASES, L.ST_STEPS, L.ST_CROWDED, L.ST_HANDOVERS, L.ST_BODY]
+
+
+@dataclass(slots=True)
 class RawRun:
     """What the kernel left: sampled states and logs."""
 
@@ -97,6 +101,18 @@ class _Geometry:
                          self.shapes_of, self.offsets.copy(), self.axes.copy())
 
 
+@dataclass(frozen=True)
+class _Plan:
+    """What a set of paths touches: bodies to fill again, bodies only launched otherwise, numbers of laws, fields, shapes."""
+
+    bodies: list[int]
+    launched: list[int]
+    cells: list[tuple[int, int, Source]]
+    fields: bool
+    reshapes: bool
+    moves_resting: bool
+
+
 class Program:
     """A compiled case.
 
@@ -117,19 +133,16 @@ class Program:
         n = len(self.names)
         self.state = np.zeros((n, 16))
         self.props = np.zeros((n, L.P_COLUMNS))
-        self.surfaces = sorted({shape.surface for body in self.bodies for shape in body.shapes})
-        count = len(self.surfaces)
-        self.laws = np.zeros((count * count, L.LAW_COLUMNS))
-        self._plans = [self._plan_law(a, b) for a in self.surfaces for b in self.surfaces]
-        self._falloffs = [self._falloff_of(a, b) for a in self.surfaces for b in self.surfaces]
+        self.book = LawBook(case, self.base)
         self.keys = self._lay_keys()
         self.geometry = self._lay_geometry()
         self.cfg = np.zeros(L.CFG_COLUMNS)
         profile = case.profile
         settle_profile(profile, self.cfg)
         self._touched: dict[str, tuple[list[int], list[int], bool]] = {}
+        self._plans: dict[tuple[str, ...], _Plan] = {}
         self._local = threading.local()
-        self._fill(self.base, range(n), range(count * count), self.state, self.props, self.laws, self.cfg, self.geometry)
+        self._fill(self.base, range(n), self.state, self.props, self.cfg, self.geometry)
         shapes = len(self.geometry.GI)
         self.sweeping = len(self.movers) > 3 and shapes * (shapes - 1) // 2 > 60
         round_only = all(s.kind in ("sphere", "capsule", "plane") for body in self.bodies for s in body.shapes)
@@ -147,28 +160,20 @@ class Program:
         laws: list[int] = []
         reshapes = False
         parts = path.split(".")
-        count = len(self.surfaces)
         if parts[0] == "bodies":
             i = self.names.index(parts[1])
             bodies = [i] + [j for j, body in enumerate(self.bodies) if body.under == parts[1]]
             reshapes = parts[2] in ("radius", "size", "length")
-        elif parts[0] == "surfaces":
-            laws = [k for k in range(count * count) if parts[1] in self.law_surfaces(k)]
-        elif parts[0] == "pairs":
-            wanted = set(parts[1].split("+"))
-            laws = [k for k in range(count * count) if set(self.law_surfaces(k)) == wanted]
+        elif parts[0] in ("surfaces", "pairs"):
+            laws = self.book.rows_of(path)
         elif parts[0] == "air":
             bodies = list(range(len(self.bodies)))
         self._touched[path] = (bodies, laws, reshapes)
         return self._touched[path]
 
-    def law_surfaces(self, k: int) -> tuple[str, str]:
-        """The two surfaces of a law."""
-        return self.surfaces[k // len(self.surfaces)], self.surfaces[k % len(self.surfaces)]
-
     def pairs_meeting_by(self, path: str) -> list[set[str]]:
         """Pairs of bodies whose contact a path's value enters."""
-        wanted = [set(self.law_surfaces(k)) for k in self.touches(path)[1]]
+        wanted = [set(self.book.pairs[k]) for k in self.touches(path)[1]]
         out = []
         for i, one in enumerate(self.bodies):
             for j in range(i + 1, len(self.bodies)):
@@ -178,7 +183,7 @@ class Program:
 
     def surfaces_meeting_by(self, path: str) -> list[tuple[str, str]]:
         """Pairs of surfaces whose law a path's value enters."""
-        return [self.law_surfaces(k) for k in self.touches(path)[1]]
+        return [self.book.pairs[k] for k in self.touches(path)[1]]
 
     # -- laying out --------------------------------------------------------------------------
 
@@ -220,7 +225,7 @@ class Program:
             for shape in body.shapes:
                 row = [0] * L.GI_COLUMNS
                 row[L.I_BODY], row[L.I_KIND] = i, KINDS[shape.kind]
-                row[L.I_SURFACE] = self.surfaces.index(shape.surface)
+                row[L.I_SURFACE] = self.book.surfaces.index(shape.surface)
                 if isinstance(shape, Plane):
                     row[L.I_SIDES] = SIDES[shape.sides]
                 body_of = polytope_of(shape)
@@ -246,36 +251,10 @@ class Program:
             np.array(FI or [(0, 0)], np.int64), np.array([LP or [0]], np.int64), stack(DR, 3), shapes_of,
             np.zeros((len(self.bodies), 3)), np.tile([1.0, 0.0, 0.0, 0.0], (len(self.bodies), 1)))
 
-    def _plan_law(self, one: str, two: str) -> list[tuple[str | None, Rule, str, str, float, float]]:
-        """Where each quantity of a pair comes from: its own path, or two surfaces' paths with their defaults."""
-        named = find_pair(self.case, one, two)
-        rule, default = self.case.pairing, Surface()
-        plan: list[tuple[str | None, Rule, str, str, float, float]] = []
-        for quantity in SURFACE_QUANTITIES:
-            own = f"pairs.{named.key}.{quantity}" if named is not None and getattr(named, quantity) is not None else None
-            if quantity == "dynamic_friction":
-                # falls back on static friction: the pair's own, or surface by surface
-                if own is None and named is not None and named.friction is not None:
-                    own = f"pairs.{named.key}.friction"
-                paths = [f"surfaces.{n}.{quantity}" if f"surfaces.{n}.{quantity}" in self.base else f"surfaces.{n}.friction"
-                         for n in (one, two)]
-                plan.append((own, rule.friction, paths[0], paths[1], default.friction, default.friction))
-                continue
-            value = getattr(default, quantity)
-            plan.append((own, getattr(rule, quantity), f"surfaces.{one}.{quantity}", f"surfaces.{two}.{quantity}", value, value))
-        return plan
-
-    def _falloff_of(self, one: str, two: str) -> tuple[float, float]:
-        """Exponent and reference speed of the surface whose restitution falls faster."""
-        a, b = (self.case.surfaces.get(name, Surface()) for name in (one, two))
-        falls = a if a.restitution_falloff >= b.restitution_falloff else b
-        return falls.restitution_falloff, falls.reference_speed
-
     # -- numbers to arrays -------------------------------------------------------------------
 
     def _fill(
-        self, num: Mapping[str, float], bodies: Iterable[int], laws: Iterable[int], S: Array, P: Array, W: Array, cfg: Array,
-        geometry: _Geometry,
+        self, num: Mapping[str, float], bodies: Iterable[int], S: Array, P: Array, cfg: Array, geometry: _Geometry,
     ) -> None:
         cfg[L.CFG_GX + 2] = -num["gravity"]
         for c, axis in enumerate("xyz"):
@@ -289,16 +268,6 @@ class Program:
         for i in late:
             self._fill_body(i, num, S, P, geometry)
             self._lay_under(i, S, geometry)
-        for k in laws:
-            self._fill_law(k, num, W)
-
-    def _fill_law(self, k: int, num: Mapping[str, float], W: Array) -> None:
-        values = [
-            num[own] if own is not None else combine(rule, num.get(a, da), num.get(b, db))
-            for own, rule, a, b, da, db in self._plans[k]
-        ]
-        e, static, dynamic, rolling, spinning = values
-        W[k, :7] = (e, static, min(dynamic, static), rolling, spinning, *self._falloffs[k])
 
     def _shape_with(self, i: int, k: int, num: Mapping[str, float]) -> Posed:
         """Shape k of body i with the sizes in ``num`` (only the first shape's are numbers of the case)."""
@@ -481,7 +450,7 @@ class Program:
         space = getattr(self._local, "space", None)
         if space is None:
             space = self._local.space = Workspace(len(self.names), len(self.geometry.GI), len(self.movers), self.sweeping)
-            space.W = self.laws.copy()
+            space.W = self.book.rows.copy()
             space.scene = space.scene_of(self.geometry.arrays, self.keys)
         return space
 
@@ -504,28 +473,30 @@ class Program:
         from yapa.engine.kernels.run import run
 
         space = self._workspace()
-        S, P, W, cfg, geometry = space.S, self.props, space.W, space.cfg, self.geometry
+        S, P, cfg, geometry, status = space.S, self.props, space.cfg, self.geometry, space.status
         S[:] = self.state
         cfg[:] = self.cfg
         if space.laws_changed:
-            W[:] = self.laws
+            space.W[:] = self.book.rows
             space.laws_changed = False
+        moved = False
         if values:
-            P, geometry = self._with_values(values, space)
+            P, geometry, moved = self._with_values(values, space)
         cfg[L.CFG_END] = end if cfg[L.CFG_STEPPED] == 0.0 else cfg[L.CFG_STEP] * np.ceil(end / cfg[L.CFG_STEP] - 1e-9)
         cfg[L.CFG_LEAN] = 0.0 if keep else 1.0
         start = S.copy()
         stop = cancel if cancel is not None else _NEVER
         out = np.empty((len(times), len(self.names), 16)) if keep else space.samples(len(times))
-        for i in self._resting:
-            out[:, i] = start[i]
-        status = space.status
+        if keep or moved or not space.resting_laid:
+            for i in self._resting:
+                out[:, i] = start[i]
+            space.resting_laid = not (keep or moved)
         while True:
             status[:] = 0
             scene = space.scene if geometry is self.geometry else space.scene_of(geometry.arrays, self.keys)
-            run(S, P, scene, len(self.surfaces), self.sweeping, space.ws, space.cw, space.bw, times, out, space.clog,
+            run(S, P, scene, len(self.book.surfaces), self.sweeping, space.ws, space.cw, space.bw, times, out, space.clog,
                 space.plog, cfg, status, stop)
-            code = status[L.ST_CODE]
+            code, done, contacts, phases, steps, crowded, handovers, culprit = status[_REPORTED].tolist()
             if code == L.LOG_FULL and space.log_rows < MAX_LOG_ROWS:
                 space.grow_logs(4 * space.log_rows)
             elif code == L.PAIRS_FULL and space.pairs < MAX_PAIRS:
@@ -534,43 +505,43 @@ class Program:
             else:
                 break
             S[:] = start
-        done = int(status[L.ST_SAMPLES])
-        return RawRun(
-            times[:done], self._own_axes(out[:done], geometry), space.clog[: status[L.ST_CONTACTS]].copy(),
-            space.plog[: status[L.ST_PHASES]].copy(), int(code), int(status[L.ST_STEPS]), int(status[L.ST_CROWDED]),
-            int(status[L.ST_HANDOVERS]), float(cfg[L.CFG_OVERLAP]), int(status[L.ST_BODY]),
-            lambda: self.accounts(start, P, geometry, values))
+        if done < len(times):
+            times, out = times[:done], out[:done]
+        return RawRun(times, self._own_axes(out, geometry), space.clog[:contacts].copy(), space.plog[:phases].copy(), code, steps,
+                      crowded, handovers, cfg.item(L.CFG_OVERLAP), culprit, lambda: self.accounts(start, P, geometry, values))
 
-    def _with_values(self, values: Mapping[str, float], space: Workspace) -> tuple[Array, _Geometry]:
-        """Write these values over the case's own in a workspace; the properties and shapes to run with."""
+    def _plan(self, paths: tuple[str, ...]) -> _Plan:
+        """What a set of values touches, worked out once."""
+        plan = self._plans.get(paths)
+        if plan is None:
+            touched = {path: self.touches(path) for path in paths}
+            launches = {path for path in paths if self._only_launches(path)}
+            bodies = sorted({i for path in paths if path not in launches for i in touched[path][0]})
+            plan = self._plans[paths] = _Plan(
+                bodies, sorted({touched[path][0][0] for path in launches} - set(bodies)), self.book.cells_of(paths),
+                any(not (touched[path][0] or touched[path][1]) for path in paths),
+                any(touched[path][2] for path in paths) or any(len(self.bodies[i].shapes) > 1 for i in bodies),
+                not set(bodies).isdisjoint(self._resting))
+        return plan
+
+    def _with_values(self, values: Mapping[str, float], space: Workspace) -> tuple[Array, _Geometry, bool]:
+        """Write these values over the case's own in a workspace; the properties and shapes to run with, and whether
+        anything that rests was moved."""
         P, geometry = self.props, self.geometry
-        bodies: set[int] = set()
-        laws: set[int] = set()
-        launched: set[int] = set()
-        fields = False
-        for path in values:
-            touched = self.touches(path)
-            if self._only_launches(path):
-                launched.add(touched[0][0])
-                continue
-            fields = fields or not (touched[0] or touched[1])
-            bodies.update(touched[0])
-            laws.update(touched[1])
-            if touched[2] and geometry is self.geometry:
-                geometry = geometry.copy()
+        plan = self._plan(tuple(values))
         num = {**self.base, **values}
-        if bodies:
+        if plan.bodies:
             P = P.copy()
-            if geometry is self.geometry and any(len(self.bodies[i].shapes) > 1 for i in bodies):
+            if plan.reshapes:
                 geometry = geometry.copy()
-        if bodies or fields:
-            self._fill(num, sorted(bodies), (), space.S, P, space.W, space.cfg, geometry)
-        for k in laws:
-            self._fill_law(k, num, space.W)
+        if plan.bodies or plan.fields:
+            self._fill(num, plan.bodies, space.S, P, space.cfg, geometry)
+        if plan.cells:
+            self.book.fill(plan.cells, num, space.W)
             space.laws_changed = True
-        for i in launched - bodies:
+        for i in plan.launched:
             self._launch(i, num, space.S)
-        return P, geometry
+        return P, geometry, plan.moves_resting
 
     def _own_axes(self, states: Array, geometry: _Geometry) -> Array:
         """Orientations of the bodies' own axes in place of the principal ones."""

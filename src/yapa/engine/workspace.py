@@ -30,6 +30,7 @@ class Workspace:
         every = shapes * (shapes - 1) // 2
         self._points = 24 * shapes + 64 if movers > 1 else 64
         self._samples: Array | None = None
+        self.resting_laid = False
         self.grow_pairs(min(every, 16 * shapes + 64) if sweeping else max(every, 1))
         self.grow_logs(256 if movers <= 3 else 400 * movers)  # a run whose log fills up begins again
 
@@ -67,4 +68,5 @@ class Workspace:
         """Room for samples, the same again for as long as it is large enough."""
         if self._samples is None or len(self._samples) < count:
             self._samples = np.empty((count, self.bodies, 16))
+            self.resting_laid = False
         return self._samples[:count]

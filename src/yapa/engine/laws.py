@@ -1,0 +1,81 @@
+"""What happens where two surfaces meet: one row of numbers for every pair of surfaces, from the case's own numbers."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+
+import numpy as np
+
+from yapa.case.model import Case
+from yapa.case.paths import SURFACE_QUANTITIES, combine, find_pair
+from yapa.case.scene import Rule, Surface
+from yapa.engine.kernels import layout as L
+from yapa.motion import Array
+
+Source = tuple[str | None, Rule, str, str, float, float]
+"""A quantity's own path, or the pairing rule with both surfaces' paths and their defaults."""
+COLUMNS = {"restitution": L.RESTITUTION, "friction": L.STATIC, "dynamic_friction": L.DYNAMIC, "rolling_resistance": L.ROLLING,
+           "spinning_resistance": L.SPINNING}
+
+
+class LawBook:
+    """The laws of all pairs of surfaces; row ``i * count + j`` is that of surfaces i and j."""
+
+    def __init__(self, case: Case, base: Mapping[str, float]) -> None:
+        self._case, self._base = case, base
+        self.surfaces = sorted({shape.surface for body in case.bodies.values() for shape in body.shapes})
+        both = [(a, b) for a in self.surfaces for b in self.surfaces]
+        self.pairs = both
+        self._sources = [[self._source(a, b, quantity) for quantity in SURFACE_QUANTITIES] for a, b in both]
+        self.rows = np.zeros((len(both), L.LAW_COLUMNS))
+        for k, (a, b) in enumerate(both):
+            self.rows[k, [L.FALLOFF, L.REFERENCE]] = self._falloff(a, b)
+        self.fill(self.all_cells(), base, self.rows)
+
+    def all_cells(self) -> list[tuple[int, int, Source]]:
+        """Row, column and source of every number."""
+        return [(k, COLUMNS[quantity], source) for k, sources in enumerate(self._sources)
+                for quantity, source in zip(SURFACE_QUANTITIES, sources, strict=True)]
+
+    def rows_of(self, path: str) -> list[int]:
+        """Rows that a surface's or a named pair's path enters."""
+        parts = path.split(".")
+        if parts[0] == "surfaces":
+            return [k for k, pair in enumerate(self.pairs) if parts[1] in pair]
+        if parts[0] == "pairs":
+            return [k for k, pair in enumerate(self.pairs) if set(pair) == set(parts[1].split("+"))]
+        return []
+
+    def cells_of(self, paths: Iterable[str]) -> list[tuple[int, int, Source]]:
+        """What must be written again when the numbers at these paths change."""
+        wanted = set(paths)
+        rows = {k for path in wanted for k in self.rows_of(path)}
+        # dynamic friction is never above static friction: the two are written together
+        return [(k, column, source) for k, column, source in self.all_cells()
+                if k in rows and (column in (L.STATIC, L.DYNAMIC) or wanted & {source[0], source[2], source[3]})]
+
+    def fill(self, cells: Iterable[tuple[int, int, Source]], num: Mapping[str, float], W: Array) -> None:
+        """Write cells from numbers."""
+        for k, column, (own, rule, a, b, da, db) in cells:
+            value = num[own] if own is not None else combine(rule, num.get(a, da), num.get(b, db))
+            if column == L.DYNAMIC:
+                value = min(value, float(W[k, L.STATIC]))
+            W[k, column] = value
+
+    def _source(self, one: str, two: str, quantity: str) -> Source:
+        named, rule, default = find_pair(self._case, one, two), self._case.pairing, Surface()
+        own = f"pairs.{named.key}.{quantity}" if named is not None and getattr(named, quantity) is not None else None
+        if quantity == "dynamic_friction":  # falls back on static friction: the pair's own, or surface by surface
+            if own is None and named is not None and named.friction is not None:
+                own = f"pairs.{named.key}.friction"
+            paths = [f"surfaces.{n}.{quantity}" if f"surfaces.{n}.{quantity}" in self._base else f"surfaces.{n}.friction"
+                     for n in (one, two)]
+            return own, rule.friction, paths[0], paths[1], default.friction, default.friction
+        value = getattr(default, quantity)
+        return own, getattr(rule, quantity), f"surfaces.{one}.{quantity}", f"surfaces.{two}.{quantity}", value, value
+
+    def _falloff(self, one: str, two: str) -> tuple[float, float]:
+        """Exponent and reference speed of the surface whose restitution falls faster."""
+        a, b = (self._case.surfaces.get(name, Surface()) for name in (one, two))
+        falls = a if a.restitution_falloff >= b.restitution_falloff else b
+        return falls.restitution_falloff, falls.reference_speed
