@@ -8,7 +8,7 @@ contact the velocity before and after), which is exact in free flight without dr
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal
@@ -243,7 +243,7 @@ class Motion:
     overlap_at_start: float = 0.0
     noise: float = 0.0
     measured: bool = False
-    paths: dict[str, Path] = field(default_factory=dict)
+    paths: Mapping[str, Path] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
     memo: dict[tuple[str, str], object] = field(default_factory=dict)
     """What outcome functions keep, so that several of them do not work it out twice."""

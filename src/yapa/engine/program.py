@@ -140,6 +140,7 @@ class Program:
         profile = case.profile
         settle_profile(profile, self.cfg)
         self._touched: dict[str, tuple[list[int], list[int], bool]] = {}
+        self._accounts: tuple[BodyAccount, ...] | None = None
         self._plans: dict[tuple[str, ...], _Plan] = {}
         self._local = threading.local()
         self._fill(self.base, range(n), self.state, self.props, self.cfg, self.geometry)
@@ -508,7 +509,14 @@ class Program:
         if done < len(times):
             times, out = times[:done], out[:done]
         return RawRun(times, self._own_axes(out, geometry), space.clog[:contacts].copy(), space.plog[:phases].copy(), code, steps,
-                      crowded, handovers, cfg.item(L.CFG_OVERLAP), culprit, lambda: self.accounts(start, P, geometry, values))
+                      crowded, handovers, cfg.item(L.CFG_OVERLAP), culprit,
+                      self._own_accounts if P is self.props else lambda: self.accounts(start, P, geometry, values))
+
+    def _own_accounts(self) -> tuple[BodyAccount, ...]:
+        """The accounts of the case's own bodies, made once."""
+        if self._accounts is None:
+            self._accounts = self.accounts(self.state, self.props)
+        return self._accounts
 
     def _plan(self, paths: tuple[str, ...]) -> _Plan:
         """What a set of values touches, worked out once."""

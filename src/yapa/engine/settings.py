@@ -8,8 +8,13 @@ from yapa.motion import Array
 
 CROWD_STEP = 1 / 240
 """s: outer steps are no longer than this where bodies may crowd."""
-INTEGRATORS = {"explicit": L.EXPLICIT, "semi-implicit": L.SEMI_IMPLICIT, "midpoint": L.MIDPOINT, "Verlet": L.VERLET}
-DAMPINGS = {"exponential": L.EXPONENTIAL, "linear": L.LINEAR, "power": L.POWER, "reciprocal": L.RECIPROCAL, "factor per step": L.FACTOR}
+INTEGRATORS = {
+    "explicit": L.EXPLICIT, "semi-implicit": L.SEMI_IMPLICIT, "midpoint": L.MIDPOINT, "Verlet": L.VERLET,
+}
+DAMPINGS = {
+    "exponential": L.EXPONENTIAL, "linear": L.LINEAR, "power": L.POWER, "reciprocal": L.RECIPROCAL,
+    "factor per step": L.FACTOR,
+}
 
 
 def settle_profile(profile: Precise | Stepped, cfg: Array) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from functools import lru_cache
 from typing import Literal
 
@@ -87,23 +87,23 @@ def motion_of(program: Program, raw: RawRun) -> Motion:
     accounts = raw.accounts()
     names = program.names
     phases = []
-    for row in raw.phases:
-        a, b = names[int(row[L.PH_A])], names[int(row[L.PH_B])]
-        mode: Literal["slides", "grips"] = "slides" if row[L.PH_MODE] == L.MODE_SLIP else "grips"
-        phases.append(Phase(float(row[L.PH_T0]), float(row[L.PH_T1]), a, b, mode, row[L.PH_NORMAL : L.PH_NORMAL + 3]))
-    contacts = [
-        Contact(
-            time=float(row[L.LOG_TIME]), body=names[int(row[L.LOG_A])], partner=names[int(row[L.LOG_B])],
+    for row, values in zip(raw.phases, raw.phases[:, : L.PH_NORMAL].tolist(), strict=True):
+        mode: Literal["slides", "grips"] = "slides" if values[L.PH_MODE] == L.MODE_SLIP else "grips"
+        phases.append(Phase(values[L.PH_T0], values[L.PH_T1], names[int(values[L.PH_A])], names[int(values[L.PH_B])], mode,
+                            row[L.PH_NORMAL : L.PH_NORMAL + 3]))
+    contacts = []
+    for row, values in zip(raw.contacts, raw.contacts[:, : L.LOG_STATE].tolist(), strict=True):
+        if values[L.LOG_APPROACH] <= FELT:  # only passes on an impact between bodies that already touched
+            continue
+        contacts.append(Contact(
+            time=values[L.LOG_TIME], body=names[int(values[L.LOG_A])], partner=names[int(values[L.LOG_B])],
             point=row[L.LOG_POINT : L.LOG_POINT + 3], normal=row[L.LOG_NORMAL : L.LOG_NORMAL + 3],
-            approach=float(row[L.LOG_APPROACH]), rebound=float(row[L.LOG_REBOUND]),
-            slip_before=float(row[L.LOG_SLIP0]), slip_after=float(row[L.LOG_SLIP1]),
-            normal_impulse=float(row[L.LOG_JN]), friction_impulse=float(row[L.LOG_JT]),
+            approach=values[L.LOG_APPROACH], rebound=values[L.LOG_REBOUND],
+            slip_before=values[L.LOG_SLIP0], slip_after=values[L.LOG_SLIP1],
+            normal_impulse=values[L.LOG_JN], friction_impulse=values[L.LOG_JT],
             place=row[L.LOG_STATE : L.LOG_STATE + 3],
             partner_place=row[L.LOG_STATE + 18 : L.LOG_STATE + 21],
-        )
-        for row in raw.contacts
-        if row[L.LOG_APPROACH] > FELT  # others only pass on an impact between bodies that already touched
-    ]
+        ))
     status = STATUS[raw.code]
     if raw.code not in (L.OK, L.CANCELLED):
         status += f", with {names[raw.culprit]}"
@@ -113,30 +113,54 @@ def motion_of(program: Program, raw: RawRun) -> Motion:
         times=raw.times, states=raw.states, bodies=accounts,
         gravity=np.array([0.0, 0.0, program.cfg[L.CFG_GX + 2]]), contacts=contacts, phases=phases, status=status,
         steps=raw.steps, crowded=raw.crowded, handovers=raw.handovers, overlap_at_start=raw.overlap,
-        paths={body.name: _path(i, raw) for i, body in enumerate(accounts) if body.moves and len(raw.times) > 1},
+        paths=_Paths([body.name for body in accounts if body.moves and len(raw.times) > 1], names, raw),
     )
+
+
+class _Paths(Mapping[str, Path]):
+    """The curves of the moving bodies, each made when it is asked for."""
+
+    def __init__(self, moving: list[str], names: list[str], raw: RawRun) -> None:
+        self._moving, self._names, self._raw = moving, names, raw
+        self._made: dict[str, Path] = {}
+
+    def __getitem__(self, name: str) -> Path:
+        if name not in self._made:
+            if name not in self._moving:
+                raise KeyError(name)
+            self._made[name] = _path(self._names.index(name), self._raw)
+        return self._made[name]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._moving)
+
+    def __len__(self) -> int:
+        return len(self._moving)
 
 
 def _path(i: int, raw: RawRun) -> Path:
     """Knots of body ``i``: samples, contacts with both velocities, ends of phases. One a time."""
     s = raw.states[:, i]
+    hits = [(L.LOG_STATE + 18 * side, raw.contacts[raw.contacts[:, column] == i])
+            for side, column in ((0, L.LOG_A), (1, L.LOG_B))]
+    held = [(L.PH_STATE + late + 12 * side, L.PH_T0 if late == 0 else L.PH_T1,
+             raw.phases[raw.phases[:, L.PH_A if side == 0 else L.PH_B] == i]) for side in (0, 1) for late in (0, 24)]
     # columns: t, rank, x, turn, v-, v+, w-, w+
-    rows = [np.column_stack([raw.times, np.ones(len(s)), s[:, 0:3], s[:, 13:16], s[:, 7:10], s[:, 7:10],
-                             s[:, 10:13], s[:, 10:13]])]
-    for side, column in ((0, L.LOG_A), (1, L.LOG_B)):
-        mine = raw.contacts[raw.contacts[:, column] == i]
-        o = L.LOG_STATE + 18 * side
-        rows.append(np.column_stack([mine[:, L.LOG_TIME], np.zeros(len(mine)), mine[:, o : o + 18]]))
-    for side in (0, 1):
-        for late, column in ((0, L.PH_T0), (24, L.PH_T1)):
-            o = L.PH_STATE + late + 12 * side
-            mine = raw.phases[raw.phases[:, L.PH_A if side == 0 else L.PH_B] == i]
-            state = mine[:, o : o + 12]
-            rows.append(np.column_stack([
-                mine[:, column], np.full(len(mine), 2.0), state[:, 0:6], state[:, 6:9], state[:, 6:9], state[:, 9:12],
-                state[:, 9:12],
-            ]))
-    table = np.concatenate(rows)
+    table = np.empty((len(s) + sum(len(m) for _, m in hits) + sum(len(m) for _, _, m in held), 20))
+    n = len(s)
+    table[:n, 0], table[:n, 1], table[:n, 2:5], table[:n, 5:8] = raw.times, 1.0, s[:, 0:3], s[:, 13:16]
+    table[:n, 8:11] = table[:n, 11:14] = s[:, 7:10]
+    table[:n, 14:17] = table[:n, 17:20] = s[:, 10:13]
+    for o, mine in hits:
+        k = n + len(mine)
+        table[n:k, 0], table[n:k, 1], table[n:k, 2:20] = mine[:, L.LOG_TIME], 0.0, mine[:, o : o + 18]
+        n = k
+    for o, column, mine in held:
+        k = n + len(mine)
+        table[n:k, 0], table[n:k, 1], table[n:k, 2:8] = mine[:, column], 2.0, mine[:, o : o + 6]
+        table[n:k, 8:11] = table[n:k, 11:14] = mine[:, o + 6 : o + 9]
+        table[n:k, 14:17] = table[n:k, 17:20] = mine[:, o + 9 : o + 12]
+        n = k
     table = table[(table[:, 0] >= raw.times[0]) & (table[:, 0] <= raw.times[-1])]
     table = table[np.lexsort((table[:, 1], table[:, 0]))]
     keep = _merge_equal_times(table)

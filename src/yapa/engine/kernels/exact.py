@@ -58,7 +58,6 @@ from yapa.engine.kernels.layout import (
     WS_CI,
     WS_D,
     WS_E,
-    WS_X,
 )
 from yapa.engine.kernels.phases import follow_modes
 from yapa.engine.kernels.polytopes import gap_of_pair
@@ -77,7 +76,7 @@ SUNK = -2e-7
 @kernel
 def sample(t, h, bodies, BL, S, P, ws, times, first, out, lean):
     """Write the samples of moving bodies that fall into (t, t + h]; those that rest were laid out by the host."""
-    D, X = reals(ws, WS_D), reals(ws, WS_X)
+    D = reals(ws, WS_D)
     k = first
     end = t + h
     while k < times.shape[0] and times[k] <= end:
@@ -86,13 +85,11 @@ def sample(t, h, bodies, BL, S, P, ws, times, first, out, lean):
             for n in range(bodies):
                 b = BL[n]
                 if P[b, MOTION] != 0.0:
-                    place_at(b, s, D, X)
+                    place_at(b, s, D, out[k])
                     if lean and P[b, BALL] != 0.0:
-                        spin_at(b, s, S, P, D, X)
+                        spin_at(b, s, S, P, D, out[k])
                     else:
-                        turn_at(b, s, S, P, D, X)
-                    for c in range(16):
-                        out[k, b, c] = X[b, c]
+                        turn_at(b, s, S, P, D, out[k])
         k += 1
     return k
 
