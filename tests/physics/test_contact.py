@@ -242,3 +242,33 @@ def test_a_tumbling_box_comes_to_rest_without_gaining_energy():
     assert np.diff(energy).max() < 1e-6
     assert np.abs(s[-1, 7:13]).max() < 1e-6
     assert s[:, 2].min() > 0.05 - 1e-6
+
+
+@pytest.mark.parametrize("drag", [0.1, 1.0])
+def test_a_sphere_that_rolls_against_the_air_grips_to_the_end(drag):
+    light = ball(0.3, mass=0.2, position=(0, 0, 0.4), spin=(5.0, 23.0, 2.0), drag_coefficient=drag)
+    motion = simulate(scene({"b": light, "f": floor()}, friction=1.0, restitution=0.0))
+    assert [phase.mode for phase in motion.phases] == ["slides", "grips"]
+    assert motion.crowded == 0
+    assert motion.states[:, 0, 2].min() > 0.3 - 1e-9
+
+
+def test_groups_that_the_case_sets_apart_pass_through_each_other():
+    bodies = {"a": ball(0.05, position=(-0.3, 0, 0), velocity=(1.0, 0, 0), group="left"),
+              "b": ball(0.05, position=(0.3, 0, 0), velocity=(-1.0, 0, 0), group="right")}
+    together = scene(bodies, gravity=0.0, restitution=1.0)
+    assert simulate(together).states[-1, 0, 0] < -0.3
+    apart = together.model_copy(update={"apart": (("left", "right"),)})
+    assert simulate(apart).states[-1, 0, 0] == pytest.approx(1.7)
+    assert simulate(apart.model_copy(update={"apart": (("left", "left"),)})).states[-1, 0, 0] < -0.3
+
+
+def test_a_body_at_rest_is_left_alone_until_something_comes():
+    crate = Body(shapes=(Box(kind="box", size=(0.2, 0.2, 0.2), surface="both"),), position=(0, 0, 0.1))
+    still = {"crate": crate, "far": ball(0.05, position=(9.0, 0, 0.05)), "f": floor()}
+    case = scene(still, duration=2.0, friction=0.5)
+    motion = simulate(case)
+    assert motion.steps < 60  # of the 960 that two islands take awake
+    assert np.abs(motion.states[:, 0, :3] - [0, 0, 0.1]).max() < 1e-12
+    hit = scene({**still, "far": ball(0.05, position=(9.0, 0, 0.05), velocity=(-6.0, 0, 0), mass=5.0)}, duration=3.0, friction=0.5)
+    assert simulate(hit).states[-1, 0, 0] < -0.05

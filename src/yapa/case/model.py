@@ -27,6 +27,7 @@ class Case(Model):
     pairing: Pairing = Pairing()
     pairs: tuple[Pair, ...] = ()
     bodies: dict[Name, Body]
+    apart: tuple[tuple[Name, Name], ...] = ()
     profile: Profile = Precise()
     duration: Annotated[float, Field(gt=0, le=3600, allow_inf_nan=False)] = 2.0
     output_rate: Annotated[float, Field(ge=1, le=10000, allow_inf_nan=False)] = 240.0
@@ -53,6 +54,12 @@ class Case(Model):
             known(f"bodies.{name}.under", body.under, self.bodies, "body")
             if isinstance(body.spin, NaturalRoll):
                 known(f"bodies.{name}.spin.rolls_on", body.spin.rolls_on, self.bodies, "body")
+        groups = {body.group for body in self.bodies.values()}
+        if len(groups) > 50:
+            wrong.append(f"bodies: {len(groups)} collision groups; 50 are the most")
+        for i, both in enumerate(self.apart):
+            for name in both:
+                known(f"apart.{i}", name, groups, "group")
         seen: set[frozenset[str]] = set()
         for i, pair in enumerate(self.pairs):
             for name in pair.between:

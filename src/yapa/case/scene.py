@@ -204,6 +204,8 @@ class Body(Model):
     ``locked`` world axes do not move or turn. A kinematic body follows the keys of its ``path`` exactly;
     with a ``push_limit`` [N] it exerts at most that force, has its own mass, and lags when it is exceeded.
 
+    Bodies of ``group``s that the case sets apart pass through each other.
+
     ``under`` may be set on a static plane: its position is then ignored and it lies under
     the start of the body named, touching it.
     """
@@ -225,6 +227,7 @@ class Body(Model):
     locked: tuple[Lock, ...] = ()
     path: tuple[Key, ...] = ()
     push_limit: Positive | None = None
+    group: Name = "all"
     under: Name | None = None
 
     @model_validator(mode="after")

@@ -135,6 +135,7 @@ class Program:
         self.props = np.zeros((n, L.P_COLUMNS))
         self.book = LawBook(case, self.base)
         self.keys = self._lay_keys()
+        self._groups = _groups_of(case)
         self.geometry = self._lay_geometry()
         self.cfg = np.zeros(L.CFG_COLUMNS)
         profile = case.profile
@@ -324,6 +325,7 @@ class Program:
         turn = quaternion_of(axes) if not np.array_equal(axes, np.eye(3)) else np.array([1.0, 0.0, 0.0, 0.0])
         geometry.offsets[i], geometry.axes[i] = centre, turn
         row[L.KIND] = KINDS[body.shapes[0].kind]
+        row[L.GROUP], row[L.MEETS] = self._groups[body.group]
         row[L.EXTENT : L.EXTENT + 3] = extent_of(shapes[0])
         reach, thin = self._fill_shapes(i, shapes, centre, axes, geometry)
         row[L.REACH], row[L.THIN] = reach, thin
@@ -576,6 +578,14 @@ class Program:
                 axes=tuple(frames.axes[i].tolist()), gravity_multiplier=float(P[i, L.GRAVITY]),
                 shapes=tuple(account_of(shape, frames.offsets[i]) for shape in shapes)))
         return tuple(rows)
+
+
+def _groups_of(case: Case) -> dict[str, tuple[int, int]]:
+    """Number of every collision group, and a bit for each group that it meets."""
+    names = sorted({body.group for body in case.bodies.values()})
+    apart = {frozenset(pair) for pair in case.apart}
+    return {name: (i, sum(1 << k for k, other in enumerate(names) if frozenset((name, other)) not in apart))
+            for i, name in enumerate(names)}
 
 
 def _has_mass(body: Body) -> bool:

@@ -11,9 +11,14 @@ import sys
 
 from yapa.engine.cache import cache_folder, forget_old_caches, is_warm, point_numba_at_cache
 
+HALVES = ("yapa.engine.kernels.exact", "yapa.engine.kernels.stepped, yapa.engine.kernels.islands, yapa.engine.kernels.crowd")
+"""Parts of the engine that do not need each other: each is compiled by a process of its own."""
+
 
 def warm() -> None:
-    """Compile by running one tiny scene, then mark the cache as warm."""
+    """Compile both halves beside each other, then the rest by running one tiny scene, and mark the cache as warm."""
+    for half in [subprocess.Popen([sys.executable, "-c", f"import {names}"]) for names in HALVES]:
+        half.wait()
     from yapa.case import Body, Case, Plane, Sphere
     from yapa.engine.simulate import simulate
 

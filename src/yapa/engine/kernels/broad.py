@@ -19,6 +19,7 @@ from yapa.engine.kernels.layout import (
     G_CLEAR,
     G_RADIUS,
     GRAVITY,
+    GROUP,
     HULL,
     I_BODY,
     I_KIND,
@@ -27,6 +28,7 @@ from yapa.engine.kernels.layout import (
     I_V0,
     INV_MASS,
     MANIFOLD,
+    MEETS,
     MOTION,
     PLANE,
     POINT_BOX,
@@ -66,6 +68,8 @@ def describe_pair(row, i, j, surfaces, geo, P, Q):
     ki, kj = GI[i, I_KIND], GI[j, I_KIND]
     bi, bj = GI[i, I_BODY], GI[j, I_BODY]
     if bi == bj or (P[bi, INV_MASS] == 0.0 and P[bj, INV_MASS] == 0.0) or (ki == PLANE and kj == PLANE):
+        return 0
+    if not (int(P[bi, MEETS]) >> int(P[bj, GROUP])) & 1:  # their groups pass through each other
         return 0
     swap = P[bi, INV_MASS] == 0.0
     if ki == PLANE or kj == PLANE:

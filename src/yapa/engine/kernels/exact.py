@@ -96,7 +96,7 @@ def sample(t, h, bodies, BL, S, P, ws, times, first, out, lean):
 
 @kernel
 def _passes_needed(m, P, scene, CI):
-    """At most: one pass is exact for undamped spheres on planes that stand, drag or damping needs two or three."""
+    """At most: one pass is exact for undamped spheres on planes that stand, drag or damping needs a few."""
     Q = wholes(scene, SC_Q)
     passes = 1
     for i in range(m):
@@ -107,7 +107,7 @@ def _passes_needed(m, P, scene, CI):
         if Q[p, Q_KIND] != ROUND_PLANE or P[a, BALL] == 0.0 or P[Q[p, Q_BB], MOTION] != 0.0:
             return 8
         if P[a, DRAG] > 0.0 or P[a, LIN_DAMP] > 0.0 or P[a, ANG_DAMP] > 0.0:
-            passes = 3
+            passes = 6
     return passes
 
 

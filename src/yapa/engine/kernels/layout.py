@@ -15,8 +15,8 @@ contact force and torque held over the substep.
 # properties of a body
 INV_MASS, INERTIA, LIN_DAMP, ANG_DAMP, DRAG, GRAVITY, REACH, MOTION, LOCK, PUSH, BALL, IM, THIN = (
     0, 1, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 16)
-KEY0, KEYS, EXTENT, KIND = 17, 18, 19, 22
-P_COLUMNS = 24
+KEY0, KEYS, EXTENT, KIND, GROUP, MEETS = 17, 18, 19, 22, 23, 24
+P_COLUMNS = 26
 STATIC_BODY, DYNAMIC_BODY, KINEMATIC_BODY, PUSHED_BODY = 0, 1, 2, 3
 # keys of a kinematic body: time, place, orientation, velocity and angular velocity up to the next key
 KEY_COLUMNS = 14

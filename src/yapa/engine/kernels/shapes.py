@@ -26,6 +26,9 @@ from yapa.engine.kernels.layout import (
     I_NF,
     I_SIDES,
     I_V0,
+    INV_MASS,
+    LOCK,
+    MOTION,
     ONE_SIDED,
     POINT_BOX,
     POINT_CYLINDER,
@@ -332,3 +335,24 @@ def far_apart(p, travel, X, geo, Q):
     dx, dy, dz = ax - X[b, 0] - bx, ay - X[b, 1] - by, az - X[b, 2] - bz
     room += GF[sb, G_BOUND]
     return dx * dx + dy * dy + dz * dz > room * room
+
+
+@kernel
+def shift(a, b, gap, nx, ny, nz, S, P):
+    """Move two bodies along a normal until their gap is closed, by their mobility; what is locked stays."""
+    ma, mb = 0.0, 0.0
+    if P[a, MOTION] == 1.0:
+        ma = P[a, INV_MASS]
+    if P[b, MOTION] == 1.0:
+        mb = P[b, INV_MASS]
+    if ma + mb == 0.0:
+        return
+    share = ma / (ma + mb)
+    for side in range(2):
+        q = a if side == 0 else b
+        d = -share * gap if side == 0 else (1.0 - share) * gap
+        if P[q, MOTION] != 1.0 or P[q, LOCK] != 0.0:
+            continue
+        S[q, 0] += d * nx
+        S[q, 1] += d * ny
+        S[q, 2] += d * nz

@@ -37,9 +37,9 @@ from yapa.engine.kernels.layout import (
     INV_MASS,
     KEY0,
     LIN_DAMP,
-    LOCK,
     MANIFOLD,
     MIDDLE,
+    MODE_GRIP,
     MODE_NONE,
     MODE_SLIP,
     MOTION,
@@ -78,7 +78,7 @@ from yapa.engine.kernels.layout import (
     K,
 )
 from yapa.engine.kernels.polytopes import gap_of_pair
-from yapa.engine.kernels.shapes import far_apart
+from yapa.engine.kernels.shapes import far_apart, shift
 from yapa.engine.kernels.views import reals, wholes
 
 
@@ -224,9 +224,9 @@ def _middle_and_end(m, bodies, BL, h, S, P, scene, ws):
 
 
 @kernel
-def _normal_error(m, S, scene, ws):
-    """Largest normal speed left at the end in a contact that is held."""
-    CI, E = wholes(ws, WS_CI), reals(ws, WS_E)
+def _speed_left(m, S, scene, ws):
+    """Largest speed left at the end in a contact that is held: along the normal, and along the contact where it grips."""
+    CI, CF, E = wholes(ws, WS_CI), reals(ws, WS_CF), reals(ws, WS_E)
     worst = 0.0
     for i in range(m):
         if CI[i, C_MODE] != MODE_NONE:
@@ -235,7 +235,11 @@ def _normal_error(m, S, scene, ws):
             ux = E[a, 7] - E[b, 7] + E[a, 11] * az - E[a, 12] * ay - E[b, 11] * bz + E[b, 12] * by
             uy = E[a, 8] - E[b, 8] + E[a, 12] * ax - E[a, 10] * az - E[b, 12] * bx + E[b, 10] * bz
             uz = E[a, 9] - E[b, 9] + E[a, 10] * ay - E[a, 11] * ax - E[b, 10] * by + E[b, 11] * bx
-            worst = max(worst, abs(nx * ux + ny * uy + nz * uz))
+            un = nx * ux + ny * uy + nz * uz
+            worst = max(worst, abs(un))
+            if CI[i, C_MODE] == MODE_GRIP and CI[i, C_SLIPPING] == FREE:
+                ux, uy, uz = ux - un * nx + CF[i, BELT], uy - un * ny + CF[i, BELT + 1], uz - un * nz + CF[i, BELT + 2]
+                worst = max(worst, sqrt(ux * ux + uy * uy + uz * uz))
     return worst
 
 
@@ -264,7 +268,7 @@ def hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg):
         error = solve_contacts(m, E, P, scene, ws)
         _load_forces(m, bodies, BL, h, P, ws)
         advance_all(bodies, BL, h, S, P, ws, cfg)
-        if _normal_error(m, S, scene, ws) < 0.01 * STILL:
+        if _speed_left(m, S, scene, ws) < 0.1 * NO_SLIP:
             break
     for i in range(m):
         ux, uy, uz = relative(i, CI, CF, E)
@@ -301,27 +305,6 @@ def rescale(m, factor, CF):
     for i in range(m):
         for c in range(6):
             CF[i, J + c] *= factor
-
-
-@kernel
-def shift(a, b, gap, nx, ny, nz, S, P):
-    """Move two bodies along a normal until their gap is closed, by their mobility; what is locked stays."""
-    ma, mb = 0.0, 0.0
-    if P[a, MOTION] == 1.0:
-        ma = P[a, INV_MASS]
-    if P[b, MOTION] == 1.0:
-        mb = P[b, INV_MASS]
-    if ma + mb == 0.0:
-        return
-    share = ma / (ma + mb)
-    for side in range(2):
-        q = a if side == 0 else b
-        d = -share * gap if side == 0 else (1.0 - share) * gap
-        if P[q, MOTION] != 1.0 or P[q, LOCK] != 0.0:
-            continue
-        S[q, 0] += d * nx
-        S[q, 1] += d * ny
-        S[q, 2] += d * nz
 
 
 @kernel
