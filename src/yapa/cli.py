@@ -69,15 +69,16 @@ def demo(headless: Path | None) -> None:
 
 @cli.command()
 @click.argument("case", type=click.Path(path_type=Path))
+@click.option("--profile", metavar="NAME", help="instead of the case's: precise, or one that `yapa profiles` lists")
 @click.option("--csv", "csv_path", type=click.Path(path_type=Path), help="write samples here")
 @click.option("--contacts", type=click.Path(path_type=Path), help="write the contact log here")
 @click.option("--json", "json_path", type=click.Path(path_type=Path), help="write outcomes and contacts here")
-def simulate(case: Path, csv_path: Path | None, contacts: Path | None, json_path: Path | None) -> None:
+def simulate(case: Path, profile: str | None, csv_path: Path | None, contacts: Path | None, json_path: Path | None) -> None:
     """Simulate a case and print its outcomes."""
     from yapa import api
     from yapa.formats.motion_csv import contacts_csv, motion_csv, write_text
 
-    motion = api.simulate(_load(case))
+    motion = api.simulate(_with_profile(_load(case), profile))
     if csv_path:
         write_text(csv_path, motion_csv(motion))
     if contacts:
@@ -87,6 +88,15 @@ def simulate(case: Path, csv_path: Path | None, contacts: Path | None, json_path
         _write_json(json_path, _motion_dict(motion, outcomes))
     _outcome_tables(outcomes)
     click.echo(f"{len(motion.contacts)} contacts, {motion.steps} steps, {motion.status}")
+
+
+@cli.command()
+def profiles() -> None:
+    """List the stepped profiles that have a name."""
+    from yapa.case.profiles import PRESETS
+
+    for name in PRESETS:
+        click.echo(name)
 
 
 @cli.command()
@@ -220,6 +230,18 @@ def warm() -> None:
 
 
 # -- helpers -----------------------------------------------------------------------------------
+
+
+def _with_profile(case: Case, name: str | None) -> Case:
+    """The case with another solver profile."""
+    from yapa.case.profiles import PRESETS, Precise
+
+    if name is None:
+        return case
+    named = {"precise": Precise(), **PRESETS}
+    if name not in named:
+        raise bad_input("--profile", name, "one of: " + "; ".join(named))
+    return case.model_copy(update={"profile": named[name]})
 
 
 def _load(path: Path) -> Case:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from yapa.case.model import Case
 from yapa.case.paths import get_number, label_of, quantity_of
+from yapa.case.profiles import Precise, Stepped
 from yapa.case.unknowns import Trial
 from yapa.engine import ENGINE_VERSION
 from yapa.fitting.result import digits
@@ -35,7 +36,7 @@ def values_text(case: Case, trial: Trial | None = None) -> str:
     rules = case.pairing
     lines += [
         "", "These hold with:",
-        f"profile\tprecise, longest step {profile.step:.4g} s, restitution ends at {profile.cutoff_speed:.3g} m/s",
+        f"profile\t{_profile_text(profile)}",
         f"gravity\t{case.fields.gravity:.6g} m/s² along -z",
         f"air\t{air.density:.5g} kg/m³",
         f"pairing\trestitution {rules.restitution}, friction {rules.friction}, rolling resistance {rules.rolling_resistance}",
@@ -44,3 +45,21 @@ def values_text(case: Case, trial: Trial | None = None) -> str:
     if trial is not None and trial.misfit is not None:
         lines.append(f"misfit\t{trial.misfit:.3f} σ")
     return "\n".join(lines) + "\n"
+
+
+def _profile_text(profile: Precise | Stepped) -> str:
+    """The solver's conventions, in a line."""
+    if isinstance(profile, Precise):
+        return f"precise, longest step {profile.step:.4g} s, restitution ends at {profile.cutoff_speed:.3g} m/s"
+    repair, rest = profile.repair, profile.rest
+    said = [
+        f"stepped, {profile.label}", profile.integrator, f"{profile.damping} damping {profile.damping_acts}",
+        f"contacts found {profile.contacts_found}", f"impacts {profile.impacts}",
+        "warm start" if profile.warm_start else "no warm start", f"touching within {profile.touch:.3g} m",
+        "no repair of overlap" if repair is None else
+        f"overlap repaired by {repair.share:.3g} a substep beyond {repair.allowed:.3g} m, at most {repair.speed:.3g} m/s",
+        f"no bounce below {profile.cutoff_speed:.3g} m/s, {profile.cutoff}",
+        "nothing put to rest" if rest is None else
+        f"at rest below {rest.speed:.3g} m/s and {rest.spin:.3g} rad/s for {rest.after:.3g} s",
+    ]
+    return "; ".join(said)
