@@ -385,7 +385,7 @@ def _result_table(told: dict[str, Estimate], result: FitResult) -> None:
     click.echo(f"{result.stopped}; {misfit}; {result.simulations} simulations in {result.seconds:.2f} s")
     for t in result.targets:
         now = "does not happen" if t.now is None else f"{t.now:.4g}"
-        click.echo(f"target {t.target.label}: wanted {t.target.value:g} ± {t.target.tolerance:g}, now {now}, "
+        click.echo(f"target {t.target.label}: wanted {t.target.wanted}, now {now}, "
                    f"{'met' if t.met else 'missed'}")
     for finding in result.findings:
         click.echo(f"finding: {finding}")

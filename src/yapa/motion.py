@@ -227,7 +227,7 @@ class Motion:
     status : "complete", "cancelled", or why the run ended early and at what time
     steps : substeps taken
     crowded, handovers : steps taken as a crowd, and how often an island changed from exact to crowd
-    noise : σ of places [m] for a measured motion, 0 for a simulated one
+    noise, noise_angle : σ of places [m] and of angles [rad] for a measured motion, 0 for a simulated one
     """
 
     times: Array
@@ -242,6 +242,7 @@ class Motion:
     handovers: int = 0
     overlap_at_start: float = 0.0
     noise: float = 0.0
+    noise_angle: float = 0.0
     measured: bool = False
     paths: Mapping[str, Path] = field(default_factory=dict)
     notes: tuple[str, ...] = ()

@@ -10,7 +10,8 @@ from yapa.case.model import Case
 from yapa.case.paths import get_number, label_of
 from yapa.case.unknowns import Estimate, Trial
 from yapa.engine import ENGINE_VERSION, simulate
-from yapa.fitting.problem import Problem, met
+from yapa.fitting.goals import met
+from yapa.fitting.problem import Problem
 from yapa.fitting.result import FitResult
 from yapa.motion import Array, Motion
 from yapa.outcomes import TrackData, measure

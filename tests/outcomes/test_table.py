@@ -78,5 +78,5 @@ def test_what_does_not_happen_says_why_and_still_guides_a_fit():
 
 def test_the_catalogue_names_units_and_meanings():
     for outcome in CATALOGUE.values():
-        assert outcome.unit in ("m", "s", "m/s", "")
+        assert outcome.unit in ("m", "s", "m/s", "rad", "rad/s", "J", "")
         assert len(outcome.meaning) > 10

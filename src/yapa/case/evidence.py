@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import AfterValidator, Field, model_validator
 
-from yapa.case.base import Model, Name, Positive, Real
+from yapa.case.asking import ASKING
+from yapa.case.base import Model, Name, NonNegative, Positive, Real, Vec3
 
 Column = tuple[Real | None, ...]
 
@@ -54,36 +55,95 @@ class Track(Model):
         return self
 
 
-OutcomeKind = Literal[
-    "apex", "rest time", "bounces", "travel", "landing", "peak speed", "slide distance", "roll distance"
-]
+def _known_outcome(name: str) -> str:
+    if name not in ASKING:
+        raise ValueError(f"no outcome of that name; there are {', '.join(ASKING)}")
+    return name
+
+
+OutcomeName = Annotated[str, AfterValidator(_known_outcome)]
+Condition = Literal["equal", "within", "at least", "at most", "happens", "never"]
 
 
 class Target(Model):
-    """A wanted outcome: value ± tolerance.
+    """A wanted outcome.
 
-    ``index`` is the k of apex k and landing k (1-based); other outcomes have none.
+    ``condition``: the outcome equals ``value`` ± ``tolerance``; lies within ``value`` … ``upper``; is at least or at most
+    ``value`` (``tolerance`` says how softly); happens, or never happens. ``index`` is the k of apex k (1-based);
+    ``partner``, ``at`` [s], ``point`` [m], ``zone`` (two corners) and ``points`` are what some outcomes need to be told.
     ``body`` may be left out when only one body moves.
     """
 
-    outcome: OutcomeKind
+    outcome: OutcomeName
     index: Annotated[int, Field(ge=1, le=99)] | None = None
     body: Name | None = None
-    value: Real
-    tolerance: Positive
+    partner: Name | None = None
+    at: NonNegative | None = None
+    point: Vec3 | None = None
+    zone: tuple[Vec3, Vec3] | None = None
+    points: Annotated[tuple[Vec3, ...], Field(max_length=20)] = ()
+    condition: Condition = "equal"
+    value: Real = 0.0
+    upper: Real | None = None
+    tolerance: Positive = 1e-3
     weight: Positive = 1.0
 
     @model_validator(mode="after")
-    def _indexed(self) -> Target:
-        needs = self.outcome in ("apex", "landing")
-        if needs and self.index is None:
-            raise ValueError(f'"{self.outcome}" needs an index, such as {self.outcome} 2')
-        if not needs and self.index is not None:
-            raise ValueError(f'"{self.outcome}" takes no index')
+    def _told(self) -> Target:
+        asking = ASKING[self.outcome]
+        for what in ("index", "partner", "at", "point", "zone", "points"):
+            given = getattr(self, what) not in (None, ())
+            if what in asking.needs and not given:
+                example = f', such as {self.outcome} 2' if what == "index" else ""
+                raise ValueError(f'"{self.outcome}" needs {_NEEDS[what]}{example}')
+            if given and what not in asking.needs and what not in asking.may:
+                raise ValueError(f'"{self.outcome}" takes no {what}')
+        if self.outcome == "miss" and (self.point is None) == (self.partner is None):
+            raise ValueError('"miss" needs a point or a partner')
+        if (self.condition == "within") != (self.upper is not None):
+            raise ValueError('"upper" goes with the condition "within", and only with it')
+        if self.upper is not None and self.upper <= self.value:
+            raise ValueError(f"a range must rise, found {self.value:g} to {self.upper:g}")
+        if self.zone is not None and any(b <= a for a, b in zip(*self.zone, strict=True)):
+            raise ValueError("the second corner of a zone must lie beyond the first along x, y and z")
         return self
 
     @property
     def label(self) -> str:
         """``apex 2`` or ``rest time``, with the body in front where it is named."""
-        own = self.outcome if self.index is None else f"{self.outcome} {self.index}"
-        return f"{self.body} {own}" if self.body else own
+        parts = [self.body, self.outcome, None if self.index is None else str(self.index)]
+        if self.partner is not None:
+            parts.append(f"with {self.partner}")
+        if self.at is not None:
+            parts.append(f"at {number_text(self.at)} s")
+        if self.point is not None:
+            parts.append("of " + _place(self.point))
+        if self.zone is not None:
+            parts.append(f"{_place(self.zone[0])} to {_place(self.zone[1])}")
+        if self.points:
+            parts.append(", ".join(_place(point) for point in self.points))
+        return " ".join(part for part in parts if part)
+
+    @property
+    def wanted(self) -> str:
+        """What is wanted, with its unit: ``0.42 ± 0.005 m``, ``at least 2 s``, ``happens``."""
+        unit = f" {ASKING[self.outcome].unit}".rstrip()
+        if self.condition == "equal":
+            return f"{number_text(self.value)} ± {number_text(self.tolerance)}{unit}"
+        if self.condition == "within":
+            return f"within {number_text(self.value)} to {number_text(self.upper or 0.0)}{unit}"
+        return self.condition if self.condition in ("happens", "never") else f"{self.condition} {number_text(self.value)}{unit}"
+
+
+_NEEDS = {"index": "an index", "partner": "a partner, such as with plate", "at": "a time", "point": "a point", "zone": "a zone",
+          "points": "points"}
+
+
+def number_text(value: float) -> str:
+    """The shortest text that reads back as the number."""
+    short = f"{value:.10g}"
+    return short if float(short) == value else repr(value)
+
+
+def _place(point: tuple[float, float, float]) -> str:
+    return "(" + ", ".join(f"{number_text(c)}" for c in point) + ")"

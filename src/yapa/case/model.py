@@ -74,6 +74,7 @@ class Case(Model):
             wrong.append("tracks: two tracks have the same name")
         for i, target in enumerate(self.targets):
             known(f"targets.{i}.body", target.body, self.bodies, "body")
+            known(f"targets.{i}.partner", target.partner, self.bodies, "body")
         paths = [unknown.path for unknown in self.unknowns]
         for i, path in enumerate(paths):
             if not has_number(self, path):

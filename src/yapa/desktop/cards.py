@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButto
 from yapa.case import Body, Estimate, Target, Unknown, label_of, quantity_of
 from yapa.desktop.knob import Knob, short
 from yapa.desktop.theme import font, theme
+from yapa.fitting.goals import outside
 from yapa.fitting.result import TargetReport, digits, spread_text
 from yapa.outcomes import CATALOGUE, TrackData
 
@@ -290,10 +291,9 @@ class TargetCard(Card):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(f"target {target.label}")
         self.setToolTip(f"{CATALOGUE[target.outcome].meaning.capitalize()}. Click to change it")
-        unit = CATALOGUE[target.outcome].unit
         head = QHBoxLayout()
         head.addWidget(label(target.label, 11, True))
-        head.addWidget(label(f"{target.value:g} ± {target.tolerance:g} {unit}".strip(), 10, role="measured"), 1,
+        head.addWidget(label(target.wanted, 10, role="measured"), 1,
                        Qt.AlignmentFlag.AlignRight)
         away = button("✕", "Take this target away", f"remove {target.label}", "small")
         away.clicked.connect(lambda: self.removed.emit(index))
@@ -309,7 +309,8 @@ class TargetCard(Card):
             text, role = f"missed: {report.missing}", "trouble"
         else:
             text = f"now {report.now:.4g} {unit}, ".replace(" ,", ",")
-            text += "met" if report.met else f"missed by {abs(report.now - self._target.value):.3g} {unit}"
+            off = outside(self._target, report.now)
+            text += "met" if report.met else ("but it should not" if report.miss is None else f"missed by {abs(off):.3g} {unit}")
             role = "simulated" if report.met else "trouble"
         self.now.setText(text)
         self.now.setStyleSheet(f"color: {getattr(theme(), role)}")

@@ -20,10 +20,11 @@ from scipy.stats import qmc
 
 from yapa.case.model import Case
 from yapa.case.unknowns import Estimate
+from yapa.fitting.goals import judge
 from yapa.fitting.guess import first_guess
 from yapa.fitting.nearest import nearest_solution
 from yapa.fitting.patterns import try_patterns
-from yapa.fitting.problem import Cancel, Cancelled, Problem, from_unit, met
+from yapa.fitting.problem import Cancel, Cancelled, Problem, from_unit
 from yapa.fitting.refine import Point, evaluate, refine, with_best_offsets
 from yapa.fitting.result import FitResult, Progress, TargetReport
 from yapa.fitting.uncertainty import estimates, spread
@@ -221,7 +222,7 @@ class Fit:
 def target_reports(problem: Problem, values: dict[str, float]) -> list[TargetReport]:
     """Each target beside its outcome at these values."""
     return [
-        TargetReport(t, body, r.value, met(t, r), None if r.value is None else (r.value - t.value) / t.tolerance, r.missing)
+        judge(t, body, r)
         for t, body, r in problem.target_readings(values)
     ]
 

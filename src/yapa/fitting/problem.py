@@ -15,6 +15,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from yapa.case.asking import ASKING
 from yapa.case.evidence import Target
 from yapa.case.model import Case
 from yapa.case.paths import get_number
@@ -23,14 +24,11 @@ from yapa.engine.kernels.layout import CANCELLED
 from yapa.engine.program import RawRun
 from yapa.engine.simulate import motion_of, program_for, sample_times
 from yapa.errors import bad_input
+from yapa.fitting.goals import target_residual
 from yapa.motion import Array, Motion
-from yapa.outcomes.bounces import bounces, excess, rebounds, shortfall
-from yapa.outcomes.catalogue import read
+from yapa.outcomes.catalogue import read_target
 from yapa.outcomes.reading import Reading
 from yapa.outcomes.track import TrackData, track_data
-
-SHORTFALL_TOLERANCE = 0.02
-"""One tolerance of a missing event, in logarithms of its speed."""
 
 
 class Cancelled(Exception):
@@ -122,7 +120,8 @@ class Problem:
         self.offsets = offsets
         self._template = self._weights_of_tracks()
         self.track_residuals = len(self._template)
-        wanted = [t.value for t, _ in self.targets if t.outcome == "rest time"]
+        wanted = [t.upper or t.value for t, _ in self.targets if ASKING[t.outcome].unit == "s"]
+        wanted += [t.at for t, _ in self.targets if t.at is not None]
         self.target_end = max([self.case.duration, *(1.5 * w for w in wanted)])
         self.target_times = sample_times(self.target_end, 120.0)
         self.robust_weights: Array | None = None
@@ -285,7 +284,7 @@ class Problem:
         if not self.targets:
             return []
         motion = self.motion(values)
-        return [(t, body, read(motion, t.outcome, body, t.index)) for t, body in self.targets]
+        return [(t, body, read_target(motion, body, t)) for t, body in self.targets]
 
 
 def _free_zero(column: Array) -> float:
@@ -294,26 +293,3 @@ def _free_zero(column: Array) -> float:
     if np.nanstd(column) < 3.0:
         return mean
     return float(np.nanmedian(column[: max(5, len(column) // 20)]))
-
-
-def target_residual(motion: Motion, target: Target, body: str) -> tuple[float, float]:
-    """miss/tolerance and a graded shortfall of one target.
-
-    A number of bounces is two hinges on the rebound speeds of the last wanted and the next one.
-    """
-    if target.outcome == "bounces":
-        n = round(target.value)
-        now = len(bounces(motion, body))
-        if abs(now - target.value) <= target.tolerance:
-            return 0.0, 0.0
-        speeds = [b.speed for b in rebounds(motion, body) if b.speed > 0]
-        if n > now:
-            return shortfall(motion, speeds[n - 1] if len(speeds) >= n else 1e-3) / SHORTFALL_TOLERANCE, 0.0
-        return excess(motion, speeds[n] if len(speeds) > n else 1e-3) / SHORTFALL_TOLERANCE, 0.0
-    reading = read(motion, target.outcome, body, target.index)
-    return (reading.guide - target.value) / target.tolerance, reading.shortfall / SHORTFALL_TOLERANCE
-
-
-def met(target: Target, reading: Reading) -> bool:
-    """Whether a target is met: its outcome occurs, within tolerance."""
-    return reading.value is not None and abs(reading.value - target.value) <= target.tolerance * (1 + 1e-9)

@@ -78,7 +78,8 @@ class FitResult:
             "stopped": self.stopped,
             "outliers": self.outliers,
             "targets": [
-                {"target": t.target.label, "wanted": t.target.value, "tolerance": t.target.tolerance, "now": t.now,
+                {"target": t.target.label, "condition": t.target.condition, "wanted": t.target.value, "upper": t.target.upper,
+                 "tolerance": t.target.tolerance, "now": t.now,
                  "met": t.met, "missing": t.missing}
                 for t in self.targets
             ],

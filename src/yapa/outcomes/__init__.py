@@ -1,10 +1,13 @@
 """Numbers read off a motion, simulated or measured alike."""
 
+from yapa.outcomes.asked import Asked
 from yapa.outcomes.bounces import bounces, rebounds
-from yapa.outcomes.catalogue import CATALOGUE, measure, read
+from yapa.outcomes.catalogue import CATALOGUE, SHORT, measure, read, read_target
 from yapa.outcomes.measured import Support, measured_motion
 from yapa.outcomes.reading import Reading
 from yapa.outcomes.track import TrackData, track_data
 
-__all__ = ["CATALOGUE", "Reading", "Support", "TrackData", "bounces", "measure", "measured_motion", "read", "rebounds",
-           "track_data"]
+__all__ = [
+    "CATALOGUE", "SHORT", "Asked", "Reading", "Support", "TrackData", "bounces", "measure", "measured_motion", "read",
+    "read_target", "rebounds", "track_data",
+]

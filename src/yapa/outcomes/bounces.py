@@ -143,3 +143,55 @@ def landing(motion: Motion, body: str, index: int | None) -> Reading:
         return absent(f"there is no landing {k}; there are {len(counted)}", away(virtual.place), miss)
     end = motion.path(body).place(np.array([motion.end]))[0]
     return absent("it never lands", away(end), 1.0)
+
+
+def _landing_along(axis: int, motion: Motion, body: str, k: int) -> Reading:
+    """Place of landing k along an axis [m]."""
+    far = landing(motion, body, k)
+    hits = [b for b in rebounds(motion, body) if b.contact.seen_from(body)[1] @ up_of(motion) > 0.1]
+    counted = [b for b in hits if b.counted or b is hits[0]]
+    if len(counted) >= k:
+        return Reading(float(counted[k - 1].place[axis]), far.std)
+    place = hits[min(k, len(hits)) - 1].place if hits else motion.path(body).place(np.array([motion.end]))[0]
+    return absent(far.missing or "", float(place[axis]), far.shortfall)
+
+
+def landing_x(motion: Motion, body: str, index: int | None) -> Reading:
+    """Where along x landing k is [m]."""
+    return _landing_along(0, motion, body, index or 1)
+
+
+def landing_y(motion: Motion, body: str, index: int | None) -> Reading:
+    """Where along y landing k is [m]."""
+    return _landing_along(1, motion, body, index or 1)
+
+
+def bounce_time(motion: Motion, body: str, index: int | None) -> Reading:
+    """Time of bounce k [s]."""
+    k, counted = index or 1, bounces(motion, body)
+    if len(counted) >= k:
+        return Reading(counted[k - 1].contact.time, counted[k - 1].contact.time_std)
+    _, short = _virtual(motion, rebounds(motion, body), k)
+    return absent(f"there is no bounce {k}; there are {len(counted)}", motion.end, short)
+
+
+def apex_ratio(motion: Motion, body: str, index: int | None) -> Reading:
+    """Rise after bounce k over that after bounce k - 1; after bounce 1, over the height fallen."""
+    k = index or 1
+    high = apex(motion, body, k)
+    if k > 1:
+        low = apex(motion, body, k - 1)
+        base, std = low.value, low.std
+    else:
+        first = rebounds(motion, body)
+        base, std = (_fallen(motion, body, first[0]), motion.noise) if first else (None, None)
+    if high.value is None or not base:
+        return absent(high.missing or f"there is no bounce {max(k - 1, 1)}", 0.0, high.shortfall or 1.0)
+    ratio = high.value / base
+    return Reading(ratio, float(np.hypot(high.std or 0.0, ratio * (std or 0.0)) / base))
+
+
+def _fallen(motion: Motion, body: str, first: Bounce) -> float:
+    up = up_of(motion)
+    top, _ = motion.path(body).highest(up, float(motion.times[0]), first.contact.time)
+    return top - float(first.place @ up)

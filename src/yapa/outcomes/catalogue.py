@@ -1,58 +1,126 @@
-"""Every outcome by name: what it means, its unit, and the function that reads it."""
+"""Every outcome by name: what is asked, and the function that reads it."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from yapa.case.asking import ASKING, Asking
+from yapa.case.evidence import Target
 from yapa.motion import Motion
-from yapa.outcomes.bounces import apex, bounces, landing, number_of_bounces
+from yapa.outcomes import containment, energies, passages, poses, spans
+from yapa.outcomes.asked import Asked
+from yapa.outcomes.bounces import (
+    apex,
+    apex_ratio,
+    bounce_time,
+    bounces,
+    landing,
+    landing_x,
+    landing_y,
+    number_of_bounces,
+)
+from yapa.outcomes.contacts import (
+    contact_slip,
+    contact_time,
+    contacts,
+    flight_time,
+    heard,
+    hit,
+    impact_angle,
+    impact_energy,
+    impact_speed,
+    kept_restitution,
+    rebound_speed,
+)
 from yapa.outcomes.reading import Reading
 from yapa.outcomes.rest import rest_time
 from yapa.outcomes.travel import peak_speed, roll_distance, slide_distance, travel
+
+Read = Callable[[Motion, str, Asked], Reading]
 
 
 @dataclass(frozen=True)
 class Outcome:
     """An entry of the catalogue."""
 
-    name: str
-    unit: str
-    indexed: bool
-    meaning: str
-    read: Callable[[Motion, str, int | None], Reading]
+    asking: Asking
+    read: Read
+
+    @property
+    def name(self) -> str:
+        """Its name."""
+        return self.asking.name
+
+    @property
+    def unit(self) -> str:
+        """Its SI unit."""
+        return self.asking.unit
+
+    @property
+    def meaning(self) -> str:
+        """What it means, in a line."""
+        return self.asking.meaning
+
+    @property
+    def indexed(self) -> bool:
+        """Whether it is one of several."""
+        return "index" in self.asking.needs
 
 
-CATALOGUE: dict[str, Outcome] = {
-    o.name: o
-    for o in (
-        Outcome("apex", "m", True, "how high it rises after bounce k, above its place at that bounce", apex),
-        Outcome("rest time", "s", False, "when it has come to rest", rest_time),
-        Outcome("bounces", "", False, "how many contacts send it up by at least 5 mm", number_of_bounces),
-        Outcome("travel", "m", False, "how far from its start it is at the end, horizontally", travel),
-        Outcome("landing", "m", True, "how far from its start landing k is, horizontally", landing),
-        Outcome("peak speed", "m/s", False, "its greatest speed", peak_speed),
-        Outcome("slide distance", "m", False, "path length in contact while slipping", slide_distance),
-        Outcome("roll distance", "m", False, "path length in contact without slipping", roll_distance),
-    )
+def _by_index(function: Callable[[Motion, str, int | None], Reading]) -> Read:
+    return lambda motion, body, asked: function(motion, body, asked.index)
+
+
+_FUNCTIONS: dict[str, Read] = {
+    "apex": _by_index(apex), "apex ratio": _by_index(apex_ratio), "rest time": _by_index(rest_time),
+    "bounces": _by_index(number_of_bounces), "bounce time": _by_index(bounce_time), "flight time": flight_time,
+    "travel": _by_index(travel), "landing": _by_index(landing), "landing x": _by_index(landing_x),
+    "landing y": _by_index(landing_y), "peak speed": _by_index(peak_speed), "peak height": poses.peak_height,
+    "peak spin": poses.peak_spin, "slide distance": _by_index(slide_distance), "slide time": spans.slide_time,
+    "roll distance": _by_index(roll_distance), "slide to roll": spans.slide_to_roll, "contact time": contact_time,
+    "contacts": contacts, "impact speed": impact_speed, "rebound speed": rebound_speed, "impact energy": impact_energy,
+    "kept restitution": kept_restitution, "impact angle": impact_angle, "contact slip": contact_slip, "hit": hit,
+    "miss": passages.miss, "passage time": passages.passage_time, "passage speed": passages.passage_speed,
+    "waypoints": passages.waypoints, "x": poses.x, "y": poses.y, "z": poses.z, "speed": poses.speed, "spin": poses.spin,
+    "turn": poses.turn, "tilt": poses.tilt, "topple": poses.topple, "inside": containment.inside,
+    "stays inside": containment.stays_inside, "energy kept": energies.energy_kept,
 }
+CATALOGUE: dict[str, Outcome] = {name: Outcome(asking, _FUNCTIONS[name]) for name, asking in ASKING.items()}
+
+SHORT = ("apex", "rest time", "bounces", "travel", "landing", "peak speed", "slide distance", "roll distance")
+"""What a first look shows."""
 
 
-def read(motion: Motion, name: str, body: str, index: int | None = None) -> Reading:
+def read(motion: Motion, name: str, body: str, index: int | None = None, asked: Asked | None = None) -> Reading:
     """Read one outcome off a motion."""
-    return CATALOGUE[name].read(motion, body, index)
+    return CATALOGUE[name].read(motion, body, asked or Asked(index))
 
 
-def measure(motion: Motion, body: str, only: tuple[str, ...] | None = None) -> dict[str, Reading]:
-    """Every outcome of a body (or only those named), apexes and landings one by one."""
+def read_target(motion: Motion, body: str, target: Target) -> Reading:
+    """Read the outcome a target asks for."""
+    return CATALOGUE[target.outcome].read(motion, body, Asked.of(target))
+
+
+def measure(motion: Motion, body: str, only: tuple[str, ...] | None = SHORT) -> dict[str, Reading]:
+    """Outcomes of a body that need to be told nothing but an index: a first look, those named, or (None) all of them."""
     out: dict[str, Reading] = {}
-    count = len(bounces(motion, body))
+    count, hits = len(bounces(motion, body)), len(heard(motion, body, None))
     for outcome in CATALOGUE.values():
         if only is not None and outcome.name not in only:
             continue
+        if set(outcome.asking.needs) - {"index"} or outcome.name == "miss":
+            continue
         if outcome.indexed:
-            for k in range(1, min(count, 12) + 1):
-                out[f"{outcome.name} {k}"] = outcome.read(motion, body, k)
+            many = hits if outcome.name in _OF_CONTACTS else count
+            for k in range(1, min(many, 12) + 1):
+                out[f"{outcome.name} {k}"] = outcome.read(motion, body, Asked(k))
         else:
-            out[outcome.name] = outcome.read(motion, body, None)
+            out[outcome.name] = outcome.read(motion, body, Asked())
     return out
+
+
+_OF_CONTACTS = {
+    "contact time", "impact speed", "rebound speed", "impact energy", "kept restitution", "impact angle", "contact slip",
+    "flight time",
+}

@@ -67,7 +67,7 @@ def measured_motion(
     )
     return Motion(
         times=track.t, states=states, bodies=(account,), gravity=gravity, contacts=named, phases=phases,
-        noise=track.sigma, measured=True, paths={account.name: path}, notes=notes,
+        noise=track.sigma, noise_angle=track.sigma_angle, measured=True, paths={account.name: path}, notes=notes,
     )
 
 

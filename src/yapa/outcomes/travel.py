@@ -29,8 +29,15 @@ def peak_speed(motion: Motion, body: str, index: int | None = None) -> Reading:
     """Peak speed [m/s] of the centre."""
     path = motion.path(body)
     speeds = np.maximum(np.linalg.norm(path.arriving, axis=1), np.linalg.norm(path.leaving, axis=1))
+    return Reading(float(speeds.max()), speed_noise(motion))
+
+
+def speed_noise(motion: Motion) -> float:
+    """σ of a speed read off a track [m/s]: that of a line through six frames."""
+    if not motion.measured:
+        return 0.0
     rate = 1.0 / float(np.median(np.diff(motion.times)))
-    return Reading(float(speeds.max()), motion.noise * rate * np.sqrt(12.0 / 6**3) if motion.measured else 0.0)
+    return float(motion.noise * rate * np.sqrt(12.0 / 6**3))
 
 
 def slip_velocity(motion: Motion, body: str, phase: Phase, times: Array) -> Array:

@@ -33,7 +33,7 @@ def run_demo(folder: Path, say: Callable[[str], None]) -> None:
         say(f"{case.title}: {result.stopped}, {misfit}, {result.simulations} simulations, {result.seconds:.2f} s")
         lines += [f"## {case.title}", "", case.notes, "", f"{result.stopped}; {misfit}; {result.simulations} simulations.", ""]
         lines += [f"- {sentence}" for sentence in result.sentences()]
-        lines += [f"- target {t.target.label}: wanted {t.target.value:g} ± {t.target.tolerance:g}, now "
+        lines += [f"- target {t.target.label}: wanted {t.target.wanted}, now "
                   f"{'nothing' if t.now is None else format(t.now, '.4g')}, {'met' if t.met else 'missed'}"
                   for t in result.targets]
         lines += ["", "```", values_text(fitted, fitted.trials[-1]).rstrip(), "```", ""]

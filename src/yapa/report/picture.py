@@ -9,12 +9,13 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.engine import sample_times
+from yapa.fitting.goals import judge, outside
 from yapa.fitting.guess.seen import look
-from yapa.fitting.problem import Cancel, Problem, met
+from yapa.fitting.problem import Cancel, Problem
 from yapa.fitting.result import TargetReport
 from yapa.motion import Array, Motion
 from yapa.outcomes import measure
-from yapa.outcomes.catalogue import CATALOGUE, read
+from yapa.outcomes.catalogue import CATALOGUE, read_target
 from yapa.outcomes.travel import travel_until
 from yapa.trials import misfit_of_columns, present_values
 
@@ -108,10 +109,7 @@ class Looker:
         beats = self._beats(motion)
         gaps = self._gaps(motion, beats)
         targets = [
-            TargetReport(t, body, r.value, met(t, r), None if r.value is None else (r.value - t.value) / t.tolerance,
-                         r.missing)
-            for t, body in self.problem.targets
-            for r in (read(motion, t.outcome, body, t.index),)
+            judge(t, body, read_target(motion, body, t)) for t, body in self.problem.targets
         ]
         headline, detail = _words(misfit, gaps, targets, motion)
         return Picture(full, motion, misfit, self._traces(motion, residuals), beats, gaps, targets, headline, detail)
@@ -251,5 +249,7 @@ def _words(misfit: float | None, gaps: list[Gap], targets: list[TargetReport], m
     unit = CATALOGUE[worst_target.target.outcome].unit
     if worst_target.now is None:
         return " · ".join(parts), worst_target.missing or "it does not happen"
-    d = worst_target.now - worst_target.target.value
+    if worst_target.miss is None:
+        return " · ".join(parts), f"{worst_target.target.label} happens, and should not"
+    d = outside(worst_target.target, worst_target.now)
     return " · ".join(parts), f"{worst_target.target.label} {amount(d, unit)} too {'much' if d > 0 else 'little'}"

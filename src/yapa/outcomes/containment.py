@@ -1,0 +1,30 @@
+"""Inside a zone: how deep the centre is in it, at the end, or at the worst moment. Negative outside."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from yapa.motion import Array, Motion
+from yapa.outcomes.asked import Asked
+from yapa.outcomes.reading import Reading
+
+
+def depth(places: Array, asked: Asked) -> Array:
+    """Distance [m] to the nearest face from inside; minus the distance to the zone from outside. Shape (T,)."""
+    low, high = (np.array(corner) for corner in asked.zone or ((0.0, 0.0, 0.0), (0.0, 0.0, 0.0)))
+    margins = np.minimum(places - low, high - places)
+    outside = np.linalg.norm(np.minimum(margins, 0.0), axis=1)
+    return np.where(outside > 0, -outside, margins.min(axis=1))
+
+
+def inside(motion: Motion, body: str, asked: Asked) -> Reading:
+    """Depth at the end [m]."""
+    return Reading(float(depth(motion.path(body).place(np.array([motion.end])), asked)[0]), motion.noise)
+
+
+def stays_inside(motion: Motion, body: str, asked: Asked) -> Reading:
+    """Least depth [m]."""
+    path = motion.path(body)
+    knots = path.between(float(motion.times[0]), motion.end)
+    fine = np.unique(np.concatenate([knots, 0.5 * (knots[1:] + knots[:-1])]))
+    return Reading(float(depth(path.place(fine), asked).min()), 2 * motion.noise)

@@ -1,0 +1,52 @@
+"""Energy kept over a motion, and what ended it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from yapa.motion import Motion
+from yapa.outcomes.asked import Asked
+from yapa.outcomes.reading import Reading, absent
+from yapa.outcomes.rest import STILL_SPEED, rest_time
+from yapa.outcomes.travel import speed_noise
+
+
+def energy_kept(motion: Motion, body: str, asked: Asked) -> Reading:
+    """Energy of moving and of height (from its lowest place) at the end, over that at the start; turning where it is known."""
+    path = motion.path(body)
+    account = motion.account(body)
+    ends = np.array([float(motion.times[0]), motion.end])
+    low = -path.highest(motion.gravity / max(float(np.linalg.norm(motion.gravity)), 1e-12), *ends)[0]
+    size = float(np.linalg.norm(motion.gravity))
+    up = -motion.gravity / size if size > 0 else np.zeros(3)
+    v, w, h = path.velocity(ends), path.spin(ends), path.place(ends) @ up
+    each = 0.5 * (v**2).sum(axis=1) + size * account.gravity_multiplier * (h - low)
+    if account.inertia is not None and account.mass is not None:
+        each = each + 0.5 * (np.array(account.inertia).mean() / account.mass) * (w**2).sum(axis=1)
+    if each[0] <= 1e-12:
+        return absent("it has no energy at the start", 1.0, 0.0)
+    std = 0.0
+    if motion.measured:
+        std = float(np.hypot(2 * speed_noise(motion) * np.linalg.norm(v, axis=1).max(), 3 * size * motion.noise) / each[0])
+    return Reading(float(each[1] / each[0]), std)
+
+
+def ending(motion: Motion, body: str) -> str:
+    """What ended the motion, in words."""
+    rest = rest_time(motion, body)
+    if rest.value is None:
+        return rest.missing or "still moving"
+    if rest.value <= motion.times[0] + 1e-9:
+        return "it never moved"
+    phases = [p for p in motion.phases_of(body) if p.start <= rest.value + 1e-9]
+    last_hits = [c for c in motion.contacts_of(body) if c.time <= rest.value + 1e-9]
+    at = min(rest.value, motion.end)
+    v = float(np.linalg.norm(motion.path(body).velocity(np.array([max(at - 0.02, float(motion.times[0]))]))[0]))
+    held = [p for p in phases if p.end >= at - 0.02]
+    if held and held[-1].mode == "slides":
+        return "friction stopped it"
+    if held and motion.account(body).kind in ("sphere", "cylinder", "capsule") and v > STILL_SPEED:
+        return "rolling resistance or damping stopped it"
+    if last_hits and last_hits[-1].time > at - 0.5:
+        return "its bounces died away" if len(last_hits) > 2 else "a contact stopped it"
+    return "damping stopped it" if not held else "friction stopped it"

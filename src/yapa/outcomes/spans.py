@@ -1,0 +1,35 @@
+"""How long it slides on a support, and how long before it rolls."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from yapa.motion import Motion
+from yapa.outcomes.asked import Asked
+from yapa.outcomes.reading import Reading, absent
+
+
+def _frame(motion: Motion) -> float:
+    return float(np.median(np.diff(motion.times)))
+
+
+def slide_time(motion: Motion, body: str, asked: Asked) -> Reading:
+    """Time in contact while slipping [s]."""
+    phases = motion.phases_of(body)
+    if not phases:
+        return absent("it never stays on a support", 0.0, 0.0)
+    total = sum(p.end - p.start for p in phases if p.mode == "slides")
+    return Reading(total, 4 * _frame(motion) if motion.measured else 0.0)
+
+
+def slide_to_roll(motion: Motion, body: str, asked: Asked) -> Reading:
+    """From the first slide on a support to the moment it grips [s]."""
+    phases = motion.phases_of(body)
+    slides = [p for p in phases if p.mode == "slides"]
+    if not slides:
+        return absent("it never slides on a support", 0.0, 0.0)
+    first = slides[0]
+    grips = [p.start for p in phases if p.mode == "grips" and p.start >= first.start]
+    if not grips:
+        return absent("it slides to the end", first.end - first.start, 0.0)
+    return Reading(grips[0] - first.start, 4 * _frame(motion) if motion.measured else 0.0)
