@@ -129,7 +129,7 @@ def contact_rows(motion: Motion) -> list[dict[str, Any]]:
     return [
         {"time": c.time, "time_std": c.time_std, "body": c.body, "partner": c.partner,
          "point": np.asarray(c.point).tolist(), "normal": np.asarray(c.normal).tolist(), "approach_speed": c.approach,
-         "rebound_speed": c.rebound, "slip_before": c.slip_before, "slip_after": c.slip_after,
+         "rebound_speed": None if np.isnan(c.rebound) else c.rebound, "slip_before": c.slip_before, "slip_after": c.slip_after,
          "normal_impulse": c.normal_impulse, "friction_impulse": c.friction_impulse}
         for c in motion.contacts
     ]

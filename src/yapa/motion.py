@@ -227,6 +227,7 @@ class Motion:
     status : "complete", "cancelled", or why the run ended early and at what time
     steps : substeps taken
     crowded, handovers : steps taken as a crowd, and how often an island changed from exact to crowd
+    unresolved : stretches of a track in which contacts come too fast for its frames
     noise, noise_angle : σ of places [m] and of angles [rad] for a measured motion, 0 for a simulated one
     """
 
@@ -246,6 +247,7 @@ class Motion:
     measured: bool = False
     paths: Mapping[str, Path] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
+    unresolved: tuple[tuple[float, float], ...] = ()
     memo: dict[tuple[str, str], object] = field(default_factory=dict)
     """What outcome functions keep, so that several of them do not work it out twice."""
 

@@ -17,7 +17,8 @@ from yapa.outcomes import read_target
 
 SAID = {
     "apex 2 = 0.42 ± 0.005 m": Target(outcome="apex", index=2, value=0.42, tolerance=0.005),
-    "orange apex 2 = 42 +- 0.5 cm weight 2": Target(body="orange", outcome="apex", index=2, value=0.42, tolerance=0.005, weight=2.0),
+    "orange apex 2 = 42 +- 0.5 cm weight 2": Target(body="orange", outcome="apex", index=2, value=0.42, tolerance=0.005,
+                                                    weight=2.0),
     "rest time within 2 to 2.5 s": Target(outcome="rest time", condition="within", value=2.0, upper=2.5),
     "bounces at least 3": Target(outcome="bounces", condition="at least", value=3.0),
     "big lemon peak speed <= 300 +/- 10 cm/s": Target(body="big lemon", outcome="peak speed", condition="at most", value=3.0,
@@ -72,8 +73,8 @@ def test_any_text_is_a_target_or_a_problem_in_words(text):
 
 
 def dropped():
-    return simulate(scene({"b": ball(0.05, position=(0, 0, 1.05), velocity=(1.0, 0, 0)), "f": floor()}, duration=3.0, restitution=0.6,
-                          friction=0.0))
+    b = ball(0.05, position=(0, 0, 1.05), velocity=(1.0, 0, 0))
+    return simulate(scene({"b": b, "f": floor()}, duration=3.0, restitution=0.6, friction=0.0))
 
 
 @pytest.mark.parametrize(("text", "is_met"), [

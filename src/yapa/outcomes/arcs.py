@@ -4,9 +4,7 @@ In flight x(τ) = x₀ + v₀ τ + ½ g τ² - k Q(τ), where Q is the double in
 the present velocity it makes the place linear in x₀, v₀ and one drag constant k [1/m] shared by
 all flights, so a few passes of linear least squares fit them all (no simulation).
 
-A contact shows as a jump of velocity: the slopes of straight lines through w frames on either
-side differ by more than they do one window before and after, and than noise allows. Its time is
-then where the two neighbouring flights meet.
+A contact shows as a jump of velocity (``segments``). Its time is then where the two neighbouring flights meet.
 """
 
 from __future__ import annotations
@@ -18,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yapa.motion import Array
+from yapa.outcomes.segments import jumps
 from yapa.outcomes.track import TrackData
 
 LEAST_FRAMES = 6
@@ -68,58 +67,52 @@ def _fly(x0: Array, v0: Array, k: float, g: Array, tau: Array) -> tuple[Array, A
     return x, v
 
 
-def _slopes(t: Array, x: Array, w: int) -> Array:
-    """Slope of the straight line through frames i … i+w-1, for every i. Shape (N-w+1, 3)."""
-    n = len(t) - w + 1
-    index = np.arange(n)[:, None] + np.arange(w)
-    tt = t[index] - t[index].mean(axis=1, keepdims=True)
-    return np.einsum("nw,nwd->nd", tt, x[index]) / (tt**2).sum(axis=1)[:, None]
-
-
 def _outlier_free(x: Array, sigma: float) -> Array:
-    """Frames further than 8σ from the running median of five are replaced by it."""
-    if len(x) < 5:
-        return x
-    padded = np.pad(x, ((2, 2), (0, 0)), mode="edge")
-    median = np.median(np.stack([padded[i : i + len(x)] for i in range(5)]), axis=0)
-    spread = np.abs(np.diff(median, axis=0, prepend=median[:1])) * 2
-    far = np.abs(x - median) > 8 * sigma + spread
-    return np.where(far, median, x)
+    """Single frames far from the middle of their neighbours are put there.
+
+    An outlier bends the track one way at itself and half as much the other way at both neighbours; a bounce bends it
+    one way only.
+    """
+    out = x.copy()
+    for _ in range(2):
+        bend = np.zeros_like(out)
+        bend[1:-1] = out[:-2] - 2 * out[1:-1] + out[2:]
+        here, left, right = bend[2:-2], bend[1:-3], bend[3:-1]
+        size = np.abs(here)
+        far = (size > 16 * sigma) & (left * here < 0) & (right * here < 0)
+        far &= (np.abs(left) > 0.3 * size) & (np.abs(right) > 0.3 * size)
+        middle = 0.5 * (out[1:-3] + out[3:-1])
+        out[2:-2] = np.where(far, middle, out[2:-2])
+    return out
 
 
 def jump_times(track: TrackData, up: Array, support: float | None) -> list[float]:
-    """Rough times of the contacts of a track [s], strongest kept where two are too close.
+    """Rough times of the contacts of a track [s].
 
-    ``support`` is the height at which the centre touches the support along ``up``; jumps high
-    above it are sideways hits or outliers.
+    ``support`` is the height at which the centre touches the support along ``up``; an upward jump high above it is an
+    outlier, unless it is a sideways hit.
     """
     good = np.isfinite(track.x).all(axis=1)
     t, x = track.t[good], _outlier_free(track.x[good], track.sigma)
-    w = 5 if track.rate < 180 else 6
-    if len(t) < 2 * w + 2:
+    if len(t) < 8:
         return []
-    slopes = _slopes(t, x, w)
-    jump = slopes[w:] - slopes[:-w]
-    when = 0.5 * (t[w - 1 : -w] + t[w:][: len(jump)])
-    noise = np.sqrt(2.0) * track.sigma * np.sqrt(12.0 / (w * (w * w - 1.0))) * track.rate
-    # what changes slowly (gravity, sliding friction) is the same one window before and after
-    background = 0.5 * (np.roll(jump, w, axis=0) + np.roll(jump, -w, axis=0))
-    background[:w], background[-w:] = np.roll(jump, -w, axis=0)[:w], np.roll(jump, w, axis=0)[-w:]
-    jump = jump - background
-    noise *= np.sqrt(1.5)
-    rise = jump @ up
-    across = np.linalg.norm(jump - np.outer(rise, up), axis=1)
-    strength = np.maximum(rise / (5 * noise), across / (7 * noise))
-    if support is not None:
-        height = x[w - 1 : -w][: len(jump)] @ up - support
-        strength = np.where((height > 0.25 * np.ptp(x @ up) + 20 * track.sigma) & (rise / 5 > across / 7), 0, strength)
-    found: list[int] = []
-    for i in np.argsort(-strength):
-        if strength[i] < 1.0:
-            break
-        if all(abs(int(i) - j) >= 2 * w for j in found):
-            found.append(int(i))
-    return sorted(float(when[i]) for i in found)
+    shown = np.flatnonzero(track.shown)
+    if not len(shown):
+        return []
+    out = []
+    for jump in jumps(t, x[:, shown], track.sigma):
+        by = np.zeros(3)
+        by[shown] = jump.by
+        rise = float(by @ up)
+        across = float(np.linalg.norm(by - rise * up))
+        if support is not None:
+            near = x[max(0, jump.before - 1) : jump.before + 3] @ up
+            high = float(near.min()) - support
+            reach = abs(rise) / track.rate + 20 * track.sigma
+            if rise > across and high > 0.1 * float(np.ptp(x @ up)) + reach:
+                continue
+        out.append(jump.time)
+    return out
 
 
 def _without_tail(track: TrackData, piece: NDArray[np.intp], gravity: Array) -> NDArray[np.intp]:
@@ -141,8 +134,13 @@ def _without_tail(track: TrackData, piece: NDArray[np.intp], gravity: Array) -> 
     return piece
 
 
-def fit_arcs(track: TrackData, cuts: list[float], gravity: Array, held: list[bool]) -> list[Arc | None]:
-    """Fit the flights between cut times; None where held on a support or too short to resolve."""
+def fit_arcs(
+    track: TrackData, cuts: list[float], gravity: Array, held: list[bool], strict: bool = False
+) -> list[Arc | None]:
+    """Fit the flights between cut times; None where held on a support or too short to resolve.
+
+    ``strict``: also where the flight does not follow its frames.
+    """
     edges = [float(track.t[0]), *cuts, float(track.t[-1])]
     good = np.isfinite(track.x).all(axis=1)
     pieces: list[NDArray[np.intp]] = []
@@ -154,7 +152,8 @@ def fit_arcs(track: TrackData, cuts: list[float], gravity: Array, held: list[boo
         pieces.append(inside if len(inside) >= LEAST_FRAMES and not held[i] else np.zeros(0, dtype=np.intp))
     if pieces and len(pieces[-1]):
         pieces[-1] = _without_tail(track, pieces[-1], gravity)
-    k = 0.0
+    k = spread = 0.0
+    bends = [np.zeros(2)] * len(pieces)
     sols: list[tuple[Array, Array, Any, float] | None] = [None] * len(pieces)
     weights = [np.ones(len(p)) for p in pieces]
     for sweep in range(6):
@@ -177,9 +176,14 @@ def fit_arcs(track: TrackData, cuts: list[float], gravity: Array, held: list[boo
             shown = np.array(track.shown)
             res_y = weights[i][:, None] * y - wA @ (project @ (weights[i][:, None] * y))
             res_q = weights[i][:, None] * Q - wA @ (project @ (weights[i][:, None] * Q))
-            numerator -= float((res_y * res_q)[:, shown].sum())
-            denominator += float((res_q**2)[:, shown].sum())
+            free = max(len(piece) * int(shown.sum()) - 2 * int(shown.sum()), 1)
+            best = (res_y**2)[:, shown].sum() - (res_y * res_q)[:, shown].sum() ** 2 / max((res_q**2)[:, shown].sum(), 1e-300)
+            if old is None or best <= 9.0 * track.sigma**2 * free + 20 * track.sigma**2:  # a flight, with some drag
+                numerator -= float((res_y * res_q)[:, shown].sum())
+                denominator += float((res_q**2)[:, shown].sum())
             c = project @ (weights[i][:, None] * (y + k * Q))
+            each = project @ (weights[i][:, None] * Q)
+            bends[i] = each[:, int(np.argmax(np.abs(each[1])))]
             r = y + k * Q - A @ c
             r = np.where(shown, r, 0.0)
             size = np.linalg.norm(r, axis=1) / track.sigma
@@ -189,12 +193,28 @@ def fit_arcs(track: TrackData, cuts: list[float], gravity: Array, held: list[boo
             sols[i] = (c[0], c[1], np.linalg.pinv(wA.T @ wA) * track.sigma**2, t0)
         if denominator > 0 and sweep >= 1:
             k = max(0.0, numerator / denominator)
-            if k * np.sqrt(denominator) < 2.0 * track.sigma:  # not seen above the noise
-                k = 0.0
-    return [
-        None if s is None else Arc(edges[i], edges[i + 1], s[3], s[0], s[1], k, gravity, s[2], len(pieces[i]))
-        for i, s in enumerate(sols)
-    ]
+            spread = track.sigma / np.sqrt(denominator)
+            if k < 3.0 * spread:  # not seen above the noise
+                k = spread = 0.0
+    out: list[Arc | None] = []
+    for i, s in enumerate(sols):
+        if s is None:
+            out.append(None)
+            continue
+        cov = s[2] + spread**2 * np.outer(bends[i], bends[i])
+        arc = Arc(edges[i], edges[i + 1], s[3], s[0], s[1], k, gravity, cov, len(pieces[i]))
+        out.append(arc if not strict or _fits(arc, track, pieces[i], weights[i]) else None)
+    return out
+
+
+def _fits(arc: Arc, track: TrackData, piece: NDArray[np.intp], weights: Array) -> bool:
+    """Whether a flight follows its frames as closely as their noise, and enough of them."""
+    used = weights > 0.5
+    if used.sum() < LEAST_FRAMES:
+        return False
+    r = (track.x[piece][used] - arc.at(track.t[piece][used])[0])[:, np.array(track.shown)] / track.sigma
+    free = r.size - 2 * r.shape[1]
+    return float((r**2).sum()) < (2.0 if track.sigma_given else 4.0) ** 2 * free + 12.0
 
 
 def meeting_time(before: Arc, after: Arc, direction: Array, guess: float, reach: float) -> tuple[float, float] | None:
@@ -214,4 +234,4 @@ def meeting_time(before: Arc, after: Arc, direction: Array, guess: float, reach:
         if abs(step) < 1e-12:
             break
     sb, sa = before.std(t)[0], after.std(t)[0]
-    return t, float(np.hypot(sb, sa) / abs(rate))
+    return t, 1.2 * float(np.hypot(sb, sa) / abs(rate))

@@ -57,6 +57,9 @@ def _rebounds(motion: Motion, body: str) -> list[Bounce]:
         end = contacts[i + 1].time if i + 1 < len(contacts) else motion.end
         height = float(place @ up)
         speed = contact.rebound * max(0.0, float(normal @ up))
+        if np.isnan(speed):  # the track does not tell what came after
+            out.append(Bounce(contact, 0.0, contact.time, 0.0, False, place))
+            continue
         if end > contact.time:
             top, when = path.highest(up, contact.time, end)
         else:
@@ -115,7 +118,8 @@ def _virtual(motion: Motion, every: list[Bounce], k: int) -> tuple[float, float]
     if not rising:
         return 0.0, shortfall(motion, 0.0)
     last = rising[-1]
-    ratio = min(0.95, max(0.05, last.contact.rebound / max(last.contact.approach, 1e-9)))
+    kept = last.contact.rebound / max(last.contact.approach, 1e-9)
+    ratio = 0.5 if np.isnan(kept) else min(0.95, max(0.05, kept))
     missing = k - len(rising)
     return last.rise * ratio ** (2 * missing), shortfall(motion, last.speed * ratio**missing)
 
@@ -135,7 +139,7 @@ def landing(motion: Motion, body: str, index: int | None) -> Reading:
     counted = [b for b in hits if b.counted or b is hits[0]]
     if len(counted) >= k:
         b = counted[k - 1]
-        std = motion.noise / 2 + b.contact.time_std * b.contact.slip_before if motion.measured else 0.0
+        std = motion.noise / 2 + 1.5 * b.contact.time_std * b.contact.slip_before if motion.measured else 0.0
         return Reading(away(b.place), std)
     if hits:
         virtual = hits[k - 1] if len(hits) >= k else hits[-1]

@@ -92,14 +92,32 @@ SHORT = ("apex", "rest time", "bounces", "travel", "landing", "peak speed", "sli
 """What a first look shows."""
 
 
+_COUNTS = {"bounces", "contacts"}
+_AT_TIMES = {"x", "y", "z", "speed", "spin", "turn", "tilt", "topple", "travel", "inside", "energy kept"}
+
+
+def _told(motion: Motion, body: str, name: str, asked: Asked) -> Reading:
+    """An outcome, or that the track does not resolve it."""
+    reading = CATALOGUE[name].read(motion, body, asked)
+    if not motion.unresolved:
+        return reading
+    at = motion.end if asked.at is None else asked.at
+    lost = any(a < at <= b for a, b in motion.unresolved) and name in _AT_TIMES
+    if lost or name in _COUNTS or (reading.value is None and CATALOGUE[name].indexed) or name in ("stays inside", "rest time"):
+        first = motion.unresolved[0][0]
+        return Reading(None, None, f"not resolved: from {first:.3f} s contacts come too fast for the frames", reading.guide,
+                       reading.shortfall)
+    return reading
+
+
 def read(motion: Motion, name: str, body: str, index: int | None = None, asked: Asked | None = None) -> Reading:
     """Read one outcome off a motion."""
-    return CATALOGUE[name].read(motion, body, asked or Asked(index))
+    return _told(motion, body, name, asked or Asked(index))
 
 
 def read_target(motion: Motion, body: str, target: Target) -> Reading:
     """Read the outcome a target asks for."""
-    return CATALOGUE[target.outcome].read(motion, body, Asked.of(target))
+    return _told(motion, body, target.outcome, Asked.of(target))
 
 
 def measure(motion: Motion, body: str, only: tuple[str, ...] | None = SHORT) -> dict[str, Reading]:
@@ -114,9 +132,9 @@ def measure(motion: Motion, body: str, only: tuple[str, ...] | None = SHORT) -> 
         if outcome.indexed:
             many = hits if outcome.name in _OF_CONTACTS else count
             for k in range(1, min(many, 12) + 1):
-                out[f"{outcome.name} {k}"] = outcome.read(motion, body, Asked(k))
+                out[f"{outcome.name} {k}"] = _told(motion, body, outcome.name, Asked(k))
         else:
-            out[outcome.name] = outcome.read(motion, body, Asked())
+            out[outcome.name] = _told(motion, body, outcome.name, Asked())
     return out
 
 

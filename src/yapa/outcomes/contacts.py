@@ -34,7 +34,11 @@ def _contact(motion: Motion, body: str, asked: Asked) -> Contact | Reading:
 
 def contacts(motion: Motion, body: str, asked: Asked) -> Reading:
     """Number of contacts."""
-    return Reading(float(len(heard(motion, body, asked.partner))), 0.0)
+    count = len(heard(motion, body, asked.partner))
+    last = motion.contacts_of(body)[-1:] if motion.measured else []
+    if last and not last[0].rebound > 0.3:
+        return Reading(None, None, f"{count} were seen; slower ones do not show in a track", float(count))
+    return Reading(float(count), 0.0)
 
 
 def contact_time(motion: Motion, body: str, asked: Asked) -> Reading:
@@ -83,7 +87,26 @@ def impact_energy(motion: Motion, body: str, asked: Asked) -> Reading:
 def contact_slip(motion: Motion, body: str, asked: Asked) -> Reading:
     """Slip of the surfaces just before contact k [m/s]; of the centre where a track knows no spin."""
     c = _contact(motion, body, asked)
-    return c if isinstance(c, Reading) else Reading(c.slip_before, 2 * c.speed_std)
+    if isinstance(c, Reading):
+        return c
+    if motion.measured and motion.account(body).kind != "box":
+        path = motion.path(body)
+        if not path.spin_leaving.any():
+            return absent("the track has no angle, and the surface turns", 0.0, 0.0)
+        row = int(np.argmin(np.abs(path.t - c.time)))
+        _, normal = c.seen_from(body)
+        v = path.arriving[row] - motion.account(body).reach * np.cross(path.spin_arriving[row], normal)
+        noise = motion.account(body).reach * float(np.hypot(*path_noise(motion, body)))
+        return Reading(float(np.linalg.norm(v - (v @ normal) * normal)), float(np.hypot(2 * c.speed_std, noise)))
+    return Reading(c.slip_before, 2 * c.speed_std)
+
+
+def path_noise(motion: Motion, body: str) -> tuple[float, float]:
+    """σ of spins read off a track, from two sides of a contact [rad/s]."""
+    from yapa.outcomes.poses import spin_noise
+
+    one = spin_noise(motion, body)
+    return one, one
 
 
 def impact_angle(motion: Motion, body: str, asked: Asked) -> Reading:
@@ -97,7 +120,7 @@ def impact_angle(motion: Motion, body: str, asked: Asked) -> Reading:
     speed = float(np.linalg.norm(v))
     if speed < HEARD or not np.isfinite(speed):
         return _unresolved()
-    return Reading(asin(min(1.0, abs(float(v @ normal)) / speed)) if speed > 0 else pi / 2, c.speed_std / speed)
+    return Reading(asin(min(1.0, abs(float(v @ normal)) / speed)) if speed > 0 else pi / 2, 1.3 * c.speed_std / speed)
 
 
 def hit(motion: Motion, body: str, asked: Asked) -> Reading:
@@ -111,6 +134,8 @@ def hit(motion: Motion, body: str, asked: Asked) -> Reading:
         return Reading(first, std)
     from yapa.outcomes.passages import nearest
 
+    if partner not in motion.names:
+        return absent(f"it never touches {partner}", motion.end, 1.0)
     gap, when = nearest(motion, body, asked)
     sizes = motion.account(body).reach + (motion.account(partner).reach if partner in motion.names else 0.0)
     sizes = sizes if np.isfinite(sizes) and sizes < 1e3 else motion.account(body).reach

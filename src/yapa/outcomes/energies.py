@@ -27,7 +27,7 @@ def energy_kept(motion: Motion, body: str, asked: Asked) -> Reading:
         return absent("it has no energy at the start", 1.0, 0.0)
     std = 0.0
     if motion.measured:
-        std = float(np.hypot(2 * speed_noise(motion) * np.linalg.norm(v, axis=1).max(), 3 * size * motion.noise) / each[0])
+        std = float(np.hypot(2 * speed_noise(motion) * np.linalg.norm(v, axis=1).max(), 4 * size * motion.noise) * 1.5 / each[0])
     return Reading(float(each[1] / each[0]), std)
 
 

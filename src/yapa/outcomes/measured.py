@@ -13,6 +13,7 @@ from scipy.signal import savgol_filter
 
 from yapa.motion import Array, BodyAccount, Contact, Motion, Path, Phase
 from yapa.outcomes.arcs import LEAST_FRAMES, Arc, fit_arcs, jump_times, meeting_time
+from yapa.outcomes.segments import pieces
 from yapa.outcomes.track import TrackData
 
 UP = np.array([0.0, 0.0, 1.0])
@@ -42,18 +43,24 @@ def measured_motion(
     """
     up = support.normal if support is not None else UP
     cuts = jump_times(track, up, support.height if support is not None else None)
-    for _ in range(5):
+    for attempt in range(5):
         held = _held(track, [float(track.t[0]), *cuts, float(track.t[-1])], support)
         arcs = fit_arcs(track, cuts, gravity, held)
         refined, contacts = _refine(track, cuts, arcs, held, support, up)
         settled = len(refined) == len(cuts) and np.allclose(refined, cuts, atol=0.02 / track.rate)
         cuts = refined
-        if settled:
+        if settled or attempt == 4:
+            held = _held(track, [float(track.t[0]), *cuts, float(track.t[-1])], support)
+            arcs = fit_arcs(track, cuts, gravity, held, strict=True)
+            final, contacts = _refine(track, cuts, arcs, held, support, up)
+            cuts = final if len(final) == len(cuts) else cuts
             break
-    else:
-        held = _held(track, [float(track.t[0]), *cuts, float(track.t[-1])], support)
-        arcs = fit_arcs(track, cuts, gravity, held)
     path = _path(track, cuts, arcs, held)
+    edges = [float(track.t[0]), *cuts, float(track.t[-1])]
+    lost = [(edges[i], edges[i + 1]) for i, arc in enumerate(arcs) if arc is None and not held[i]]
+    lost = tuple(sorted(lost + _hops(track, edges, held, support)))
+    if lost:  # nothing that comes after can be numbered
+        contacts = [c for c in contacts if c.time <= lost[0][0] + 1e-9]
     named = [_named(c, track, account, support, partners) for c in contacts]
     states = np.zeros((len(track.t), 1, 16))
     states[:, 0, :3], states[:, 0, 7:10] = path.place(track.t), path.velocity(track.t)
@@ -67,7 +74,7 @@ def measured_motion(
     )
     return Motion(
         times=track.t, states=states, bodies=(account,), gravity=gravity, contacts=named, phases=phases,
-        noise=track.sigma, noise_angle=track.sigma_angle, measured=True, paths={account.name: path}, notes=notes,
+        noise=track.sigma, noise_angle=track.sigma_angle, measured=True, paths={account.name: path}, notes=notes, unresolved=lost,
     )
 
 
@@ -81,6 +88,20 @@ def _held(track: TrackData, edges: list[float], support: Support | None) -> list
             continue
         height = track.x[inside] @ support.normal - support.height
         out.append(bool(np.median(np.abs(height)) < 3 * track.sigma and np.percentile(height, 90) < 5 * track.sigma))
+    return out
+
+
+def _hops(track: TrackData, edges: list[float], held: list[bool], support: Support | None) -> list[tuple[float, float]]:
+    """Where a piece that stays on its support begins with bounces too small and fast to be flights of their own."""
+    out = []
+    for i, stays in enumerate(held):
+        inside = np.flatnonzero((track.t >= edges[i]) & (track.t <= edges[i + 1]) & np.isfinite(track.x).all(axis=1))
+        if not stays or support is None or i == 0 or len(inside) < 3:
+            continue
+        high = (track.x[inside] @ support.normal - support.height)[1:] > 3.5 * track.sigma
+        both = np.flatnonzero(high[1:] & high[:-1])
+        if len(both):
+            out.append((edges[i], float(track.t[inside[both[-1] + 2]])))
     return out
 
 
@@ -107,9 +128,15 @@ def _refine(
             # the last flight before the track stays on its support, or goes on unresolved
             t, std = _touchdown(before, support, guess)
             xb, vb = before.at(t)
-            contacts.append(_contact(t, std, xb[0], support.normal, vb[0], vb[0] * np.nan, before.std(t)[1]))
+            stays = held[i + 1]
+            va = vb[0] - (vb[0] @ support.normal) * support.normal if stays else vb[0] * np.nan
+            contacts.append(_contact(t, std, xb[0], support.normal, vb[0], va, before.std(t)[1]))
         else:
-            contacts.append(_local_contact(track, guess, up))
+            hit = _local_contact(track, guess, up)
+            change = float(np.hypot(hit.approach + hit.rebound, hit.slip_after - hit.slip_before))
+            if held[i] and held[i + 1] and change < 0.3 * float(np.hypot(hit.approach, hit.slip_before)) + 12.0 / track.rate:
+                continue  # friction or rolling changed, nothing was hit
+            contacts.append(hit)
             t = guess
         if cuts and t - cuts[-1] < frame:
             contacts.pop()
@@ -131,7 +158,7 @@ def _touchdown(arc: Arc, support: Support, guess: float) -> tuple[float, float]:
 
 def _contact(t: float, std: float, place: Array, n: Array, vb: Array, va: Array, speed_std: float) -> Contact:
     approach = -float(vb @ n)
-    rebound = float(va @ n) if np.isfinite(va).all() else 0.0
+    rebound = float(va @ n)
     return Contact(
         time=float(t), body="", partner="", point=place, normal=n, approach=approach, rebound=rebound,
         slip_before=float(np.linalg.norm(vb - (vb @ n) * n)),
@@ -198,9 +225,27 @@ def _smooth(t: Array, x: Array, w: int, order: int = 2) -> tuple[Array, Array]:
             np.column_stack([np.interp(t, even, c) for c in slope.T]))
 
 
+def _by_parabolas(track: TrackData, wide: Array) -> tuple[Array, Array]:
+    """Places and velocities of a piece on its support, from the best division into parabolas; smoothed where they are short."""
+    t, x = track.t[wide], track.x[wide]
+    xs, vs = _smooth(t, x, 7)
+    good = np.isfinite(x).all(axis=1)
+    shown = np.flatnonzero(track.shown)
+    starts = pieces(t[good], x[good][:, shown], track.sigma)
+    for a, b in zip(starts, [*starts[1:], int(good.sum())], strict=True):
+        if b - a < 6:
+            continue
+        rows = np.flatnonzero(good)[a:b]
+        span = np.arange(rows[0], rows[-1] + 1)
+        tau = t - t[rows].mean()
+        for c in range(3):
+            curve = np.polyfit(tau[rows], x[rows, c], 2)
+            xs[span, c], vs[span, c] = np.polyval(curve, tau[span]), np.polyval(np.polyder(curve), tau[span])
+    return xs, vs
+
+
 def _path(track: TrackData, cuts: list[float], arcs: list[Arc | None], held: list[bool]) -> Path:
     edges = [float(track.t[0]), *cuts, float(track.t[-1])]
-    w = _window(track)
     knots: list[tuple[Array, Array, Array]] = []
     for i, arc in enumerate(arcs):
         a, b = edges[i], edges[i + 1]
@@ -211,9 +256,10 @@ def _path(track: TrackData, cuts: list[float], arcs: list[Arc | None], held: lis
         else:
             wide = (track.t >= a - 1e-9) & (track.t <= b + 1e-9)
             if wide.sum() >= 5:
-                xs, vs = _smooth(track.t[wide], track.x[wide], 7 if held[i] else 5)
-                if held[i]:  # speed needs a wider window than place
-                    vs = _smooth(track.t[wide], track.x[wide], w)[1]
+                if held[i]:
+                    xs, vs = _by_parabolas(track, wide)
+                else:
+                    xs, vs = _smooth(track.t[wide], track.x[wide], 5)
                 x = np.column_stack([np.interp(times, track.t[wide], c) for c in xs.T])
                 v = np.column_stack([np.interp(times, track.t[wide], c) for c in vs.T])
             else:
@@ -231,11 +277,57 @@ def _path(track: TrackData, cuts: list[float], arcs: list[Arc | None], held: lis
         leaving[at] = knots[i + 1][2][0]
     turn, spin = np.zeros_like(x), np.zeros_like(x)
     if track.angle is not None:
-        value, slope = _smooth(track.t, track.angle[:, None], 7)
-        turn[:, 1] = np.interp(t, track.t, value[:, 0]) - value[0, 0]
-        spin[:, 1] = np.interp(t, track.t, slope[:, 0])
+        turn[:, 1], spin[:, 1], after = _turning(track, edges, arcs, [len(k[0]) for k in knots], t)
+        spin_leaving = np.column_stack([np.zeros(len(t)), after, np.zeros(len(t))])
+    else:
+        spin_leaving = spin
     order = np.concatenate([[True], np.diff(t) > 0])
-    return Path(t[order], x[order], arriving[order], leaving[order], turn[order], spin[order], spin[order])
+    return Path(t[order], x[order], arriving[order], leaving[order], turn[order], spin[order], spin_leaving[order])
+
+
+def _turning(
+    track: TrackData, edges: list[float], arcs: list[Arc | None], counts: list[int], t: Array
+) -> tuple[Array, Array, Array]:
+    """Turn since the start, and spin arriving and leaving at the knots: even in a flight, smoothed elsewhere."""
+    assert track.angle is not None
+    turn, arriving, leaving = np.zeros(len(t)), np.zeros(len(t)), np.zeros(len(t))
+    zero, first = None, 0
+    for i, count in enumerate(counts):
+        rows = slice(first, first + count)
+        inside = (track.t >= edges[i] - 1e-9) & (track.t <= edges[i + 1] + 1e-9) & np.isfinite(track.angle)
+        times, angles = track.t[inside], track.angle[inside]
+        if inside.sum() < 3:
+            value = np.interp(t[rows], track.t, track.angle)
+            slope = np.full(count, leaving[first])
+        elif arcs[i] is not None:
+            line = np.polyfit(times - edges[i], angles, 1)
+            value, slope = np.polyval(line, t[rows] - edges[i]), np.full(count, line[0])
+        else:
+            smooth, slopes = _smooth(times, angles[:, None], 7)
+            starts = pieces(times, angles[:, None], track.sigma_angle)
+            for a, b in zip(starts, [*starts[1:], len(times)], strict=True):
+                if b - a >= 6:
+                    curve = np.polyfit(times[a:b] - times[a], angles[a:b], 2)
+                    smooth[a:b, 0], slopes[a:b, 0] = (np.polyval(c, times[a:b] - times[a]) for c in (curve, np.polyder(curve)))
+            value, slope = np.interp(t[rows], times, smooth[:, 0]), np.interp(t[rows], times, slopes[:, 0])
+        zero = value[0] if zero is None else zero
+        turn[rows] = value - zero
+        start = first if i == 0 else first + 1
+        arriving[start : first + count], leaving[rows] = slope[start - first :], slope
+        if i == 0:
+            arriving[0] = slope[0]
+        first += count - 1
+    return turn, arriving, leaving
+
+
+def _without_short_runs(flags: Array, least: int) -> Array:
+    """Runs of true that are shorter than ``least`` are noise."""
+    out = flags.copy()
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], flags.astype(int), [0]])))
+    for a, b in zip(edges[::2], edges[1::2], strict=True):
+        if b - a < least:
+            out[a:b] = False
+    return out
 
 
 def _phases(
@@ -262,6 +354,7 @@ def _phases(
         if len(slides) >= 5:  # a running majority of five keeps noise from cutting phases apart
             padded = np.pad(slides.astype(int), 2, mode="edge")
             slides = np.convolve(padded, np.ones(5), mode="valid") >= 3
+            slides = _without_short_runs(slides, 6)
         start = 0
         for k in range(1, len(t) + 1):
             if k == len(t) or slides[k] != slides[start]:

@@ -41,14 +41,17 @@ def nearest(motion: Motion, body: str, asked: Asked, start: float | None = None)
 
 def miss(motion: Motion, body: str, asked: Asked) -> Reading:
     """Nearest approach of the centre [m]."""
+    if asked.point is None and asked.partner not in motion.names:
+        return absent(f"the motion does not tell where {asked.partner} is", 0.0, 0.0)
     return Reading(nearest(motion, body, asked)[0], motion.noise)
 
 
 def passage_time(motion: Motion, body: str, asked: Asked) -> Reading:
     """When it is nearest to a point [s]."""
-    _, when = nearest(motion, body, asked)
+    gap, when = nearest(motion, body, asked)
     speed = float(np.linalg.norm(motion.path(body).velocity(np.array([when]))[0]))
-    return Reading(when, motion.noise / max(speed, 1e-3))
+    # near the least distance the curve is flat: a noise of the distance moves its place by the root of twice the two
+    return Reading(when, float(max(motion.noise, np.sqrt(2 * gap * motion.noise)) / max(speed, 1e-3)))
 
 
 def passage_speed(motion: Motion, body: str, asked: Asked) -> Reading:

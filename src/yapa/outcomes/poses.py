@@ -48,7 +48,8 @@ def z(motion: Motion, body: str, asked: Asked) -> Reading:
 def speed(motion: Motion, body: str, asked: Asked) -> Reading:
     """Speed of the centre [m/s]."""
     v = float(np.linalg.norm(motion.path(body).velocity(np.array([_time(motion, asked)]))[0]))
-    return _late(motion, asked) or Reading(v, speed_noise(motion))
+    on_support = any(p.start <= _time(motion, asked) <= p.end for p in motion.phases_of(body))
+    return _late(motion, asked) or Reading(v, speed_noise(motion) * (6.0 if on_support else 1.0))
 
 
 def spin(motion: Motion, body: str, asked: Asked) -> Reading:
@@ -66,7 +67,7 @@ def peak_spin(motion: Motion, body: str, asked: Asked) -> Reading:
     if motion.measured and not path.spin_leaving.any():
         return absent("the track has no angle", 0.0, 0.0)
     every = np.concatenate([path.spin_arriving, path.spin_leaving])
-    return Reading(float(np.linalg.norm(every, axis=1).max()), 2 * spin_noise(motion, body))
+    return Reading(float(np.linalg.norm(every, axis=1).max()), 10 * spin_noise(motion, body))
 
 
 def spin_noise(motion: Motion, body: str) -> float:

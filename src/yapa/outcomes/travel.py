@@ -29,7 +29,7 @@ def peak_speed(motion: Motion, body: str, index: int | None = None) -> Reading:
     """Peak speed [m/s] of the centre."""
     path = motion.path(body)
     speeds = np.maximum(np.linalg.norm(path.arriving, axis=1), np.linalg.norm(path.leaving, axis=1))
-    return Reading(float(speeds.max()), speed_noise(motion))
+    return Reading(float(speeds.max()), (6.0 if motion.phases else 2.0) * speed_noise(motion))
 
 
 def speed_noise(motion: Motion) -> float:

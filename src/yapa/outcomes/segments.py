@@ -1,0 +1,125 @@
+"""A track as pieces of parabola: where its velocity jumps.
+
+A body in flight, one that slides and one that rolls all follow a parabola in each coordinate, nearly. The best
+division of the track into parabolas minimises
+
+    Σ over pieces (Σ residuals² / σ² + β),      β = (3 d + 1) ln N + 10,
+
+d the number of coordinates that move (optimal partitioning by dynamic programming; Jackson et al., IEEE Signal
+Processing Letters 12, 2005; the penalty is Schwarz's). Between two pieces the velocities of both, taken to the
+boundary, differ by more than their noise at a contact, and do not where only the acceleration changed.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from yapa.motion import Array
+
+MOST_FRAMES = 1200
+"""Longer tracks are divided at every m-th frame first."""
+MOST_IN_PIECE = 500
+LEAST = 3
+FALL = 10.0
+"""m/s²: an acceleration that changes no contact."""
+
+
+@dataclass(frozen=True)
+class Jump:
+    """Between two frames, the velocity changes by ``by`` [m/s] with standard deviation ``std`` in each coordinate."""
+
+    before: int
+    time: float
+    by: Array
+    std: float
+
+
+def pieces(t: Array, x: Array, sigma: float) -> list[int]:
+    """First frames of the pieces; the first is 0. ``t`` (N,), ``x`` (N, d)."""
+    stride = -(-len(t) // MOST_FRAMES)
+    if stride == 1:
+        return _divide(t, x, sigma)
+    coarse = [start * stride for start in _divide(t[::stride], x[::stride], sigma)]
+    out = [0]
+    for start in coarse[1:]:
+        lo, hi = max(out[-1] + LEAST, start - 12 * stride), min(start + 12 * stride, len(t))
+        parts = _divide(t[lo:hi], x[lo:hi], sigma)
+        out += [lo + part for part in parts[1:]] or [start]
+    return sorted(set(out))
+
+
+def _divide(t: Array, x: Array, sigma: float) -> list[int]:
+    n, d = x.shape
+    penalty = (3 * d + 1) * np.log(max(n, 2)) + 10.0
+    best = np.full(n + 1, np.inf)
+    best[0] = -penalty
+    came = np.zeros(n + 1, dtype=int)
+    for end in range(LEAST, n + 1):
+        low = max(0, end - MOST_IN_PIECE)
+        cost = _misfits(t[low:end], x[low:end]) / (1.1 * sigma) ** 2
+        total = best[low : end - LEAST + 1] + cost[: end - low - LEAST + 1] + penalty
+        k = int(np.argmin(total))
+        best[end], came[end] = total[k], low + k
+    starts, end = [], n
+    while end > 0:
+        starts.append(int(came[end]))
+        end = int(came[end])
+    return starts[::-1]
+
+
+def _misfits(t: Array, x: Array) -> Array:
+    """Residual sum of squares of the parabola through frames i … last, for every i. Shape (N,)."""
+    u = t - t[-1]
+    scale = max(-u[0], 1e-12)
+    u = (u / scale)[::-1]
+    s1, s2, s3, s4 = (np.cumsum(u**k) for k in (1, 2, 3, 4))
+    m = np.arange(1.0, len(t) + 1)
+    # the parabola's three functions made orthogonal: 1, u - a, (u - a)² - b (u - a) - c
+    a = s1 / m
+    q2 = s2 - a * s1
+    q3 = s3 - 3 * a * s2 + 3 * a * a * s1 - m * a**3
+    q4 = s4 - 4 * a * s3 + 6 * a * a * s2 - 4 * a**3 * s1 + m * a**4
+    safe2 = np.where(q2 > 1e-14 * m, q2, 1.0)
+    curve = q4 - q3 * q3 / safe2 - q2 * q2 / m
+    total = np.zeros(len(t))
+    for column in x.T:
+        y = (column - column[-1])[::-1]
+        y0, y1, y2, yy = np.cumsum(y), np.cumsum(y * u), np.cumsum(y * u * u), np.cumsum(y * y)
+        c1 = y1 - a * y0
+        c2 = y2 - 2 * a * y1 + a * a * y0
+        r = yy - y0 * y0 / m
+        r = np.where(m > 1, r - c1 * c1 / safe2, r)
+        bent = c2 - q3 / safe2 * c1 - q2 / m * y0
+        r = np.where(curve > 1e-13 * m, r - bent * bent / np.where(curve > 1e-13 * m, curve, 1.0), r)
+        total += np.maximum(np.where(m <= LEAST, 0.0, r), 0.0)
+    return total[::-1]
+
+
+def jumps(t: Array, x: Array, sigma: float) -> list[Jump]:
+    """Where the velocity jumps, in order of time."""
+    starts = pieces(t, x, sigma)
+    edges = [*starts, len(t)]
+    speeds = np.abs(np.gradient(x, t, axis=0))
+    least = 0.03 * float(np.percentile(speeds, 95)) if len(t) > 3 else 0.0
+    out = []
+    for k in range(1, len(starts)):
+        at = starts[k]
+        when = 0.5 * (t[at - 1] + t[at])
+        left = _speed_at(when, t[max(edges[k - 1], at - 25) : at], x[max(edges[k - 1], at - 25) : at], sigma)
+        right = _speed_at(when, t[at : min(edges[k + 1], at + 25)], x[at : min(edges[k + 1], at + 25)], sigma)
+        by, std = right[0] - left[0], float(np.hypot(left[1], right[1]))
+        few = min(at - edges[k - 1], edges[k + 1] - at) < 5
+        if np.linalg.norm(by) > max((8.0 if few else 5.0) * std, least):
+            out.append(Jump(at - 1, float(when), by, std))
+    return out
+
+
+def _speed_at(when: float, t: Array, x: Array, sigma: float) -> tuple[Array, float]:
+    """Velocity at a time from a parabola, and its noise; through three frames a line, wrong by up to a frame of falling."""
+    order = 2 if len(t) > 3 else 1
+    A = np.vander(t - when, order + 1, increasing=True)
+    inverse = np.linalg.pinv(A)
+    bent = 0.0 if order == 2 else 0.5 * FALL * float(abs(t.mean() - when))
+    return (inverse @ x)[1], float(sigma * np.linalg.norm(inverse[1]) + bent)

@@ -1,0 +1,83 @@
+"""Every outcome on noisy tracks: within three of its own standard deviations of the truth, or not resolved."""
+
+import numpy as np
+import pytest
+
+from tests.scenes import ball, floor, scene
+from yapa.case import Samples, Track
+from yapa.engine import simulate
+from yapa.outcomes import CATALOGUE, Asked, Support, measured_motion, read, track_data
+
+G = np.array([0.0, 0.0, -9.80665])
+SEEDS = 12
+TOLD = {
+    "x": Asked(at=0.7), "y": Asked(at=0.7), "z": Asked(at=0.3), "speed": Asked(at=0.25), "turn": Asked(at=0.5),
+    "spin": Asked(at=0.5), "miss": Asked(point=(0.8, 0.0, 0.6)), "passage time": Asked(point=(0.8, 0.0, 0.6)),
+    "passage speed": Asked(point=(0.8, 0.0, 0.6)),
+    "hit": Asked(partner="f"), "inside": Asked(zone=((-1, -1, -1), (3, 1, 2))), "stays inside": Asked(zone=((-1, -1, -1), (3, 1, 2))),
+    "waypoints": Asked(points=((0.2, 0.0, 1.1), (1.0, 0.0, 0.3))),
+}
+SITUATIONS = {
+    "throw": scene({"b": ball(0.05, mass=0.2, position=(0, 0, 1.05), velocity=(1.0, 0, 0.5)), "f": floor()}, duration=2.2,
+                   restitution=0.6, friction=0.3),
+    "slide": scene({"b": ball(0.05, mass=0.2, position=(0, 0, 0.05), velocity=(1.5, 0, 0)), "f": floor()}, duration=2.0,
+                   friction=0.2),
+    "roll": scene({"b": ball(0.05, mass=0.2, position=(0, 0, 0.05), velocity=(0.6, 0, 0), spin=(0, 12.0, 0)), "f": floor()},
+                  duration=2.4, friction=0.5, rolling_resistance=0.05),
+}
+
+
+def asked_of(outcome):
+    if outcome.indexed:
+        return [Asked(k) for k in (1, 2, 3)]
+    return [TOLD.get(outcome.name, Asked())]
+
+
+def tracked(motion, rate, rng):
+    """What a camera at this rate sees, with 1 mm and 0.01 rad of noise."""
+    t = np.arange(0, motion.end + 1e-9, 1 / rate)
+    path = motion.path("b")
+    x = path.place(t) + rng.normal(size=(len(t), 3)) * 1e-3
+    angle = path.turned(t)[:, 1] + rng.normal(size=len(t)) * 0.01
+    samples = Samples(t=tuple(t.tolist()), x=tuple(x[:, 0].tolist()), z=tuple(x[:, 2].tolist()), angle=tuple(angle.tolist()))
+    track = track_data(Track(name="b", body="b", sigma=1e-3, sigma_angle=0.01, samples=samples))
+    return measured_motion(track, motion.account("b"), Support(np.array([0, 0, 1.0]), 0.05, "f"), G)
+
+
+@pytest.mark.parametrize("rate", [30, 60, 120])
+@pytest.mark.parametrize("situation", SITUATIONS)
+def test_an_outcome_of_a_track_is_within_three_of_its_deviations_or_not_resolved(situation, rate):
+    motion = simulate(SITUATIONS[situation])
+    truth = {(o.name, asked): read(motion, o.name, "b", asked=asked) for o in CATALOGUE.values() if o.name != "topple"
+             for asked in asked_of(o)}
+    rng = np.random.default_rng(rate)
+    far, said = [], 0
+    for _ in range(SEEDS):
+        measured = tracked(motion, rate, rng)
+        for (name, asked), true in truth.items():
+            reading = read(measured, name, "b", asked=asked)
+            if reading.value is None:
+                continue
+            said += 1
+            if true.value is None or abs(reading.value - true.value) > 3 * max(reading.std or 0.0, 1e-9):
+                far.append((name, asked.index, reading.value, true.value, reading.std))
+    assert said > 15 * SEEDS
+    assert len(far) <= 0.015 * said + 1, [f[:2] for f in far]
+
+
+@pytest.mark.parametrize("rate", [60, 120])
+def test_where_the_frames_suffice_the_first_bounces_are_told(rate):
+    motion = simulate(SITUATIONS["throw"])
+    rng = np.random.default_rng(5)
+    for _ in range(4):
+        measured = tracked(motion, rate, rng)
+        for name in ("apex", "bounce time", "kept restitution", "impact speed", "landing"):
+            for k in (1, 2):
+                assert read(measured, name, "b", k).value == pytest.approx(read(motion, name, "b", k).value, rel=0.02)
+
+
+def test_contacts_too_fast_for_the_frames_are_not_resolved_and_it_says_from_when():
+    measured = tracked(simulate(SITUATIONS["throw"]), 30, np.random.default_rng(1))
+    reading = read(measured, "bounces", "b")
+    assert reading.value is None
+    assert "not resolved: from 1." in reading.missing
