@@ -61,6 +61,7 @@ from yapa.engine.kernels.layout import (
     SC_LAW,
     SC_Q,
     ST_CODE,
+    THIN,
     WS_U,
     WS_X,
 )
@@ -94,6 +95,8 @@ ROUNDING = 1e-14
 """Share of an island's energy that is rounding, not gain."""
 QUIET = 1e-6
 """An island whose motion is less than this share of what its overlaps hold only settles; it is left alone."""
+THIN_WALL = 4e-3
+"""m: half thicknesses below this are thin."""
 SPECULATIVE = 1e-3
 """m: points this near are held from closing in."""
 
@@ -152,7 +155,9 @@ def _relax(n, h, RC, RB, S, P, scene, IW):
     """The pass without bias, friction last; and what the points' state is then."""
     LW, Q = reals(scene, SC_LAW), wholes(scene, SC_Q)
     for i in range(n):
-        press(i, max(RC[i, R_SEP], 0.0) / h, 1.0, 0.0, RC, RB, S, P)
+        # what is thin is held a little before it touches: it may not be pressed through by something heavy
+        skin = 1.0 if min(P[RB[i, 0], THIN], P[RB[i, 1], THIN]) < THIN_WALL else 0.0
+        press(i, max(RC[i, R_SEP] - skin, 0.0) / h, 1.0, 0.0, RC, RB, S, P)
     for i in range(n):
         law = LW[Q[RB[i, 2], Q_LAW]]
         if RC[i, R_REFF] > 0.0:
