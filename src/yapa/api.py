@@ -14,6 +14,8 @@ from yapa.case.model import Case
 from yapa.case.unknowns import Estimate
 from yapa.engine import simulate
 from yapa.errors import bad_input
+from yapa.findings import Finding
+from yapa.findings import check as find
 from yapa.fitting import Cancel, FitResult, Prepared, Progress, Setup, fit, prepare
 from yapa.fitting.guess.seen import look
 from yapa.fitting.problem import Problem
@@ -22,7 +24,7 @@ from yapa.formats.csv_track import read_track
 from yapa.motion import Motion
 from yapa.outcomes import Reading, measure
 
-__all__ = ["Calibration", "calibrate", "fit", "load", "measure_motion", "measured_motions", "save", "simulate"]
+__all__ = ["Calibration", "calibrate", "check", "fit", "load", "measure_motion", "measured_motions", "save", "simulate"]
 
 
 def load(path: str | Path) -> Case:
@@ -46,6 +48,11 @@ def measured_motions(case: Case) -> dict[str, Motion]:
     if not case.tracks:
         return {}
     return {seen.data.name: seen.motion for seen in look(Problem(case, look_only=True))}
+
+
+def check(case: Case, run: bool = True) -> list[Finding]:
+    """Findings of a case: what may be wrong, why something does not happen, and what would mend it."""
+    return find(case, simulate(case) if run else None)
 
 
 def measure_motion(motion: Motion) -> dict[str, dict[str, Reading]]:

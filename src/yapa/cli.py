@@ -91,6 +91,53 @@ def simulate(case: Path, profile: str | None, csv_path: Path | None, contacts: P
 
 
 @cli.command()
+@click.argument("case", type=click.Path(path_type=Path))
+@click.option("--before", is_flag=True, help="only what can be told without a run")
+@click.option("--json", "json_path", type=click.Path(path_type=Path), help="write the findings here")
+@click.option("--mend", "mends", multiple=True, metavar="KEY", help="apply the mend of this finding and save the case")
+@click.option("--dismiss", multiple=True, metavar="KEY", help="never tell this finding for this case again, and save the case")
+def check(case: Path, before: bool, json_path: Path | None, mends: tuple[str, ...], dismiss: tuple[str, ...]) -> None:
+    """Say what may be wrong with a case and why something does not happen."""
+    from yapa import api
+
+    loaded = _load(case)
+    findings = api.check(loaded, run=not before)
+    changed = loaded
+    for key in (*mends, *dismiss):
+        chosen = next((f for f in findings if f.key == key), None)
+        if chosen is None or (key in mends and chosen.mend is None):
+            mendable = [f.key for f in findings if f.mend is not None or key in dismiss]
+            raise bad_input("--mend" if key in mends else "--dismiss", key, "one of: " + "; ".join(mendable or ["nothing to choose"]))
+        if key in mends and chosen.mend is not None:
+            changed = chosen.mend.apply(changed)
+            click.echo(f"mended: {chosen.mend.label}")
+        else:
+            changed = changed.model_copy(update={"dismissed": (*changed.dismissed, key)})
+            click.echo(f"dismissed: {key}")
+    if changed is not loaded:
+        api.save(changed, case)
+        return
+    if json_path:
+        _write_json(json_path, [{"key": f.key, "kind": f.kind, "about": f.about, "weight": f.weight, "symptom": f.symptom,
+                                 "cause": f.cause, "mend": f.mend.label if f.mend else None} for f in findings])
+    for f in findings:
+        click.echo(f"{f.weight}  {f.about}: {f.symptom}")
+        click.echo(f"         {f.cause}")
+        if f.mend:
+            click.echo(f"         mend: {f.mend.label}  (--mend {f.key!r})")
+    click.echo(f"{sum(f.weight == 'trouble' for f in findings)} troubles, {sum(f.weight == 'note' for f in findings)} notes")
+
+
+@cli.command()
+def outcomes() -> None:
+    """List every outcome that can be measured and wanted."""
+    from yapa.case.asking import ASKING
+
+    rows = [[a.name, a.unit, ", ".join((*a.needs, *(f"[{m}]" for m in a.may))), a.meaning] for a in ASKING.values()]
+    _table([("outcome", False), ("unit", False), ("is told", False), ("meaning", False)], rows)
+
+
+@cli.command()
 def profiles() -> None:
     """List the stepped profiles that have a name."""
     from yapa.case.profiles import PRESETS

@@ -36,6 +36,7 @@ class Case(Model):
     targets: tuple[Target, ...] = ()
     unknowns: tuple[Unknown, ...] = ()
     trials: tuple[Trial, ...] = ()
+    dismissed: tuple[str, ...] = ()
 
     @model_validator(mode="after")
     def _references(self) -> Case:

@@ -20,7 +20,7 @@ from yapa.case.model import Case
 from yapa.case.paths import BODY_SCALARS, get_number, numbers
 from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, Hull, NaturalRoll, Plane, Posed, Sphere
 from yapa.engine.kernels import layout as L
-from yapa.engine.laws import LawBook, Source
+from yapa.engine.laws import COLUMNS, LawBook, Source
 from yapa.engine.settings import CROWD_STEP, settle_profile
 from yapa.engine.shape_facts import account_of, drag_area, extent_of, polytope_of, unit
 from yapa.engine.solids import (
@@ -182,6 +182,34 @@ class Program:
                 if any({s.surface, t.surface} in wanted for s in one.shapes for t in self.bodies[j].shapes):
                     out.append({self.names[i], self.names[j]})
         return out
+
+    def law_between(self, one: str, two: str) -> dict[str, float]:
+        """What happens where two surfaces meet, by quantity."""
+        return self.law_with({}, one, two)
+
+    def law_with(self, values: Mapping[str, float], one: str, two: str) -> dict[str, float]:
+        """The same with other values."""
+        rows = self.book.rows.copy()
+        if values:
+            self.book.fill(self.book.cells_of(values), {**self.base, **values}, rows)
+        return {quantity: float(rows[self.book.pairs.index((one, two)), column]) for quantity, column in COLUMNS.items()}
+
+    def start_gaps(self) -> list[tuple[int, int, float]]:
+        """Bodies of all pairs that can meet, and how far apart their shapes start [m]."""
+        from yapa.engine.kernels.broad import find_pairs
+        from yapa.engine.kernels.islands import measure_gaps
+
+        space = self._workspace()
+        space.grow_pairs(max(len(self.geometry.GI) * (len(self.geometry.GI) - 1) // 2, 1))
+        scene = space.scene = space.scene_of(self.geometry.arrays, self.keys)
+        boxes, order, found = space.sweep
+        order[0, : len(self.geometry.GI)] = np.arange(len(self.geometry.GI))
+        n = find_pairs.host(1e6, len(self.book.surfaces), self.state, self.props, scene, self.cfg, space.Q, space.order, boxes,
+                            order, found)
+        out = np.zeros((max(n, 1), 1))
+        measure_gaps.host(n, self.state, scene, space.ws, out)
+        pairs = space.Q[:n, [L.Q_BA, L.Q_BB]].tolist()
+        return [(a, b, gap) for (a, b), gap in zip(pairs, out[:n, 0].tolist(), strict=True)]
 
     def surfaces_meeting_by(self, path: str) -> list[tuple[str, str]]:
         """Pairs of surfaces whose law a path's value enters."""

@@ -47,6 +47,8 @@ class Workspace:
             np.zeros((8 * pairs, 12)), np.zeros((self.shapes, 6)), whole(8, wide), whole(pairs, 2),
             whole(1, self.bodies + pairs), whole(self.bodies + 1, 2), whole(1, pairs), whole(1, pairs), whole(3, self.bodies),
             np.zeros((self.bodies, 16)))
+        self.order = self._run_arrays[L.BW_QO]
+        self.sweep = (self._run_arrays[L.BW_BX], self._run_arrays[L.BW_BI], self._run_arrays[L.BW_TI])
         points = self._points
         self._crowd_arrays = (np.zeros((points, L.POINT_COLUMNS)), whole(points, 3), np.zeros((self.bodies, 6)), whole(pairs, 1),
                               np.zeros((8 * pairs, 12)))

@@ -16,7 +16,7 @@ from yapa.engine.kernels.layout import (
     WS_M,
     WS_WV,
 )
-from yapa.engine.kernels.polytopes import manifold_of
+from yapa.engine.kernels.polytopes import apart, manifold_of
 from yapa.engine.kernels.shapes import far_apart, frame, shift
 from yapa.engine.kernels.views import reals, wholes
 
@@ -134,3 +134,19 @@ def part_at_start(n, S, P, scene, ws):
                     deepest = max(deepest, -gap)
                     shift(a, b, gap, nx, ny, nz, S, P)
     return deepest
+
+
+@far(WHOLE, WHOLE, REALS2, WHOLES1, WHOLES1, REALS2)
+def measure_gaps(n, S, scene, ws, out):
+    """The least gap of every pair, into column 0."""
+    Q = wholes(scene, SC_Q)
+    for p in range(n):
+        if Q[p, Q_KIND] == MANIFOLD:
+            out[p, 0], _ = apart(p, S, scene, Q, reals(ws, WS_WV), reals(ws, WS_M))
+            continue
+        low = 1e300
+        for f in range(Q[p, Q_FEATURES]):
+            gap, _, _, _, _, _, _, _, _, _ = frame(p, f, S, scene, Q)
+            low = min(low, gap)
+        out[p, 0] = low
+    return 0

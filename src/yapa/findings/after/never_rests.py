@@ -1,0 +1,35 @@
+"""It never comes to rest within the clip, and when it would."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from yapa.case.model import Case
+from yapa.findings.base import Finding, Mend
+from yapa.motion import Motion
+from yapa.outcomes import read
+
+
+def check(case: Case, motion: Motion) -> Iterator[Finding]:
+    """Asked for only where a rest time is wanted; otherwise a note."""
+    asked = {t.body for t in case.targets if t.outcome == "rest time"}
+    for body in motion.movers():
+        rest = read(motion, "rest time", body)
+        if rest.value is not None:
+            continue
+        when = rest.graded or 0.0
+        later = motion.end < when < 100 * motion.end
+        mend = (
+            Mend(f"make the clip {1.1 * when:.3g} s long", lambda case, d=1.1 * when: case.model_copy(update={"duration": d}))
+            if later
+            else None
+        )
+        yield Finding(
+            "never rests",
+            body,
+            "it does not come to rest before the clip ends",
+            f"{rest.missing}"
+            + (f"; at this rate it would at {when:.3g} s" if later and "would" not in (rest.missing or "") else ""),
+            "trouble" if asked & {body, None} else "note",
+            mend,
+        )

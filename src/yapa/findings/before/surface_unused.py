@@ -1,0 +1,30 @@
+"""A surface that no shape has."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from yapa.case.model import Case
+from yapa.findings.base import Finding, Mend
+
+
+def check(case: Case) -> Iterator[Finding]:
+    """Turning its numbers changes nothing."""
+    used = {shape.surface for body in case.bodies.values() for shape in body.shapes}
+    for name in case.surfaces:
+        if name not in used and name != "default":
+            in_pairs = any(name in pair.between for pair in case.pairs)
+            mend = (
+                None
+                if in_pairs
+                else Mend(
+                    f"remove {name}",
+                    lambda case, gone=name: case.model_copy(
+                        update={
+                            "surfaces": {k: v for k, v in case.surfaces.items() if k != gone},
+                            "unknowns": tuple(u for u in case.unknowns if not u.path.startswith(f"surfaces.{gone}.")),
+                        }
+                    ),
+                )
+            )
+            yield Finding("surface unused", name, "its numbers change nothing", "no shape is covered with it", "note", mend)

@@ -1,0 +1,36 @@
+"""How far apart two bodies start."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from yapa.case.model import Case
+from yapa.engine.simulate import program_for
+
+
+def gap_between(case: Case, a: str, b: str) -> float | None:
+    """Least distance [m] between the shapes of two bodies at the start, negative where they overlap; None if they never meet."""
+    return _gaps(_Same(case)).get(frozenset((a, b)))
+
+
+class _Same:
+    """Keys the cache by identity."""
+
+    def __init__(self, case: Case) -> None:
+        self.case = case
+
+    def __hash__(self) -> int:
+        return id(self.case)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and other.case is self.case
+
+
+@lru_cache(maxsize=8)
+def _gaps(same: _Same) -> dict[frozenset[str], float]:
+    program = program_for(same.case)
+    out: dict[frozenset[str], float] = {}
+    for a, b, gap in program.start_gaps():
+        key = frozenset((program.names[a], program.names[b]))
+        out[key] = min(gap, out.get(key, gap))
+    return out
