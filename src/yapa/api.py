@@ -19,8 +19,8 @@ from yapa.findings import check as find
 from yapa.fitting import Cancel, FitResult, Prepared, Progress, Setup, fit, prepare
 from yapa.fitting.guess.seen import look
 from yapa.fitting.problem import Problem
+from yapa.formats.any_track import read_any
 from yapa.formats.case_file import load_case, save_case
-from yapa.formats.csv_track import read_track
 from yapa.motion import Motion
 from yapa.outcomes import Reading, measure
 
@@ -113,7 +113,7 @@ def calibrate(
     path = Path(track)
     if path.suffix.lower() == ".yapa":
         raise bad_input(str(path), "a case file", "a CSV track; for a case use `yapa fit`")
-    read = read_track(path)
+    read = read_any(path)
     prepared = prepare(read.samples, replace(setup, title=path.stem) if setup.title == "calibration" else setup)
     result = fit(prepared.case, progress, cancel)
     if read.notices:

@@ -91,6 +91,68 @@ def simulate(case: Path, profile: str | None, csv_path: Path | None, contacts: P
 
 
 @cli.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@click.option("--column", "columns", multiple=True, metavar="ROLE=NUMBER", help="role of a column, from 1: time, frame, x …")
+@click.option("--unit", "units", multiple=True, metavar="ROLE=UNIT", help="unit of a column, such as x=mm")
+@click.option("--rate", type=float, help="frames a second, for frame numbers")
+@click.option("--scale", type=float, help="metres a pixel, or a unit of the file")
+@click.option("--y-down", is_flag=True, default=None, help="the upright coordinate grows downwards")
+@click.option("--up", type=click.Choice(["y", "z"]), help="which coordinate stands upright")
+@click.option("--body", help="which of several bodies")
+@click.option("--sheet", help="which sheet of a spreadsheet")
+@click.option("--shift", type=float, help="seconds added to every time")
+@click.option("--sort", is_flag=True, default=None, help="sort rows that are out of order")
+@click.option("--csv", "csv_path", type=click.Path(path_type=Path), help="write the track as t,x,y,z,angle here")
+@click.option("--json", "json_path", type=click.Path(path_type=Path), help="write how it is read here, as it stands in a case")
+def inspect(file: Path, columns: tuple[str, ...], units: tuple[str, ...], csv_path: Path | None, json_path: Path | None,
+            sort: bool | None, **said: Any) -> None:
+    """Say what a file of measurements holds and how it would be read."""
+    from yapa.formats.importing import import_track, inspect_file
+    from yapa.formats.motion_csv import samples_csv, write_text
+
+    table, how, why = inspect_file(file)
+    changes = {key: value for key, value in said.items() if value is not None}
+    if sort:
+        changes["sorted"] = True
+    if columns:
+        changes["columns"] = {**how.columns, **{role: int(k) - 1 for role, k in _assignments(columns, "--column")}}
+    if units:
+        changes["units"] = {**how.units, **dict(_assignments(units, "--unit"))}
+    click.echo(f"{file}: {len(table.rows) - how.first} rows of numbers, {max(len(r) for r in table.rows)} columns")
+    for reason in why:
+        click.echo(f"  {reason}")
+    how = type(how).model_validate({**how.model_dump(), **changes})
+    done = import_track(file, how)
+    for reason in done.why:
+        click.echo(f"  {reason}")
+    t = done.samples.t
+    click.echo(f"  {len(t)} samples from {t[0]:g} to {t[-1]:g} s")
+    rows = []
+    for k in (0, 1, 2, len(t) - 1):
+        rows.append([f"{t[k]:.6g}", *(_cell_of(done.samples, name, k) for name in ("x", "y", "z", "angle"))])
+    _table([("t [s]", True), ("x [m]", True), ("y [m]", True), ("z [m]", True), ("angle [rad]", True)], rows)
+    if csv_path:
+        write_text(csv_path, samples_csv(done.samples))
+    if json_path:
+        _write_json(json_path, how.model_dump(mode="json"))
+
+
+def _assignments(words: tuple[str, ...], option: str) -> list[tuple[str, str]]:
+    out = []
+    for word in words:
+        role, sign, value = word.partition("=")
+        if not sign or (option == "--column" and not value.strip().isdigit()):
+            raise bad_input(option, word, "ROLE=VALUE, such as x=2")
+        out.append((role.strip(), value.strip()))
+    return out
+
+
+def _cell_of(samples: Any, name: str, k: int) -> str:
+    values = getattr(samples, name)
+    return "" if values is None else "gap" if values[k] is None else f"{values[k]:.6g}"
+
+
+@cli.command()
 @click.argument("case", type=click.Path(path_type=Path))
 @click.option("--before", is_flag=True, help="only what can be told without a run")
 @click.option("--json", "json_path", type=click.Path(path_type=Path), help="write the findings here")
@@ -106,8 +168,8 @@ def check(case: Path, before: bool, json_path: Path | None, mends: tuple[str, ..
     for key in (*mends, *dismiss):
         chosen = next((f for f in findings if f.key == key), None)
         if chosen is None or (key in mends and chosen.mend is None):
-            mendable = [f.key for f in findings if f.mend is not None or key in dismiss]
-            raise bad_input("--mend" if key in mends else "--dismiss", key, "one of: " + "; ".join(mendable or ["nothing to choose"]))
+            keys = [f.key for f in findings if f.mend is not None or key in dismiss]
+            raise bad_input("--mend" if key in mends else "--dismiss", key, "one of: " + "; ".join(keys or ["nothing to choose"]))
         if key in mends and chosen.mend is not None:
             changed = chosen.mend.apply(changed)
             click.echo(f"mended: {chosen.mend.label}")
@@ -159,7 +221,7 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
     """Measure the outcomes of a case's simulation and tracks, or of one CSV track."""
     from yapa import api
     from yapa.fitting import Setup, prepare
-    from yapa.formats.csv_track import read_track
+    from yapa.formats.any_track import read_any
 
     tables: dict[str, Any] = {}
     if source.suffix.lower() == ".yapa":
@@ -167,7 +229,7 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
         tables["simulated"] = api.simulate(case)
         tables |= {f"track {name}": m for name, m in api.measured_motions(case).items()}
     else:
-        read = read_track(source)
+        read = read_any(source)
         for notice in read.notices:
             click.echo(notice, err=True)
         if sphere is None and box is None:

@@ -8,6 +8,7 @@ from pydantic import AfterValidator, Field, model_validator
 
 from yapa.case.asking import ASKING
 from yapa.case.base import Model, Name, NonNegative, Positive, Real, Vec3
+from yapa.case.importing import Import
 
 Column = tuple[Real | None, ...]
 
@@ -38,7 +39,8 @@ class Samples(Model):
 class Track(Model):
     """A measured motion of one body. ``angle`` is about +y, unwrapped, in rad.
 
-    Either ``samples`` stand in the case, or ``file`` names a CSV beside it.
+    Either ``samples`` stand in the case, or ``file`` names a table beside it; ``reading`` says how it is read where it is
+    not plain columns t, x, y, z, angle.
     """
 
     name: Name
@@ -47,6 +49,7 @@ class Track(Model):
     sigma: Positive | None = None
     sigma_angle: Positive | None = None
     samples: Samples | None = None
+    reading: Import | None = None
 
     @model_validator(mode="after")
     def _has_data(self) -> Track:

@@ -7,8 +7,8 @@ from pathlib import Path
 
 from yapa.case.model import Case
 from yapa.case.store import read_case, write_case
-from yapa.errors import InputError, bad_input
-from yapa.formats.csv_track import read_track
+from yapa.errors import InputError
+from yapa.formats.any_track import read_any
 
 
 def load_case(path: Path) -> tuple[Case, list[str]]:
@@ -24,14 +24,12 @@ def load_case(path: Path) -> tuple[Case, list[str]]:
     tracks = []
     for track in case.tracks:
         if track.file is not None and track.samples is None:
-            if not track.file.lower().endswith(".csv"):
-                raise bad_input(f"tracks.{track.name}.file", repr(track.file), "a .csv file beside the case")
             try:
-                read = read_track(path.parent / track.file)
+                read = read_any(path.parent / track.file, track.reading)
             except InputError as error:
                 raise InputError(error.problems, f"track {track.name!r} of {path}") from None
             notices += read.notices
-            track = track.model_copy(update={"samples": read.samples})
+            track = track.model_copy(update={"samples": read.samples, "reading": read.how})
         tracks.append(track)
     return case.model_copy(update={"tracks": tuple(tracks)}), notices
 

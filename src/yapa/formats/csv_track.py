@@ -14,6 +14,7 @@ from math import isfinite, nan
 from pathlib import Path
 
 from yapa.case.evidence import Samples
+from yapa.case.importing import Import
 from yapa.errors import InputError, Problem, bad_input
 
 COLUMNS = ("t", "x", "y", "z", "angle")
@@ -31,6 +32,7 @@ class TrackFile:
     samples: Samples
     notices: list[str] = field(default_factory=list)
     columns: list[str] = field(default_factory=list)
+    how: Import | None = None
 
 
 def read_track(path: Path) -> TrackFile:

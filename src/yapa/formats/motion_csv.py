@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
+from yapa.case.evidence import Samples
 from yapa.case.store import write_atomically
 from yapa.motion import Motion
 
@@ -44,6 +45,16 @@ def contacts_csv(motion: Motion) -> str:
         impulses = ["" if v is None else f"{v:.9g}" for v in (c.normal_impulse, c.friction_impulse)]
         writer.writerow([f"{row[0]:.9g}", c.body, c.partner, *(f"{v:.9g}" for v in row[1:]), *impulses])
     return "".join(out.text)
+
+
+def samples_csv(samples: Samples) -> str:
+    """A track as plain columns t, x, y, z, angle; gaps are empty."""
+    names = [name for name in ("x", "y", "z", "angle") if getattr(samples, name) is not None]
+    lines = [",".join(["t", *names])]
+    for k, t in enumerate(samples.t):
+        cells = (getattr(samples, name)[k] for name in names)
+        lines.append(",".join([repr(t), *("" if v is None else repr(v) for v in cells)]))
+    return "\n".join(lines) + "\n"
 
 
 def write_text(path: Path, text: str) -> None:

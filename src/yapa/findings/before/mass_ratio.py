@@ -22,7 +22,7 @@ def check(case: Case) -> Iterator[Finding]:
             "mass ratio",
             heavy,
             f"it sinks into {light} where they meet",
-            f"{masses[heavy]:g} kg against {masses[light]:g} kg is {ratio:.3g} to 1; {profile.iterations} sweeps do not settle that",
+            f"{masses[heavy]:g} kg against {masses[light]:g} kg is {ratio:.3g} to 1; {profile.iterations} sweeps do not settle it",
             mend=Mend("simulate it precisely", lambda case: case.model_copy(update={"profile": _precise()})),
         )
 
