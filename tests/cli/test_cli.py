@@ -170,9 +170,8 @@ def test_a_track_in_another_layout_is_read_and_it_says_how(text, said, tmp_path,
 
     from yapa.cli import main
 
-    with patch.object(sys, "argv", ["yapa", "measure", str(path), "--sphere", "0.05"]), pytest.raises(SystemExit) as stop:
+    with patch.object(sys, "argv", ["yapa", "measure", str(path), "--sphere", "0.05"]):
         main()
-    assert stop.value.code == 0
     assert said in capsys.readouterr().err
 
 

@@ -15,7 +15,8 @@ from yapa.desktop.session import Session
 from yapa.desktop.theme import font, theme
 from yapa.errors import bad_input
 from yapa.fitting import Prepared, Setup, prepare
-from yapa.formats.csv_track import TrackFile, read_track
+from yapa.formats.any_track import read_any
+from yapa.formats.csv_track import TrackFile
 
 FINDABLE = {
     "restitution": "how much bounce the contact gives back",
@@ -26,6 +27,8 @@ FINDABLE = {
     "mass": "told only by collisions, or by drag with a known coefficient",
     "spin": "how fast it turns at the start",
 }
+
+TRACK_FILES = "Tracks (*.csv *.txt *.tsv *.dat *.parquet *.xlsx *.xls *.ods);;All files (*)"
 
 
 class NewFromTrack(Asking):
@@ -96,7 +99,7 @@ class NewFromTrack(Asking):
         self.edges.setEnabled(kind == "box")
 
     def _choose(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Choose a track", "", "CSV tracks (*.csv);;All files (*)")
+        name, _ = QFileDialog.getOpenFileName(self, "Choose a track", "", TRACK_FILES)
         if name:
             self.use_file(Path(name))
 
@@ -110,7 +113,7 @@ class NewFromTrack(Asking):
             from yapa.errors import YapaError
 
             try:
-                return read_track(path)
+                return read_any(path)
             except YapaError as error:
                 return str(error)
 

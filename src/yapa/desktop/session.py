@@ -23,8 +23,8 @@ from yapa.case.model import Case as CaseModel
 from yapa.desktop.recovery import Recovery
 from yapa.errors import YapaError, bad_input
 from yapa.fitting import Cancel, Fit, FitResult, Problem, Progress
+from yapa.formats.any_track import read_any
 from yapa.formats.case_file import load_case, save_case
-from yapa.formats.csv_track import read_track
 from yapa.report.picture import Looker, Picture
 
 log = logging.getLogger("yapa.desktop")
@@ -263,21 +263,21 @@ class Session(QObject):
         return self._try(make, "remove target" if target is None else f"want {target.label}")
 
     def import_track(self, path: Path, body: str) -> None:
-        """Bring a CSV track in as evidence of a body."""
+        """Bring a track in as evidence of a body."""
 
         def use(read: Any) -> None:
             if self.case is None:
                 return
             taken = {t.name for t in self.case.tracks}
             name = next(n for n in [path.stem, *(f"{path.stem} {k}" for k in range(2, 99))] if n not in taken)
-            track = Track(name=name, body=body, samples=read.samples)
+            track = Track(name=name, body=body, samples=read.samples, reading=read.how)
             last = read.samples.t[-1]
             self._try(lambda c: c.model_copy(update={
                 "tracks": (*c.tracks, track), "duration": max(c.duration, float(last))}), f"bring {name}")
             for notice in read.notices:
                 self.said.emit(notice)
 
-        self.work(lambda: read_track(path), use)
+        self.work(lambda: read_any(path), use)
 
     def remove_track(self, name: str) -> bool:
         """Take a track away."""

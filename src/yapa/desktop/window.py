@@ -21,10 +21,12 @@ from yapa.demo import demo_paths
 from yapa.desktop.bench import Bench
 from yapa.desktop.cards import label
 from yapa.desktop.new_outcomes import NewFromOutcomes
-from yapa.desktop.new_track import NewFromTrack
+from yapa.desktop.new_track import TRACK_FILES, NewFromTrack
+from yapa.desktop.outcome_table import OutcomeTable
 from yapa.desktop.recovery import Recovery
 from yapa.desktop.session import Session
 from yapa.desktop.start import StartPage
+from yapa.desktop.why import WhyDialog
 from yapa.errors import YapaError
 from yapa.formats.case_file import load_case
 
@@ -103,6 +105,9 @@ class MainWindow(QMainWindow):
         self._add(run.addAction("Step back"), lambda: self._step(-1), ",")
         self._add(run.addAction("Step on"), lambda: self._step(1), ".")
         self._add(run.addAction("Whole scene"), self.bench.stage.show_whole_scene, "W")
+        run.addSeparator()
+        self._add(run.addAction("What may be wrong…"), self.show_why, "Y")
+        self._add(run.addAction("Outcomes…"), self.show_outcomes, "O")
         self._add(run.addAction("Compare with nothing"), lambda: self.session.compare_with(None), "Ctrl+D")
 
     def _add(self, action: QAction, act, key: str) -> None:  # type: ignore[no-untyped-def]
@@ -120,6 +125,18 @@ class MainWindow(QMainWindow):
         case = self.session.case
         if case is not None:
             self.session.move_playhead(self.session.playhead + frames / min(case.output_rate, 120.0))
+
+    def show_why(self) -> None:
+        """The findings of the case."""
+        if self.session.case is not None:
+            self.why = WhyDialog(self, self.session)
+            self.why.show()
+
+    def show_outcomes(self) -> None:
+        """Every outcome, simulated beside measured."""
+        if self.session.picture is not None:
+            self.outcomes = OutcomeTable(self, self.session)
+            self.outcomes.show()
 
     # -- saying ----------------------------------------------------------------------------------
 
@@ -236,7 +253,7 @@ class MainWindow(QMainWindow):
         case = self.session.case
         if case is None:
             return
-        name, _ = QFileDialog.getOpenFileName(self, "Bring a track", "", "CSV tracks (*.csv);;All files (*)")
+        name, _ = QFileDialog.getOpenFileName(self, "Bring a track", "", TRACK_FILES)
         if not name:
             return
         body = case.movers()[0]

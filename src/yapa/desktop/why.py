@@ -1,0 +1,108 @@
+"""What may be wrong and why something does not happen: findings as cards, with the edit that mends each."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from yapa.api import check
+from yapa.case import Case
+from yapa.desktop.cards import Card, button, label
+from yapa.desktop.session import Session
+from yapa.findings import Finding
+
+
+class FindingCard(Card):
+    """A symptom, its cause, and what can be done."""
+
+    def __init__(self, finding: Finding, session: Session) -> None:
+        super().__init__()
+        self.finding = finding
+        self.setAccessibleName(finding.key)
+        head = QHBoxLayout()
+        head.addWidget(label(finding.about, 11, True))
+        head.addStretch(1)
+        head.addWidget(label("trouble" if finding.weight == "trouble" else "good to know", 9,
+                             role="trouble" if finding.weight == "trouble" else "soft"))
+        self.column.addLayout(head)
+        self.column.addWidget(label(finding.symptom[:1].upper() + finding.symptom[1:], 11, wrap=True))
+        self.column.addWidget(label(finding.cause, 10, role="soft", wrap=True))
+        row = QHBoxLayout()
+        mend = finding.mend
+        if mend is not None:
+            self.mend = button(mend.label[:1].upper() + mend.label[1:], "Make this edit; it can be undone", f"mend {finding.key}", "")
+            self.mend.clicked.connect(lambda: session.case is not None and session.edit(mend.apply(session.case), mend.label))
+            row.addWidget(self.mend)
+        row.addStretch(1)
+        self.away = button("Never mind", "Do not tell this again for this case; it can be undone", f"dismiss {finding.key}")
+        self.away.clicked.connect(lambda: session.case is not None and session.edit(
+            session.case.model_copy(update={"dismissed": (*session.case.dismissed, finding.key)}), f"never mind {finding.kind}"))
+        row.addWidget(self.away)
+        self.column.addLayout(row)
+
+
+class WhyDialog(QDialog):
+    """The findings of the present case; it follows every edit."""
+
+    def __init__(self, parent: QWidget | None, session: Session) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("What may be wrong")
+        self.resize(520, 560)
+        self._session = session
+        self._asked: Case | None = None
+        self.cards: list[FindingCard] = []
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 14, 16, 12)
+        self.headline = label("looking…", 12, True)
+        self.headline.setAccessibleName("findings")
+        column.addWidget(self.headline)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        inner = QWidget()
+        self._list = QVBoxLayout(inner)
+        self._list.setContentsMargins(0, 0, 8, 0)
+        area.setWidget(inner)
+        column.addWidget(area, 1)
+        row = QHBoxLayout()
+        self.back = button("Tell again what was put away", "Show every finding of this case again", "tell again")
+        self.back.clicked.connect(self._tell_again)
+        row.addWidget(self.back)
+        row.addStretch(1)
+        close = button("Close", "Close this list", "close", "")
+        close.clicked.connect(self.close)
+        row.addWidget(close)
+        column.addLayout(row)
+        session.case_changed.connect(self.look)
+        self.finished.connect(lambda _code: session.case_changed.disconnect(self.look))
+        self.look()
+
+    def look(self) -> None:
+        """Check the case as it is now, off the interface thread."""
+        case = self._session.case
+        if case is None or case is self._asked:
+            return
+        self._asked = case
+        self._session.work(lambda: check(case), lambda found: self._show(case, found))
+
+    def _show(self, case: Case, found: list[Finding]) -> None:
+        if case is not self._session.case:
+            return
+        while (item := self._list.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.cards = [FindingCard(finding, self._session) for finding in found]
+        for card in self.cards:
+            self._list.addWidget(card)
+        self._list.addStretch(1)
+        troubles = sum(f.weight == "trouble" for f in found)
+        notes = len(found) - troubles
+        self.headline.setText("Nothing looks wrong" if not found else
+                              f"{troubles} trouble{'' if troubles == 1 else 's'}, {notes} good to know")
+        self.back.setVisible(bool(case.dismissed))
+
+    def _tell_again(self) -> None:
+        case = self._session.case
+        if case is not None:
+            self._session.edit(case.model_copy(update={"dismissed": ()}), "tell all findings again")
