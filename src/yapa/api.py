@@ -12,7 +12,7 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.case.unknowns import Estimate
-from yapa.engine import simulate
+from yapa.engine import program_for, simulate
 from yapa.errors import bad_input
 from yapa.findings import Finding
 from yapa.findings import check as find
@@ -22,9 +22,11 @@ from yapa.fitting.problem import Problem
 from yapa.formats.any_track import read_any
 from yapa.formats.case_file import load_case, save_case
 from yapa.motion import Motion
-from yapa.outcomes import Reading, measure
+from yapa.outcomes import SHORT, Reading, measure
+from yapa.outcomes.energies import ending
+from yapa.outcomes.theory import Prediction, predictions
 
-__all__ = ["Calibration", "calibrate", "check", "fit", "load", "measure_motion", "measured_motions", "save", "simulate"]
+__all__ = ["Calibration", "calibrate", "check", "ending", "fit", "load", "measure_motion", "measured_motions", "save", "simulate"]
 
 
 def load(path: str | Path) -> Case:
@@ -55,9 +57,19 @@ def check(case: Case, run: bool = True) -> list[Finding]:
     return find(case, simulate(case) if run else None)
 
 
-def measure_motion(motion: Motion) -> dict[str, dict[str, Reading]]:
-    """Every outcome of every moving body."""
-    return {body: measure(motion, body) for body in motion.movers() if body in motion.paths}
+def predict(case: Case, motion: Motion) -> dict[str, dict[str, Prediction]]:
+    """What closed forms say of every moving body of a simulated motion."""
+    program = program_for(case)
+
+    def law(a: str, b: str) -> dict[str, float]:
+        return program.law_between(case.bodies[a].shapes[0].surface, case.bodies[b].shapes[0].surface)
+
+    return {body: predictions(motion, body, law) for body in motion.movers() if body in motion.paths}
+
+
+def measure_motion(motion: Motion, every: bool = False) -> dict[str, dict[str, Reading]]:
+    """Outcomes of every moving body: a first look, or all that need to be told nothing but a number."""
+    return {body: measure(motion, body, None if every else SHORT) for body in motion.movers() if body in motion.paths}
 
 
 @dataclass(frozen=True)

@@ -215,18 +215,26 @@ def profiles() -> None:
 @click.option("--floor", type=float, default=None, metavar="Z", help="height of the support (default 0)")
 @click.option("--slope", type=float, default=None, metavar="DEG", help="instead: a plane rising along +x")
 @click.option("--sigma", metavar="S[,S_ANGLE]", help="noise of the track; estimated if left out")
+@click.option("--trial", help="instead of the case's values: those of this trial")
+@click.option("--all", "every", is_flag=True, help="every outcome, not only a first look")
 @click.option("--json", "json_path", type=click.Path(path_type=Path))
 def measure(source: Path, sphere: float | None, box: str | None, floor: float | None, slope: float | None,
-            sigma: str | None, json_path: Path | None) -> None:
-    """Measure the outcomes of a case's simulation and tracks, or of one CSV track."""
+            sigma: str | None, trial: str | None, every: bool, json_path: Path | None) -> None:
+    """Measure the outcomes of a case's simulation and tracks, of one of its trials, or of a track in any table file.
+
+    Where a closed form exists for what a simulation does, its number stands beside the outcome.
+    """
     from yapa import api
     from yapa.fitting import Setup, prepare
     from yapa.formats.any_track import read_any
 
     tables: dict[str, Any] = {}
+    theory: dict[str, Any] = {}
     if source.suffix.lower() == ".yapa":
         case = _load(source)
+        case = _at_trial(case, trial)
         tables["simulated"] = api.simulate(case)
+        theory["simulated"] = api.predict(case, tables["simulated"])
         tables |= {f"track {name}": m for name, m in api.measured_motions(case).items()}
     else:
         read = read_any(source)
@@ -240,9 +248,11 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
     report = {}
     for title, motion in tables.items():
         click.echo(title)
-        outcomes = api.measure_motion(motion)
-        _outcome_tables(outcomes)
+        outcomes = api.measure_motion(motion, every)
+        _outcome_tables(outcomes, theory.get(title))
         _contact_table(motion)
+        for body in outcomes:
+            click.echo(f"{body}: {api.ending(motion, body)}")
         for note in motion.notes:
             click.echo(f"note: {note}")
         report[title] = _motion_dict(motion, outcomes)
@@ -339,6 +349,19 @@ def warm() -> None:
 
 
 # -- helpers -----------------------------------------------------------------------------------
+
+
+def _at_trial(case: Case, name: str | None) -> Case:
+    """The case at the values of a trial."""
+    from yapa.case.paths import with_numbers
+
+    if name is None:
+        return case
+    chosen = next((t for t in case.trials if t.name == name), None)
+    if chosen is None:
+        names = "; ".join(t.name for t in case.trials)
+        raise bad_input("--trial", name, f"one of: {names}" if names else "a case that has trials")
+    return with_numbers(case, chosen.values)
 
 
 def _with_profile(case: Case, name: str | None) -> Case:
@@ -462,16 +485,22 @@ def _table(columns: list[tuple[str, bool]], rows: list[list[str]]) -> None:
     console.print(table)
 
 
-def _outcome_tables(outcomes: dict) -> None:
-    from yapa.outcomes import CATALOGUE
+def _outcome_tables(outcomes: dict, theory: dict | None = None) -> None:
+    from yapa.case.asking import ASKING
 
     for body, rows in outcomes.items():
         out = []
+        said = (theory or {}).get(body, {})
         for name, r in rows.items():
-            unit = next((o.unit for o in CATALOGUE.values() if name.startswith(o.name)), "")
             spread = f"± {r.std:.2g}" if r.std else ""
-            out.append([name, "–" if r.value is None else f"{r.value:.5g}", spread, unit, r.missing or ""])
-        _table([(body, False), ("value", True), ("", False), ("", False), ("why not", False)], out)
+            row = [name, "–" if r.value is None else f"{r.value:.5g}", spread, ASKING[name.rstrip("0123456789 ")].unit]
+            if said:
+                p = said.get(name)
+                gap = "" if p is None or r.value is None else f"{r.value - p.value:+.2g}"
+                row += ["" if p is None else f"{p.value:.5g}", gap, "" if p is None else p.form]
+            out.append([*row, r.missing or ""])
+        extra = [("theory", True), ("gap", True), ("", False)] if said else []
+        _table([(body, False), ("value", True), ("", False), ("", False), *extra, ("why not", False)], out)
 
 
 def _contact_table(motion: Any) -> None:

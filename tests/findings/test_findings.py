@@ -29,6 +29,15 @@ def hull(depth):
     return scene({"cup": Body(shapes=shapes, position=(0, 0, 0.5)), "plate": floor()})
 
 
+def shelled(clearance):
+    orange = Body(shapes=(Sphere(kind="sphere", radius=0.05, clearance=clearance),), position=(0, 0, 1))
+    return scene({"orange": orange, "plate": floor()})
+
+
+def damped(**profile):
+    return stepped({"orange": ball(position=(0, 0, 0.5), linear_damping=0.1), "plate": floor()}, **profile)
+
+
 def stepped(bodies, **profile):
     return scene(bodies, restitution=0.5, friction=0.3, profile=Stepped(**profile))
 
@@ -77,8 +86,7 @@ BEFORE_CASES = [
      scene({"orange": ball(position=(0, 0, 1)), "sheet": sheet()}), True),
     ("hollow filled", hull(0.06), hull(0.0), False),
     ("clearance too large",
-     scene({"orange": Body(shapes=(Sphere(kind="sphere", radius=0.05, clearance=0.06),), position=(0, 0, 1)), "plate": floor()}),
-     scene({"orange": Body(shapes=(Sphere(kind="sphere", radius=0.05, clearance=0.04),), position=(0, 0, 1)), "plate": floor()}), True),
+     shelled(0.06), shelled(0.04), True),
     ("overlap at start", scene({"orange": ball(position=(0, 0, 0.04)), "plate": floor()}),
      scene({"orange": ball(position=(0, 0, 0.05)), "plate": floor()}), True),
     ("hair above support", scene({"orange": ball(position=(0, 0, 0.051)), "plate": floor()}),
@@ -99,15 +107,15 @@ BEFORE_CASES = [
     ("step too long", thrown_at_wall(10.0), thrown_at_wall(2.0), True),
     ("under the cut-off", stepped({"orange": ball(position=(0, 0, 0.0515)), "plate": floor()}, cutoff_speed=0.5),
      stepped({"orange": ball(position=(0, 0, 0.25)), "plate": floor()}, cutoff_speed=0.5), True),
-    ("number per step", stepped({"orange": ball(position=(0, 0, 0.5), linear_damping=0.1), "plate": floor()}, damping="factor per step"),
-     stepped({"orange": ball(position=(0, 0, 0.5), linear_damping=0.1), "plate": floor()}), True),
+    ("number per step", damped(damping="factor per step"), damped(), True),
 ]
 
 WALLED = {"orange": ball(position=(0, 0, 0.05), velocity=(2.0, 0, 0)), "plate": floor(),
           "wall": box((0.1, 2, 2), motion="static", position=(0.5, 0, 1.05))}
 FALLING = {**WALLED, "orange": ball(position=(0, 0, 0.3), velocity=(2.0, 0, 0))}
 AFTER_CASES = [
-    ("no effect", unknown(dropped(), "bodies.orange.mass", 0.1, 10.0), unknown(dropped(), "surfaces.both.restitution", 0.0, 1.0), False),
+    ("no effect", unknown(dropped(), "bodies.orange.mass", 0.1, 10.0), unknown(dropped(), "surfaces.both.restitution", 0.0, 1.0),
+     False),
     ("same as before", trialled(2.0), trialled(1.0), False),
     ("energy grew", scene({"orange": ball(position=(0, 0, 1)), "plate": floor()}, restitution=1.2), dropped(), False),
     ("rolls for ever", rolling(0.0), rolling(0.02), True),
@@ -116,7 +124,8 @@ AFTER_CASES = [
     ("went the other way", scene(WALLED, restitution=0.8, duration=1.0), scene(WALLED, restitution=0.8, duration=0.2), False),
     ("missed", wanted(scene(WALLED, duration=0.1), outcome="hit", partner="wall", condition="happens"),
      wanted(scene(WALLED, duration=1.0), outcome="hit", partner="wall", condition="happens"), False),
-    ("left the scene", scene({"orange": ball(position=(0, 0, 1)), "shelf": box((0.1, 0.1, 0.02), motion="static", position=(1, 0, 0))}),
+    ("left the scene",
+     scene({"orange": ball(position=(0, 0, 1)), "shelf": box((0.1, 0.1, 0.02), motion="static", position=(1, 0, 0))}),
      dropped(), False),
     ("other contacts", wanted(scene(FALLING, restitution=0.8), outcome="contacts", value=1.0, tolerance=0.5),
      wanted(dropped(), outcome="contacts", value=1.0, tolerance=0.5), False),

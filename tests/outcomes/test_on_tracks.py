@@ -14,7 +14,8 @@ TOLD = {
     "x": Asked(at=0.7), "y": Asked(at=0.7), "z": Asked(at=0.3), "speed": Asked(at=0.25), "turn": Asked(at=0.5),
     "spin": Asked(at=0.5), "miss": Asked(point=(0.8, 0.0, 0.6)), "passage time": Asked(point=(0.8, 0.0, 0.6)),
     "passage speed": Asked(point=(0.8, 0.0, 0.6)),
-    "hit": Asked(partner="f"), "inside": Asked(zone=((-1, -1, -1), (3, 1, 2))), "stays inside": Asked(zone=((-1, -1, -1), (3, 1, 2))),
+    "hit": Asked(partner="f"), "inside": Asked(zone=((-1, -1, -1), (3, 1, 2))),
+    "stays inside": Asked(zone=((-1, -1, -1), (3, 1, 2))),
     "waypoints": Asked(points=((0.2, 0.0, 1.1), (1.0, 0.0, 0.3))),
 }
 SITUATIONS = {

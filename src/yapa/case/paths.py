@@ -61,6 +61,8 @@ QUANTITIES: dict[str, Quantity] = {
     "radius": Quantity("radius", "m", 0.001, 1.0, "log", 1e-6, "size of the sphere"),
     "length": Quantity("length", "m", 0.001, 10.0, "log", 1e-6, "length of the straight part"),
     "size": Quantity("size", "m", 0.001, 10.0, "log", 1e-6, "edge length of the box"),
+    "offset": Quantity("time offset", "s", -0.5, 0.5, "linear", None, "added to the times of a track"),
+    "scale": Quantity("scale of a track", "", 0.8, 1.25, "log", 1e-6, "multiplies the places of a track"),
     "gravity": Quantity("gravity", "m/s²", 0.0, 30.0, "linear", None, "pull along -z"),
     "air density": Quantity("air density", "kg/m³", 0.0, 2.0, "linear", 0.0, "scales drag"),
     "wind": Quantity("wind", "m/s", -10.0, 10.0, "linear", None, "moves the air that drags"),
@@ -89,7 +91,7 @@ def label_of(path: str) -> str:
         name = f"spin, about {parts[-1]}"
     if parts[0] == "pairs":
         return f"{name} · {parts[1].replace('+', ' on ')}"
-    return f"{name} · {parts[1]}" if parts[0] in ("bodies", "surfaces") else name
+    return f"{name} · {parts[1]}" if parts[0] in ("bodies", "surfaces", "tracks") else name
 
 
 def combine(rule: Rule, a: float, b: float) -> float:
@@ -159,6 +161,8 @@ def numbers(case: Case) -> dict[str, float]:
                 out[f"pairs.{pair.key}.{quantity}"] = float(getattr(pair, quantity))
     for name, body in case.bodies.items():
         out.update(_body_numbers(name, body))
+    for track in case.tracks:
+        out[f"tracks.{track.name}.offset"], out[f"tracks.{track.name}.scale"] = track.offset, track.scale
     return out
 
 
@@ -194,15 +198,20 @@ def with_numbers(case: Case, values: dict[str, float]) -> Case:
     """
     have = numbers(case)
     tree = case.model_dump(mode="json", exclude={"tracks", "trials"})
+    tracks = case.tracks
     for path, value in values.items():
         if path not in have:
             get_number(case, path)
-        _write(tree, path, float(value))
+        if path.startswith("tracks."):
+            _, name, what = path.split(".")
+            tracks = tuple(t.model_copy(update={what: float(value)}) if t.name == name else t for t in tracks)
+        else:
+            _write(tree, path, float(value))
     from yapa.case.store import validate_tree
 
     fresh = validate_tree(tree, "this edit")
     return case.model_copy(
-        update={key: getattr(fresh, key) for key in ("fields", "surfaces", "pairs", "bodies")}
+        update={**{key: getattr(fresh, key) for key in ("fields", "surfaces", "pairs", "bodies")}, "tracks": tracks}
     )
 
 

@@ -154,12 +154,16 @@ class TargetDialog(Asking):
         asking = outcome.asking
         wants = [_TOLD[what] for what in (*asking.needs, *asking.may) if what in _TOLD]
         self.told.setEnabled(bool(wants))
+        self.form.setRowVisible(self.told, bool(wants))
+        self.form.setRowVisible(self.index, outcome.indexed)
         self.told.setPlaceholderText(" or ".join(wants))
 
     def _conditioned(self, condition: str) -> None:
         self.value.setEnabled(condition not in ("happens", "never"))
         self.upper.setEnabled(condition == "within")
         self.tolerance.setEnabled(condition in ("equal", "at least", "at most"))
+        for edit in (self.value, self.upper, self.tolerance):
+            self.form.setRowVisible(edit, edit.isEnabled())
 
     def take(self) -> None:
         """Make the target, by its text form."""

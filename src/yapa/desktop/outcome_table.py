@@ -54,7 +54,7 @@ class OutcomeTable(QDialog):
         header.setSectionResizeMode(3, QHeaderView.ResizeMode.Stretch)
         column.addWidget(self.table, 1)
         foot = QHBoxLayout()
-        foot.addWidget(label("Where an outcome did not occur, the cell says why", 9, role="soft"))
+        foot.addWidget(label("Rest the pointer on a dash to read why there is no number", 9, role="soft"))
         foot.addStretch(1)
         close = button("Close", "Close this table", "close", "")
         close.clicked.connect(self.close)
@@ -90,7 +90,8 @@ class OutcomeTable(QDialog):
         self.table.setRowCount(len(names))
         for k, outcome in enumerate(names):
             asking = ASKING[outcome.rstrip("0123456789 ")]
-            cells = [outcome, _said(simulated.get(outcome), asking.unit), _said(measured.get(outcome), asking.unit), asking.meaning]
+            values = (_said(readings.get(outcome), asking.unit) for readings in (simulated, measured))
+            cells = [outcome, *values, "   " + asking.meaning]
             for c, text in enumerate(cells):
                 item = QTableWidgetItem(text)
                 if c in (1, 2):

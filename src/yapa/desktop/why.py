@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from yapa.api import check
 from yapa.case import Case
+from yapa.case.paths import label_of
 from yapa.desktop.cards import Card, button, label
 from yapa.desktop.session import Session
 from yapa.findings import Finding
@@ -17,28 +20,34 @@ class FindingCard(Card):
 
     def __init__(self, finding: Finding, session: Session) -> None:
         super().__init__()
-        self.finding = finding
+        self.finding, self._session = finding, session
         self.setAccessibleName(finding.key)
         head = QHBoxLayout()
-        head.addWidget(label(finding.about, 11, True))
+        about = label_of(finding.about) if "." in finding.about else finding.about
+        head.addWidget(label(about, 11, True))
         head.addStretch(1)
         head.addWidget(label("trouble" if finding.weight == "trouble" else "good to know", 9,
                              role="trouble" if finding.weight == "trouble" else "soft"))
         self.column.addLayout(head)
         self.column.addWidget(label(finding.symptom[:1].upper() + finding.symptom[1:], 11, wrap=True))
-        self.column.addWidget(label(finding.cause, 10, role="soft", wrap=True))
+        self.column.addWidget(label(finding.cause[:1].upper() + finding.cause[1:], 10, role="soft", wrap=True))
         row = QHBoxLayout()
         mend = finding.mend
         if mend is not None:
-            self.mend = button(mend.label[:1].upper() + mend.label[1:], "Make this edit; it can be undone", f"mend {finding.key}", "")
-            self.mend.clicked.connect(lambda: session.case is not None and session.edit(mend.apply(session.case), mend.label))
+            words = mend.label[:1].upper() + mend.label[1:]
+            self.mend = button(words, "Make this edit; it can be undone", f"mend {finding.key}", "")
+            self.mend.clicked.connect(lambda: self._edit(mend.apply, mend.label))
             row.addWidget(self.mend)
         row.addStretch(1)
         self.away = button("Never mind", "Do not tell this again for this case; it can be undone", f"dismiss {finding.key}")
-        self.away.clicked.connect(lambda: session.case is not None and session.edit(
-            session.case.model_copy(update={"dismissed": (*session.case.dismissed, finding.key)}), f"never mind {finding.kind}"))
+        self.away.clicked.connect(lambda: self._edit(lambda case: case.model_copy(
+            update={"dismissed": (*case.dismissed, finding.key)}), f"never mind {finding.kind}"))
         row.addWidget(self.away)
         self.column.addLayout(row)
+
+    def _edit(self, make: Callable[[Case], Case], text: str) -> None:
+        if self._session.case is not None:
+            self._session.edit(make(self._session.case), text)
 
 
 class WhyDialog(QDialog):

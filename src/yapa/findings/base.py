@@ -9,7 +9,7 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.case.paths import with_numbers
-from yapa.case.scene import Body
+from yapa.case.scene import Body, Direction
 from yapa.motion import Motion
 
 
@@ -71,11 +71,16 @@ def movers(case: Case) -> dict[str, Body]:
 
 def speed_of(body: Body) -> float:
     """Launch speed [m/s]."""
-    if hasattr(body.velocity, "speed"):
+    if isinstance(body.velocity, Direction):
         return abs(float(body.velocity.speed))
-    return float(np.linalg.norm(body.velocity))  # type: ignore[arg-type]
+    return float(np.linalg.norm(body.velocity))
 
 
 def pull_on(case: Case, body: Body) -> float:
     """Gravity on a body [m/s²], along -z."""
     return case.fields.gravity * body.gravity_multiplier
+
+
+def set_duration(seconds: float) -> Callable[[Case], Case]:
+    """An edit that makes the clip longer or shorter."""
+    return lambda case: case.model_copy(update={"duration": min(seconds, 3600.0)})

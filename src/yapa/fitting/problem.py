@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -102,6 +102,9 @@ class Problem:
         if not self.unknowns and not self.look_only:
             raise bad_input("unknowns", "no free number", "at least one unknown that is not locked")
         self.tracks = [track_data(t) for t in self.case.tracks]
+        self._shifts = any(t.offset != 0.0 or t.scale != 1.0 for t in self.case.tracks) or any(
+            u.path.startswith("tracks.") for u in self.unknowns)
+        refuse_nulls(self.case, self.unknowns)
         if not self.tracks and not self.case.targets and not self.look_only:
             raise bad_input("evidence", "no track and no target", "at least one track or one target")
         self.targets = [(t, self._target_body(t)) for t in self.case.targets]
@@ -204,9 +207,10 @@ class Problem:
         values = self.values(p)
         parts = []
         if self.tracks:
-            times = self.times if horizon is None else self.times[self.times <= horizon]
+            every, evidence = self.laid(values)
+            times = every if horizon is None else every[every <= horizon]
             raw = self.run(values, times, float(times[-1]), keep=False)
-            parts.append(self._track_residuals(raw, p, len(times)))
+            parts.append(self._track_residuals(raw, p, len(times), evidence))
         if self.targets:
             parts.append(self._target_residuals(values))
         r = np.concatenate(parts)
@@ -214,11 +218,28 @@ class Problem:
             r[: self.track_residuals] *= self.robust_weights
         return r
 
-    def _track_residuals(self, raw: RawRun, p: Array, count: int) -> Array:
+    def laid(self, values: Mapping[str, float]) -> tuple[Array, list[Evidence]]:
+        """Sample times and evidence on them, tracks moved and scaled by their offsets and scales.
+
+        Frames from before the start of the simulation see its start.
+        """
+        if not self._shifts:
+            return self.times, self.evidence
+        shifted, scales = [], []
+        for track in self.case.tracks:
+            offset = values.get(f"tracks.{track.name}.offset", track.offset)
+            scales.append(values.get(f"tracks.{track.name}.scale", track.scale))
+            shifted.append(np.maximum(np.array(track.samples.t if track.samples else ()) + offset, 0.0))
+        times = np.unique(np.concatenate(shifted))
+        laid = [replace(e, rows=np.searchsorted(times, t), data=e.data if s == 1.0 else replace(e.data, x=e.data.x * s))
+                for e, t, s in zip(self.evidence, shifted, scales, strict=True)]
+        return times, laid
+
+    def _track_residuals(self, raw: RawRun, p: Array, count: int, evidence: list[Evidence]) -> Array:
         out = []
         states = raw.states
         done = len(raw.times)
-        for e in self.evidence:
+        for e in evidence:
             inside = e.rows < min(count, done)
             rows = e.rows[inside]
             for c in e.columns:
@@ -254,8 +275,9 @@ class Problem:
         """
         if not self.tracks:
             return []
-        raw = self.run(values, self.times, float(self.times[-1]), keep=False)
-        r = self._track_residuals(raw, np.zeros(len(self.unknowns) + self.offsets), len(self.times))
+        times, evidence = self.laid(values)
+        raw = self.run(values, times, float(times[-1]), keep=False)
+        r = self._track_residuals(raw, np.zeros(len(self.unknowns) + self.offsets), len(times), evidence)
         r = np.where(np.isfinite(self._template), r, np.nan)
         out = []
         row = 0
@@ -285,6 +307,27 @@ class Problem:
             return []
         motion = self.motion(values)
         return [(t, body, read_target(motion, body, t)) for t, body in self.targets]
+
+
+def refuse_nulls(case: Case, unknowns: list[Unknown]) -> None:
+    """Refuse unknowns of tracks that something else undoes exactly.
+
+    Raises
+    ------
+    InputError
+        If a time offset stands beside a free start and launch of the same body, or a scale beside free gravity.
+    """
+    free = {u.path for u in unknowns}
+    for track in case.tracks:
+        base = f"bodies.{track.body}."
+        start = {p for p in free if p.startswith((base + "position.", base + "velocity.", base + "speed"))}
+        placed = {p for p in start if ".position." in p}
+        if f"tracks.{track.name}.offset" in free and placed and start - placed:
+            raise bad_input(f"tracks.{track.name}.offset", "an unknown beside a free start and launch of the same body",
+                            "one of them fixed: a later start from another place is the same motion")
+        if f"tracks.{track.name}.scale" in free and "gravity" in free:
+            raise bad_input(f"tracks.{track.name}.scale", "an unknown beside free gravity",
+                            "one of them fixed: a larger picture falls faster in the same way")
 
 
 def _free_zero(column: Array) -> float:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import Literal
 
 import numpy as np
 
@@ -91,7 +92,7 @@ def find_first(table: Table) -> int:
     return 0
 
 
-def find_decimal(table: Table, first: int) -> str:
+def find_decimal(table: Table, first: int) -> Literal[".", ","]:
     """A comma where cells read as numbers only with it."""
     with_comma = with_point = 0
     for row in table.rows[first : first + 200]:
@@ -122,7 +123,7 @@ def guess(table: Table) -> tuple[Import, list[str]]:
             for key in {"length": ("x", "y", "z"), "position": ("x", "y", "z"), "t": ("time",)}.get(role, (role,)):
                 if key in columns and key not in units:
                     units[key] = unit  # type: ignore[index]
-    up = "y" if "y" in columns and "z" not in columns else "z"
+    up: Literal["y", "z"] = "y" if "y" in columns and "z" not in columns else "z"
     if up == "y" and "y" in columns:
         why.append("no z: y is taken to stand upright")
     pixels = any(units.get(role) == "px" for role in ("x", "y", "z"))

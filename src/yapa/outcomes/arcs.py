@@ -187,7 +187,7 @@ def fit_arcs(
             r = y + k * Q - A @ c
             r = np.where(shown, r, 0.0)
             size = np.linalg.norm(r, axis=1) / track.sigma
-            weights[i] = np.where(size < 6, 1.0, 6.0 / size) if sweep < 3 else np.where(size < 6, 1.0, 0.0)
+            weights[i] = 6.0 / np.maximum(size, 6.0) if sweep < 3 else np.where(size < 6, 1.0, 0.0)
             if weights[i].sum() < LEAST_FRAMES:
                 weights[i] = np.ones(len(piece))
             sols[i] = (c[0], c[1], np.linalg.pinv(wA.T @ wA) * track.sigma**2, t0)

@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.signal import savgol_filter
 
 from yapa.motion import Array, BodyAccount, Contact, Motion, Path, Phase
@@ -58,7 +59,7 @@ def measured_motion(
     path = _path(track, cuts, arcs, held)
     edges = [float(track.t[0]), *cuts, float(track.t[-1])]
     lost = [(edges[i], edges[i + 1]) for i, arc in enumerate(arcs) if arc is None and not held[i]]
-    lost = tuple(sorted(lost + _hops(track, edges, held, support)))
+    lost = sorted(lost + _hops(track, edges, held, support))
     if lost:  # nothing that comes after can be numbered
         contacts = [c for c in contacts if c.time <= lost[0][0] + 1e-9]
     named = [_named(c, track, account, support, partners) for c in contacts]
@@ -74,7 +75,8 @@ def measured_motion(
     )
     return Motion(
         times=track.t, states=states, bodies=(account,), gravity=gravity, contacts=named, phases=phases,
-        noise=track.sigma, noise_angle=track.sigma_angle, measured=True, paths={account.name: path}, notes=notes, unresolved=lost,
+        noise=track.sigma, noise_angle=track.sigma_angle, measured=True, paths={account.name: path}, notes=notes,
+        unresolved=tuple(lost),
     )
 
 
@@ -225,7 +227,7 @@ def _smooth(t: Array, x: Array, w: int, order: int = 2) -> tuple[Array, Array]:
             np.column_stack([np.interp(t, even, c) for c in slope.T]))
 
 
-def _by_parabolas(track: TrackData, wide: Array) -> tuple[Array, Array]:
+def _by_parabolas(track: TrackData, wide: NDArray[np.bool_]) -> tuple[Array, Array]:
     """Places and velocities of a piece on its support, from the best division into parabolas; smoothed where they are short."""
     t, x = track.t[wide], track.x[wide]
     xs, vs = _smooth(t, x, 7)
@@ -291,7 +293,10 @@ def _turning(
     """Turn since the start, and spin arriving and leaving at the knots: even in a flight, smoothed elsewhere."""
     assert track.angle is not None
     turn, arriving, leaving = np.zeros(len(t)), np.zeros(len(t)), np.zeros(len(t))
-    zero, first = None, 0
+    zero: float | None = None
+    first = 0
+    value: Array
+    slope: Array
     for i, count in enumerate(counts):
         rows = slice(first, first + count)
         inside = (track.t >= edges[i] - 1e-9) & (track.t <= edges[i + 1] + 1e-9) & np.isfinite(track.angle)
@@ -301,7 +306,7 @@ def _turning(
             slope = np.full(count, leaving[first])
         elif arcs[i] is not None:
             line = np.polyfit(times - edges[i], angles, 1)
-            value, slope = np.polyval(line, t[rows] - edges[i]), np.full(count, line[0])
+            value, slope = np.asarray(np.polyval(line, t[rows] - edges[i]), dtype=float), np.full(count, line[0])
         else:
             smooth, slopes = _smooth(times, angles[:, None], 7)
             starts = pieces(times, angles[:, None], track.sigma_angle)
@@ -320,7 +325,7 @@ def _turning(
     return turn, arriving, leaving
 
 
-def _without_short_runs(flags: Array, least: int) -> Array:
+def _without_short_runs(flags: NDArray[np.bool_], least: int) -> NDArray[np.bool_]:
     """Runs of true that are shorter than ``least`` are noise."""
     out = flags.copy()
     edges = np.flatnonzero(np.diff(np.concatenate([[0], flags.astype(int), [0]])))

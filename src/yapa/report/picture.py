@@ -177,7 +177,7 @@ class Looker:
                     grade = abs((beat.simulated or 0) - (beat.measured or 0)) / 0.001 if beat.measured and beat.simulated else 0
                     out.append(Gap(body, f"contact {beat.number}", "s", beat.measured, beat.simulated, grade))
             for name, reading in measure(motion, body, ("apex", "rest time", "travel")).items():
-                kind = next(o for o in CATALOGUE.values() if name.startswith(o.name))
+                kind = CATALOGUE[name.rstrip("0123456789 ")]
                 other = told.get(name)
                 measured = other.value if other is not None else None
                 if reading.value is None and measured is None:

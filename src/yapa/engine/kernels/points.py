@@ -117,7 +117,8 @@ def _add_point(n, p, feature, gap, nx, ny, nz, px, py, pz, S, P, scene, RC, RB, 
     RC[n, R_STICK] = 1.0
     found, near = -1, 1e300
     for k in range(CK[p, 0]):
-        if CC[SLOTS * p + k, 0] == feature:
+        # what the exact regime left may be the force of a vanishing substep: no guess for this one
+        if CC[SLOTS * p + k, 0] == feature and CC[SLOTS * p + k, 8] < 1e8:
             found = k
             break
     if found < 0:

@@ -33,5 +33,6 @@ def check(case: Case, motion: Motion) -> Iterator[Finding]:
                 body,
                 f"it still rolls at {v[1]:.3g} m/s when the clip ends",
                 f"friction does not slow rolling, and rolling resistance on {partner} is 0",
-                mend=mend,
+                "trouble" if any(t.outcome == "rest time" for t in case.targets) else "note",
+                mend,
             )

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from yapa.case.model import Case
-from yapa.findings.base import Finding, Mend, movers, pull_on, speed_of
+from yapa.findings.base import Finding, Mend, movers, pull_on, set_duration, speed_of
 
 
 def check(case: Case) -> Iterator[Finding]:
@@ -32,8 +32,5 @@ def check(case: Case) -> Iterator[Finding]:
                 name,
                 "nothing happens before the clip ends",
                 f"it is {near:.3g} m from the nearest body and gets {reach:.3g} m in {t:g} s",
-                mend=Mend(
-                    f"make the clip {1.5 * need:.2g} s long",
-                    lambda case, d=1.5 * need: case.model_copy(update={"duration": min(d, 3600.0)}),
-                ),
+                mend=Mend(f"make the clip {1.5 * need:.2g} s long", set_duration(1.5 * need)),
             )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from yapa.case.model import Case
 from yapa.findings.base import Finding, Mend
@@ -14,17 +14,14 @@ def check(case: Case) -> Iterator[Finding]:
     for name in case.surfaces:
         if name not in used and name != "default":
             in_pairs = any(name in pair.between for pair in case.pairs)
-            mend = (
-                None
-                if in_pairs
-                else Mend(
-                    f"remove {name}",
-                    lambda case, gone=name: case.model_copy(
-                        update={
-                            "surfaces": {k: v for k, v in case.surfaces.items() if k != gone},
-                            "unknowns": tuple(u for u in case.unknowns if not u.path.startswith(f"surfaces.{gone}.")),
-                        }
-                    ),
-                )
-            )
+            mend = None if in_pairs else Mend(f"remove {name}", _without(name))
             yield Finding("surface unused", name, "its numbers change nothing", "no shape is covered with it", "note", mend)
+
+
+def _without(name: str) -> Callable[[Case], Case]:
+    def edit(case: Case) -> Case:
+        surfaces = {k: v for k, v in case.surfaces.items() if k != name}
+        unknowns = tuple(u for u in case.unknowns if not u.path.startswith(f"surfaces.{name}."))
+        return case.model_copy(update={"surfaces": surfaces, "unknowns": unknowns})
+
+    return edit

@@ -1,0 +1,64 @@
+"""What is wrong with a recording, not with the motion: a late clock and a wrong scale are fitted along."""
+
+import numpy as np
+import pytest
+
+from tests.scenes import ball, floor, scene
+from yapa import api
+from yapa.case import Samples, Track, Unknown, get_number, with_numbers
+from yapa.engine import simulate
+from yapa.errors import InputError
+
+E = "surfaces.both.restitution"
+
+
+def thrown():
+    orange = ball(position=(0, 0, 1.05), velocity=(1.2, 0, 0.4))
+    return scene({"orange": orange, "plate": floor()}, duration=1.8, restitution=0.7, friction=0.3)
+
+
+def recorded(late, size, seed=3):
+    """The throw as a camera sees it that starts early and takes a metre for more than it is."""
+    rng = np.random.default_rng(seed)
+    motion = simulate(thrown())
+    t = np.arange(0, 1.8, 1 / 120)
+    x = motion.path("orange").place(np.maximum(t - late, 0.0)) / size + rng.normal(size=(len(t), 3)) * 1e-3
+    samples = Samples(t=tuple(t.tolist()), x=tuple(x[:, 0].tolist()), z=tuple(x[:, 2].tolist()))
+    track = Track(name="camera", body="orange", sigma=1e-3, samples=samples)
+    start = with_numbers(thrown(), {E: 0.5})
+    return start.model_copy(update={"tracks": (track,)})
+
+
+def free(case, *paths):
+    ranges = {E: (0.1, 0.95), "tracks.camera.offset": (-0.2, 0.2), "tracks.camera.scale": (0.8, 1.25), "gravity": (5.0, 15.0)}
+    return case.model_copy(update={"unknowns": tuple(
+        Unknown(path=p, low=ranges.get(p, (-3.0, 3.0))[0], high=ranges.get(p, (-3.0, 3.0))[1]) for p in paths)})
+
+
+def test_a_late_clock_is_found_with_the_restitution():
+    result = api.fit(free(recorded(0.03, 1.0), E, "tracks.camera.offset"))
+    assert result.values["tracks.camera.offset"] == pytest.approx(-0.03, abs=5e-4)
+    assert result.values[E] == pytest.approx(0.7, abs=2e-3)
+    assert result.misfit < 1.2
+
+
+def test_a_wrong_scale_is_found_with_the_restitution():
+    result = api.fit(free(recorded(0.0, 1.04), E, "tracks.camera.scale"))
+    assert result.values["tracks.camera.scale"] == pytest.approx(1.04, abs=2e-3)
+    assert result.values[E] == pytest.approx(0.7, abs=3e-3)
+
+
+def test_numbers_of_a_track_are_written_and_read_like_any_other():
+    case = with_numbers(recorded(0.0, 1.0), {"tracks.camera.offset": 0.1})
+    assert get_number(case, "tracks.camera.offset") == 0.1
+    assert case.tracks[0].samples is not None
+
+
+@pytest.mark.parametrize(("paths", "said"), [
+    (("tracks.camera.offset", "bodies.orange.position.z", "bodies.orange.velocity.z"), "a later start from another place"),
+    (("tracks.camera.scale", "gravity"), "falls faster in the same way"),
+])
+def test_what_another_unknown_undoes_exactly_is_refused_with_the_reason(paths, said):
+    with pytest.raises(InputError) as caught:
+        api.fit(free(recorded(0.0, 1.0), *paths))
+    assert said in str(caught.value)
