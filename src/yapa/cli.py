@@ -191,6 +191,68 @@ def check(case: Path, before: bool, json_path: Path | None, mends: tuple[str, ..
 
 
 @cli.command()
+@click.argument("case", type=click.Path(path_type=Path))
+@click.option("--over", "overs", multiple=True, required=True, metavar="PATH[=LOW..HIGH]", help="a number to sweep; two make a map")
+@click.option("--outcome", "asked", multiple=True, required=True, metavar="OUTCOME", help="what to read, such as 'orange apex 2'")
+@click.option("--count", default=21, show_default=True, help="points along each number, or Sobol points in all")
+@click.option("--sobol", is_flag=True, help="Sobol points instead of a grid")
+@click.option("--seed", default=0, show_default=True)
+@click.option("--threads", type=int)
+@click.option("--csv", "csv_path", type=click.Path(path_type=Path), help="write the rows here")
+@click.option("--json", "json_path", type=click.Path(path_type=Path), help="write the rows here")
+def sweep(case: Path, overs: tuple[str, ...], asked: tuple[str, ...], count: int, sobol: bool, seed: int, threads: int | None,
+          csv_path: Path | None, json_path: Path | None) -> None:
+    """Show how outcomes respond to one number, or several."""
+    from yapa.case.target_text import parse_target
+    from yapa.fitting.sweep import axis_of
+    from yapa.fitting.sweep import sweep as respond
+    from yapa.formats.motion_csv import write_text
+
+    loaded = _load(case)
+    axes = [axis_of(loaded, *_range(word)) for word in overs]
+    targets = [parse_target(f"{text} happens") for text in asked]
+    with _progress_bar() as step:
+        response = respond(loaded, axes, targets, count, sobol=sobol, seed=seed, threads=threads, progress=step)
+    names = [axis.path for axis in response.axes] + list(response.labels)
+    rows = [[f"{v:.6g}" for v in values] + ["–" if o != o else f"{o:.6g}" for o in outcomes]
+            for values, outcomes in zip(response.values.tolist(), response.outcomes.tolist(), strict=True)]
+    _table([(name, True) for name in names], rows if len(rows) <= 60 else [*rows[:30], ["…"] * len(names), *rows[-29:]])
+    click.echo(f"{len(rows)} runs")
+    if csv_path:
+        lines = [",".join(names), *(",".join("" if cell == "–" else cell for cell in row) for row in rows)]
+        write_text(csv_path, "\n".join(lines) + "\n")
+    if json_path:
+        _write_json(json_path, {"over": [{"path": a.path, "low": a.low, "high": a.high} for a in response.axes],
+                                "outcomes": list(response.labels), "values": response.values.tolist(),
+                                "found": [[None if o != o else o for o in row] for row in response.outcomes.tolist()]})
+
+
+def _range(word: str) -> tuple[str, float | None, float | None]:
+    path, sign, span = word.partition("=")
+    if not sign:
+        return path.strip(), None, None
+    low, dots, high = span.partition("..")
+    try:
+        return path.strip(), float(low), float(high) if dots else float("nan")
+    except ValueError:
+        raise bad_input("--over", word, "PATH=LOW..HIGH, such as surfaces.rind.restitution=0.3..0.9") from None
+
+
+@contextmanager
+def _progress_bar() -> Iterator[Callable[[int, int], None]]:
+    """A bar on the error stream where that is a terminal."""
+    if not sys.stderr.isatty():
+        yield lambda _done, _all: None
+        return
+    with click.progressbar(length=1, file=sys.stderr, label="runs") as bar:
+        def step(done: int, every: int) -> None:
+            bar.length = every
+            bar.update(done - bar.pos)
+
+        yield step
+
+
+@cli.command()
 def outcomes() -> None:
     """List every outcome that can be measured and wanted."""
     from yapa.case.asking import ASKING

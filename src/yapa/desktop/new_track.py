@@ -42,7 +42,7 @@ class NewFromTrack(Asking):
         self.resize(640, 660)
         row = QHBoxLayout()
         self.file_label = label("no file yet", 10, role="soft")
-        choose = QPushButton("Choose a CSV…")
+        choose = QPushButton("Choose a file…")
         choose.setToolTip("A CSV with columns t, x, y, z and optionally angle; metres, seconds, radians")
         choose.clicked.connect(self._choose)
         row.addWidget(choose)
