@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from scipy.optimize import minimize_scalar
 
 from yapa.motion import Array, Motion
 from yapa.outcomes.asked import Asked
@@ -27,4 +28,12 @@ def stays_inside(motion: Motion, body: str, asked: Asked) -> Reading:
     path = motion.path(body)
     knots = path.between(float(motion.times[0]), motion.end)
     fine = np.unique(np.concatenate([knots, 0.5 * (knots[1:] + knots[:-1])]))
-    return Reading(float(depth(path.place(fine), asked).min()), 2 * motion.noise)
+    depths = depth(path.place(fine), asked)
+    i = int(np.argmin(depths))
+    lo, hi = fine[max(i - 1, 0)], fine[min(i + 1, len(fine) - 1)]
+    worst = float(depths[i])
+    if hi > lo:
+        found = minimize_scalar(lambda t: float(depth(path.place(np.array([t])), asked)[0]), bounds=(lo, hi), method="bounded",
+                                options={"xatol": 1e-10 * max(1.0, hi)})
+        worst = min(worst, float(found.fun))
+    return Reading(worst, 2 * motion.noise)

@@ -43,10 +43,12 @@ def ending(motion: Motion, body: str) -> str:
     at = min(rest.value, motion.end)
     v = float(np.linalg.norm(motion.path(body).velocity(np.array([max(at - 0.02, float(motion.times[0]))]))[0]))
     held = [p for p in phases if p.end >= at - 0.02]
+    if len(last_hits) > 2 and last_hits[-1].time > at - 0.2:
+        return "its bounces died away"
     if held and held[-1].mode == "slides":
         return "friction stopped it"
     if held and motion.account(body).kind in ("sphere", "cylinder", "capsule") and v > STILL_SPEED:
         return "rolling resistance or damping stopped it"
     if last_hits and last_hits[-1].time > at - 0.5:
-        return "its bounces died away" if len(last_hits) > 2 else "a contact stopped it"
+        return "a contact stopped it"
     return "damping stopped it" if not held else "friction stopped it"
