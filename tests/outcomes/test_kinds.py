@@ -66,7 +66,8 @@ ZONE = ((-1.0, -1.0, -1.0), (10.0, 10.0, 1.2))
 
 
 @pytest.mark.parametrize(("name", "asked", "value"), [
-    ("x", Asked(at=0.4), V[0] * 0.4), ("y", Asked(at=0.4), V[1] * 0.4), ("z", Asked(at=0.4), flown(0.4)[2]), ("x", Asked(), V[0] * 4.0),
+    ("x", Asked(at=0.4), V[0] * 0.4), ("y", Asked(at=0.4), V[1] * 0.4), ("z", Asked(at=0.4), flown(0.4)[2]),
+    ("x", Asked(), V[0] * 4.0),
     ("speed", Asked(at=0.3), hypot(ACROSS, V[2] - G * 0.3)), ("spin", Asked(at=0.3), 0.0), ("turn", Asked(at=0.3), 0.0),
     ("tilt", Asked(), 0.0), ("peak height", Asked(), 1 + R + V[2] ** 2 / (2 * G)), ("peak spin", Asked(), 0.0),
     ("peak speed", Asked(), hypot(ACROSS, V1)), ("travel", Asked(), ACROSS * 4.0), ("miss", Asked(point=POINT), near(POINT)[0]),

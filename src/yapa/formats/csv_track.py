@@ -16,6 +16,7 @@ from pathlib import Path
 from yapa.case.evidence import Samples
 from yapa.case.importing import Import
 from yapa.errors import InputError, Problem, bad_input
+from yapa.formats.opening import opened
 
 COLUMNS = ("t", "x", "y", "z", "angle")
 LEAST_SAMPLES = 5
@@ -44,28 +45,17 @@ def read_track(path: Path) -> TrackFile:
         With up to eight problems: file, row, what was found, what was expected.
     """
     where = str(path)
-    try:
-        if path.is_dir():
-            raise bad_input(where, "a folder", "a CSV file")
-        size = path.stat().st_size
-        if size > MAX_CSV_BYTES:
-            raise bad_input(where, f"{size / 1e6:.0f} MB", f"at most {MAX_CSV_BYTES / 1e6:.0f} MB")
-        with path.open("rb") as raw:
-            head = raw.read(65536)
-        if not head.strip():
-            raise bad_input(where, "an empty file", "a header row t,x,y,z and at least 5 rows of numbers")
+    with opened(path, MAX_CSV_BYTES, "a CSV file", "a header row t,x,y,z and at least 5 rows of numbers") as head:
         if b"\0" in head:
             raise bad_input(where, "binary data", "a CSV file in UTF-8 text")
-        with path.open(encoding="utf-8-sig", newline="") as text:
-            return _parse(csv.reader(text), where)
-    except FileNotFoundError:
-        raise bad_input(where, "no such file", "an existing CSV file; check the name and the folder") from None
-    except UnicodeDecodeError:
-        raise bad_input(where, "bytes that are not UTF-8", "UTF-8 text; save it again as UTF-8") from None
-    except csv.Error as error:
-        raise bad_input(where, f"broken CSV ({error})", "rows of comma-separated numbers") from None
-    except OSError as error:
-        raise bad_input(where, error.strerror or "an unreadable file", "a file that can be read") from None
+        try:
+            with path.open(encoding="utf-8-sig", newline="") as text:
+                return _parse(csv.reader(text), where)
+        except UnicodeDecodeError:
+            raise bad_input(where, "bytes that are not UTF-8", "UTF-8 text; save it again as UTF-8") from None
+        except csv.Error as error:
+            raise bad_input(where, f"broken CSV ({error})", "rows of comma-separated numbers") from None
+    raise AssertionError("opened always answers")
 
 
 def _header(row: list[str], where: str) -> list[str]:

@@ -16,6 +16,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from yapa.errors import InputError, bad_input
+from yapa.formats.opening import opened
 
 MOST_BYTES = 512_000_000
 """Of what a file unpacks to."""
@@ -47,28 +48,13 @@ def read_table(path: Path, sheet: str | None = None, delimiter: str | None = Non
     InputError
         Not a file, too large, or nothing that can be read as a table.
     """
-    where = str(path)
-    try:
-        if path.is_dir():
-            raise bad_input(where, "a folder", "a file of measurements")
-        size = path.stat().st_size
-        if size > MOST_BYTES:
-            raise bad_input(where, f"{size / 1e6:.0f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB")
-        with path.open("rb") as raw:
-            head = raw.read(65536)
-        if not head.strip():
-            raise bad_input(where, "an empty file", "rows of numbers")
+    with opened(path, MOST_BYTES, "a file of measurements", "rows of numbers") as head:
         if head[:4] == b"PAR1":
             return _parquet(path)
         if head[:4] in (b"PK\x03\x04", b"\xd0\xcf\x11\xe0"):
             return _spreadsheet(path, sheet)
         return _text(path, head, delimiter)
-    except InputError:
-        raise
-    except FileNotFoundError:
-        raise bad_input(where, "no such file", "an existing file; check the name and the folder") from None
-    except OSError as error:
-        raise bad_input(where, error.strerror or "an unreadable file", "a file that can be read") from None
+    raise AssertionError("opened always answers")
 
 
 def _text(path: Path, head: bytes, delimiter: str | None) -> Table:
