@@ -1,0 +1,85 @@
+"""The command line: thin; every command calls what the window calls."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import click
+
+from yapa import __version__
+from yapa.cli import explaining, running
+from yapa.cli.codes import BAD_INPUT, DONE, INTERRUPTED
+from yapa.errors import InputError, YapaError, bad_input
+
+
+class _Yapa(click.Group):
+    """`yapa CASE` opens the window; anything else is a command."""
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        if not args:
+            args = ["open"]
+        elif args[0] not in self.commands and not args[0].startswith("-"):
+            args = ["open", *args]
+        return super().parse_args(ctx, args)
+
+
+@click.group(cls=_Yapa)
+@click.version_option(__version__)
+def cli() -> None:
+    """Calibrates rigid-body simulations from measured tracks or wanted outcomes.
+
+    `yapa [CASE]` opens the window.
+    """
+
+
+@cli.command("open", hidden=True)
+@click.argument("case", required=False, type=click.Path(path_type=Path))
+def open_window(case: Path | None) -> None:
+    """Open the window."""
+    if case is not None and case.suffix.lower() != ".yapa" and not case.exists():
+        raise bad_input(str(case), "neither a command nor a file", "a case file, or a command; see `yapa --help`")
+    from yapa.desktop.app import run_window
+
+    sys.exit(run_window(case))
+
+
+@cli.command()
+@click.option("--headless", type=click.Path(path_type=Path), help="run the whole example into this folder, no window")
+def demo(headless: Path | None) -> None:
+    """Open the demo cases, or run them all into a folder."""
+    if headless is None:
+        from yapa.desktop.app import run_window
+
+        sys.exit(run_window(None))
+    from yapa.report.headless import run_demo
+
+    run_demo(headless, click.echo)
+
+
+for command in (
+    running.simulate, running.measure, running.fit, running.calibrate, running.schema, running.warm, explaining.inspect,
+    explaining.check, explaining.sweep, explaining.outcomes, explaining.profiles,
+):
+    cli.add_command(command)
+
+
+def main() -> None:
+    """Entry point: errors for the person, never a traceback for bad input."""
+    try:
+        cli(standalone_mode=False)
+    except click.exceptions.Exit as done:
+        sys.exit(done.exit_code)
+    except click.ClickException as error:
+        error.show()
+        sys.exit(BAD_INPUT)
+    except click.Abort:
+        sys.exit(INTERRUPTED)
+    except InputError as error:
+        click.echo(f"yapa: {error}", err=True)
+        sys.exit(BAD_INPUT)
+    except YapaError as error:
+        click.echo(f"yapa: {error}", err=True)
+        sys.exit(BAD_INPUT)
+    except BrokenPipeError:
+        sys.exit(DONE)

@@ -1,0 +1,3 @@
+"""Exit codes."""
+
+DONE, BAD_INPUT, NOT_CONVERGED, INTERRUPTED = 0, 2, 3, 130

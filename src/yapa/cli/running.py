@@ -1,0 +1,172 @@
+"""Commands that run: simulate, measure, fit, calibrate; and what set-up calls."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from yapa.cli.tables import contact_table, motion_dict, outcome_tables, result_table, write_json
+from yapa.cli.waiting import exit_code, watched
+from yapa.cli.words import at_trial, box_edges, fixed_value, floor_height, load_named, radius_from, sigmas, with_profile
+
+if TYPE_CHECKING:
+    pass
+
+
+@click.command()
+@click.argument("case", type=click.Path(path_type=Path))
+@click.option("--profile", metavar="NAME", help="instead of the case's: precise, or one that `yapa profiles` lists")
+@click.option("--csv", "csv_path", type=click.Path(path_type=Path), help="write samples here")
+@click.option("--contacts", type=click.Path(path_type=Path), help="write the contact log here")
+@click.option("--json", "json_path", type=click.Path(path_type=Path), help="write outcomes and contacts here")
+def simulate(case: Path, profile: str | None, csv_path: Path | None, contacts: Path | None, json_path: Path | None) -> None:
+    """Simulate a case and print its outcomes."""
+    from yapa import api
+    from yapa.formats.motion_csv import contacts_csv, motion_csv, write_text
+
+    motion = api.simulate(with_profile(load_named(case), profile))
+    if csv_path:
+        write_text(csv_path, motion_csv(motion))
+    if contacts:
+        write_text(contacts, contacts_csv(motion))
+    outcomes = api.measure_motion(motion)
+    if json_path:
+        write_json(json_path, motion_dict(motion, outcomes))
+    outcome_tables(outcomes)
+    click.echo(f"{len(motion.contacts)} contacts, {motion.steps} steps, {motion.status}")
+
+
+@click.command()
+@click.argument("source", type=click.Path(path_type=Path))
+@click.option("--sphere", type=float, metavar="RADIUS", help="the track is of a sphere")
+@click.option("--box", metavar="LXxLYxLZ", help="the track is of a box")
+@click.option("--floor", type=float, default=None, metavar="Z", help="height of the support (default 0)")
+@click.option("--slope", type=float, default=None, metavar="DEG", help="instead: a plane rising along +x")
+@click.option("--sigma", metavar="S[,S_ANGLE]", help="noise of the track; estimated if left out")
+@click.option("--trial", help="instead of the case's values: those of this trial")
+@click.option("--all", "every", is_flag=True, help="every outcome, not only a first look")
+@click.option("--json", "json_path", type=click.Path(path_type=Path))
+def measure(source: Path, sphere: float | None, box: str | None, floor: float | None, slope: float | None,
+            sigma: str | None, trial: str | None, every: bool, json_path: Path | None) -> None:
+    """Measure the outcomes of a case's simulation and tracks, of one of its trials, or of a track in any table file.
+
+    Where a closed form exists for what a simulation does, its number stands beside the outcome.
+    """
+    from yapa import api
+    from yapa.fitting import Setup, prepare
+    from yapa.formats.any_track import read_any
+
+    tables: dict[str, Any] = {}
+    theory: dict[str, Any] = {}
+    if source.suffix.lower() == ".yapa":
+        case = load_named(source)
+        case = at_trial(case, trial)
+        tables["simulated"] = api.simulate(case)
+        theory["simulated"] = api.predict(case, tables["simulated"])
+        tables |= {f"track {name}": m for name, m in api.measured_motions(case).items()}
+    else:
+        read = read_any(source)
+        for notice in read.notices:
+            click.echo(notice, err=True)
+        if sphere is None and box is None:
+            sphere = radius_from(read.samples, floor)
+        s, sa = sigmas(sigma)
+        setup = Setup(radius=sphere, size=box_edges(box), floor=floor_height(floor, slope), slope=slope, sigma=s, sigma_angle=sa)
+        tables["track"] = next(iter(api.measured_motions(prepare(read.samples, setup).case).values()))
+    report = {}
+    for title, motion in tables.items():
+        click.echo(title)
+        outcomes = api.measure_motion(motion, every)
+        outcome_tables(outcomes, theory.get(title))
+        contact_table(motion)
+        for body in outcomes:
+            click.echo(f"{body}: {api.ending(motion, body)}")
+        for note in motion.notes:
+            click.echo(f"note: {note}")
+        report[title] = motion_dict(motion, outcomes)
+    if json_path:
+        write_json(json_path, report if len(report) > 1 else next(iter(report.values())))
+
+
+@click.command()
+@click.argument("case", type=click.Path(path_type=Path))
+@click.option("--target", "targets", multiple=True, help="a wanted outcome, such as 'apex 2 = 0.42 ± 0.01'; repeatable")
+@click.option("--json", "json_path", type=click.Path(path_type=Path))
+@click.option("--save", "save_path", type=click.Path(path_type=Path), help="save the case with the fitted values")
+def fit(case: Path, targets: tuple[str, ...], json_path: Path | None, save_path: Path | None) -> None:
+    """Fit a case to its tracks and targets."""
+    from yapa import api
+    from yapa.case.target_text import parse_target
+    from yapa.formats.case_file import save_case
+
+    loaded = load_named(case)
+    if targets:
+        loaded = loaded.model_copy(update={"targets": loaded.targets + tuple(parse_target(t) for t in targets)})
+    with watched() as (progress, cancel):
+        result = api.fit(loaded, progress, cancel)
+    if json_path:
+        write_json(json_path, result.as_dict())
+    if save_path:
+        save_case(api.with_result(loaded, result), save_path, source=case)
+    result_table(result.estimates, result)
+    sys.exit(exit_code(result))
+
+
+@click.command()
+@click.argument("track", type=click.Path(path_type=Path))
+@click.option("--sphere", type=float, metavar="RADIUS")
+@click.option("--box", metavar="LXxLYxLZ")
+@click.option("--mass", type=float, metavar="M")
+@click.option("--floor", type=float, default=None, metavar="Z", help="height of the support (default 0)")
+@click.option("--slope", type=float, default=None, metavar="DEG", help="instead: a plane rising along +x under the start")
+@click.option("--unknown", "unknowns", multiple=True, metavar="NAME[=LO..HI]", help="a number to find; repeatable")
+@click.option("--fixed", multiple=True, metavar="NAME=VALUE", help="a number that is known; repeatable")
+@click.option("--sigma", metavar="S[,S_ANGLE]", help="noise of the track; estimated if left out")
+@click.option("--json", "json_path", type=click.Path(path_type=Path))
+@click.option("--save", "save_path", type=click.Path(path_type=Path), help="save a case to open in the window")
+def calibrate(track: Path, sphere: float | None, box: str | None, mass: float | None, floor: float | None,
+              slope: float | None, unknowns: tuple[str, ...], fixed: tuple[str, ...], sigma: str | None,
+              json_path: Path | None, save_path: Path | None) -> None:
+    """From a CSV track (t,x,y,z[,angle]) to numbers with their uncertainty."""
+    from yapa import api
+    from yapa.fitting import Setup, parse_unknown
+    from yapa.formats.case_file import save_case
+
+    s, sa = sigmas(sigma)
+    setup = Setup(radius=sphere, size=box_edges(box), mass=mass, floor=floor_height(floor, slope), slope=slope,
+                  unknown=dict(parse_unknown(u) for u in unknowns), fixed=dict(fixed_value(f) for f in fixed), sigma=s,
+                  sigma_angle=sa)
+    with watched() as (progress, cancel):
+        done = api.calibrate(track, setup, progress, cancel)
+    if json_path:
+        write_json(json_path, done.as_dict())
+    if save_path:
+        save_case(done.case, save_path)
+    result_table(done.estimates, done.result)
+    assumed = ", ".join(f"{k} {v:.6g}" if isinstance(v, float) else f"{k} {v}" for k, v in done.assumed.items())
+    click.echo(f"assumed: {assumed}")
+    sys.exit(exit_code(done.result))
+
+
+@click.command()
+def schema() -> None:
+    """Print the JSON Schema of a case file."""
+    from yapa.case import schema_text
+
+    click.echo(schema_text(), nl=False)
+
+
+@click.command()
+def warm() -> None:
+    """Compile the engine now, so that the first run does not wait for it."""
+    from yapa.engine.cache import is_warm
+    from yapa.engine.warm import warm as compile_all
+
+    if is_warm():
+        click.echo("the engine is already compiled")
+        return
+    click.echo("compiling the engine, two to three minutes …")
+    compile_all()

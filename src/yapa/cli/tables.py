@@ -1,0 +1,92 @@
+"""What the commands print and write: tables on the screen, JSON in files."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+if TYPE_CHECKING:
+    from yapa.case.unknowns import Estimate
+    from yapa.fitting import FitResult
+
+
+def write_json(path: Path, data: Any) -> None:
+    from yapa.case.store import write_atomically
+
+    write_atomically(path, json.dumps(data, indent=1, ensure_ascii=False, allow_nan=False) + "\n")
+
+
+def motion_dict(motion: Any, outcomes: dict) -> dict[str, Any]:
+    from yapa import api
+
+    return {
+        "status": motion.status, "contacts": api.contact_rows(motion), "notes": list(motion.notes),
+        "outcomes": {body: {k: api.reading_dict(r) for k, r in rows.items()} for body, rows in outcomes.items()},
+    }
+
+
+def print_table(columns: list[tuple[str, bool]], rows: list[list[str]]) -> None:
+    from rich.console import Console
+    from rich.table import Table
+
+    table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0))
+    for name, right in columns:
+        table.add_column(name, justify="right" if right else "left", no_wrap=not name.startswith("why"))
+    for row in rows:
+        table.add_row(*row)
+    console = Console()
+    if not console.is_terminal:
+        console = Console(width=140)
+    console.print(table)
+
+
+def outcome_tables(outcomes: dict, theory: dict | None = None) -> None:
+    from yapa.case.asking import ASKING
+
+    for body, rows in outcomes.items():
+        out = []
+        said = (theory or {}).get(body, {})
+        for name, r in rows.items():
+            spread = f"± {r.std:.2g}" if r.std else ""
+            row = [name, "–" if r.value is None else f"{r.value:.5g}", spread, ASKING[name.rstrip("0123456789 ")].unit]
+            if said:
+                p = said.get(name)
+                gap = "" if p is None or r.value is None else f"{r.value - p.value:+.2g}"
+                row += ["" if p is None else f"{p.value:.5g}", gap, "" if p is None else p.form]
+            out.append([*row, r.missing or ""])
+        extra = [("theory", True), ("gap", True), ("", False)] if said else []
+        print_table([(body, False), ("value", True), ("", False), ("", False), *extra, ("why not", False)], out)
+
+
+def contact_table(motion: Any) -> None:
+    rows = [[f"{c.time:.5f}", f"± {c.time_std:.5f}" if c.time_std else "", c.body, c.partner, f"{c.approach:.4g}",
+             f"{c.rebound:.4g}"] for c in list(motion.contacts)[:20]]
+    print_table([("contact at s", True), ("", False), ("body", False), ("on", False), ("approach m/s", True),
+            ("rebound m/s", True)], rows)
+
+
+def result_table(told: dict[str, Estimate], result: FitResult) -> None:
+    from yapa.fitting.result import digits
+
+    rows = []
+    for name, e in told.items():
+        interval = f"{'…' if e.low is None else f'{e.low:.5g}'} – {'…' if e.high is None else f'{e.high:.5g}'}"
+        value = digits(e.value, e.std) if e.determined else "undetermined"
+        rows.append([name, value, f"± {e.std:.2g}" if e.std else "", interval, e.reason or ""])
+    print_table([("unknown", False), ("value", True), ("", False), ("95% interval", False), ("why", False)], rows)
+    misfit = "no tracks" if result.misfit is None else f"misfit {result.misfit:.3f}"
+    click.echo(f"{result.stopped}; {misfit}; {result.simulations} simulations in {result.seconds:.2f} s")
+    for t in result.targets:
+        now = "does not happen" if t.now is None else f"{t.now:.4g}"
+        click.echo(f"target {t.target.label}: wanted {t.target.wanted}, now {now}, "
+                   f"{'met' if t.met else 'missed'}")
+    for finding in result.findings:
+        click.echo(f"finding: {finding}")
+
+
+def cell_of(samples: Any, name: str, k: int) -> str:
+    values = getattr(samples, name)
+    return "" if values is None else "gap" if values[k] is None else f"{values[k]:.6g}"
