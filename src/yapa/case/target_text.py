@@ -35,7 +35,7 @@ _WANTED = (
     r"|(?P<word>happens|never)"
 )
 _PATTERN = re.compile(
-    rf"^\s*(?:(?P<body>\S.*?)\s+)?(?P<outcome>{_NAMES})(?:\s+(?P<index>\d+))?(?P<told>(?:\s+(?:with\s+(?:(?!\s(?:at|of|with)\s).)+?"
+    rf"^\s*(?:(?P<body>\S.*?)\s+)??(?P<outcome>{_NAMES})(?:\s+(?P<index>\d+))?(?P<told>(?:\s+(?:with\s+(?:(?!\s(?:at|of|with)\s).)+?"
     rf"|at\s+{_NUMBER}\s*s?|of\s+{_PLACE}|{_PLACE}(?:\s*(?:to|,)\s*{_PLACE})*))*)\s*(?:{_WANTED})"
     rf"\s*(?:weight\s+(?P<weight>{_NUMBER}))?\s*$"
 )
