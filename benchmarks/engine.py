@@ -160,7 +160,7 @@ def island_rows(count=10_000):
     for k in range(count):
         W, b, friction = instance(rng, ("neighbours", "stack", "tetrahedra")[k % 3])
         N = len(b)
-        V, RI, RF, A = np.zeros((9, N)), np.zeros((N, 4), np.int64), np.zeros((N, 6)), np.zeros((N, N))
+        V, RI, RF, A = np.zeros((11, N)), np.zeros((N, 4), np.int64), np.zeros((N, 6)), np.zeros((N, N))
         V[0] = b
         for i, mu in enumerate(friction):
             RI[3 * i], RI[3 * i + 1] = (0, 3 * i, 1, 0), (FRICTION_ROW, 3 * i, 2, HITS)

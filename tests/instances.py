@@ -79,7 +79,7 @@ def instance(rng, family):
 def solve(W, b, friction):
     """Error, impulses and velocities."""
     N = len(b)
-    V = np.zeros((9, N))
+    V = np.zeros((11, N))
     V[0] = b
     RI, RF = np.zeros((N, 4), np.int64), np.zeros((N, 6))
     for i, mu in enumerate(friction):

@@ -14,7 +14,8 @@ from yapa.formats.tables import Table, read_table
     ("x", "x", None), ("x [mm]", "x", "mm"), ("x (cm)", "x", "cm"), ("t/s", "t", "s"), ("time_ms", "time", "ms"),
     ("Pos X [m]", "pos_x", "m"),
     ("angle in deg", "angle", "deg"), ("theta [°]", "theta", "°"), ("height, mm", "height", "mm"), ("x_px", "x", "px"),
-    ("Time (seconds)", "time", "s"), ("X (pixels)", "x", "px"), ("note [kg]", "note", None), ('"y [m]"', "y", "m"), ("speed", "speed", None),
+    ("Time (seconds)", "time", "s"), ("X (pixels)", "x", "px"), ("note [kg]", "note", None),
+    ('"y [m]"', "y", "m"), ("speed", "speed", None),
 ])
 def test_a_header_cell_is_a_name_and_a_unit(cell, name, unit):
     assert split_name(cell) == (name, unit)

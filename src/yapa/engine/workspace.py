@@ -21,7 +21,7 @@ class Workspace:
             real((bodies, L.D_COLUMNS)), real((bodies, 16)), real((bodies, 16)), real((2 * bodies, 16)), np.ones((bodies, 2)),
             np.zeros((L.MOST_CONTACTS + 4, L.CI_COLUMNS), np.int64), real((L.MOST_CONTACTS + 4, L.CF_COLUMNS)),
             np.zeros((L.MOST_CONTACTS + 4, L.CI_COLUMNS), np.int64), real((L.MOST_CONTACTS + 4, L.CF_COLUMNS)),
-            real((rows, rows)), real((rows, rows)), real((9, rows)), np.zeros((rows, 4), np.int64), real((rows, 6)),
+            real((rows, rows)), real((rows, rows)), real((11, rows)), np.zeros((rows, 4), np.int64), real((rows, 6)),
             real((rows, 12)), real((rows, 12)), real((260, 5)), real((16, 8)))
         self.ws = table_of(self._arrays)
         self.S, self.cfg, self.status = real((bodies, 16)), real(L.CFG_COLUMNS), np.zeros(L.ST_COLUMNS, np.int64)

@@ -32,7 +32,8 @@ from yapa.engine.kernels.layout import HITS, MODE_GRIP, MODE_NONE, MODE_SLIP, SL
 
 NORMAL_ROW, FRICTION_ROW, ROLLING_ROW, SPINNING_ROW, MORE_ROW, BOUNDED_ROW = 0, 1, 2, 3, 4, 5
 RI_COLUMNS, RF_COLUMNS = 4, 6
-V_FREE, V_NOW, V_STEP, V_HELD, V_SPEED, V_BEST, V_INNER, V_START = 0, 1, 2, 3, 4, 5, 6, 7
+V_FREE, V_NOW, V_STEP, V_HELD, V_SPEED, V_BEST, V_INNER, V_START, V_ACTIVE = 0, 1, 2, 3, 4, 5, 6, 7, 9
+V_ROWS = 11
 EPSILON = 1e-9
 DONE, GOOD, ENOUGH = 3e-15, 1e-13, 1e-11
 """Errors, as shares of the largest term: nothing left to gain; not worth another proximal step; no need of a fallback."""
@@ -154,17 +155,17 @@ def law_error(N, lam, V, W, RI, RF):
 @kernel
 def _newton_step(N, V, W, A, RI, RF, epsilon):
     """One step from λ in row V_NOW (velocities in V_SPEED) into V_STEP; 0 if the matrix is singular."""
+    active = 0  # rows whose impulse is not simply taken away; the others are eliminated beforehand
     for r in range(N):
         what = RI[r, 0]
         if what == MORE_ROW:
             continue
         if what == NORMAL_ROW:
             if V[V_NOW, r] - V[V_SPEED, r] / W[r, r] <= 0.0:
-                for c in range(N):
-                    A[r, c] = 0.0
-                A[r, r] = W[r, r]
-                V[V_STEP, r] = -W[r, r] * V[V_NOW, r]
+                V[V_STEP, r] = -V[V_NOW, r]
             else:
+                V[V_ACTIVE, active] = r
+                active += 1
                 for c in range(N):
                     A[r, c] = W[r, c]
                 A[r, r] += epsilon * W[r, r]
@@ -176,11 +177,11 @@ def _newton_step(N, V, W, A, RI, RF, epsilon):
         for e in range(count):
             a = r + e
             if mode == MODE_NONE:
-                for c in range(N):
-                    A[a, c] = 0.0
-                A[a, a] = d
-                V[V_STEP, a] = -d * V[V_NOW, a]
-            elif mode == MODE_GRIP:
+                V[V_STEP, a] = -V[V_NOW, a]
+                continue
+            V[V_ACTIVE, active] = a
+            active += 1
+            if mode == MODE_GRIP:
                 for c in range(N):
                     A[a, c] = W[a, c]
                 A[a, a] += epsilon * W[a, a]
@@ -201,8 +202,26 @@ def _newton_step(N, V, W, A, RI, RF, epsilon):
                 if what != BOUNDED_ROW:
                     A[a, n] -= d * RF[r, 0] * te
                 V[V_STEP, a] = -d * (V[V_NOW, a] - bound * te)
-    if lu_solve(N, A, V[V_STEP]) == 0:
-        return 0
+    if active == N:
+        if lu_solve(N, A, V[V_STEP]) == 0:
+            return 0
+    else:
+        x = V[V_ACTIVE + 1]
+        for i in range(active):
+            a = int(V[V_ACTIVE, i])
+            total = V[V_STEP, a]
+            k = 0
+            for c in range(N):
+                if k < active and c == int(V[V_ACTIVE, k]):
+                    A[i, k] = A[a, c]
+                    k += 1
+                else:
+                    total -= A[a, c] * V[V_STEP, c]
+            x[i] = total
+        if lu_solve(active, A, x) == 0:
+            return 0
+        for i in range(active):
+            V[V_STEP, int(V[V_ACTIVE, i])] = x[i]
     for a in range(N):
         V[V_STEP, a] += V[V_NOW, a]
     return 1
@@ -335,6 +354,10 @@ def solve_law(N, V, W, A, RI, RF):
     scale = _largest_term(N, V, W)
     if best <= DONE * scale:
         return best / scale
+    if best > 1e-4 * scale:  # a poor guess: a few sweeps find most of what touches
+        _sweep(N, V, W, RI, RF, 4)
+        best = _keep_better(N, V, W, RI, RF, best)
+        scale = _largest_term(N, V, W)
     for attempt in range(2):
         if attempt == 1:  # the guess led nowhere: sweep from it first
             for a in range(N):
