@@ -20,7 +20,7 @@ def test_the_first_trial_keeps_how_a_case_came(demo):
     assert trial.misfit > 50
     assert trial.outcomes["apex 1"] == pytest.approx(0.6, abs=0.05)
     assert len(trial.curve) == trials.CURVE_POINTS
-    assert trial.engine == "2"
+    assert trial.engine == "3"
 
 
 def test_hand_edits_share_one_trial_until_it_is_pinned_renamed_or_followed_by_a_fit(demo):

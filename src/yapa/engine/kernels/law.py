@@ -354,10 +354,6 @@ def solve_law(N, V, W, A, RI, RF):
     scale = _largest_term(N, V, W)
     if best <= DONE * scale:
         return best / scale
-    if best > 1e-4 * scale:  # a poor guess: a few sweeps find most of what touches
-        _sweep(N, V, W, RI, RF, 4)
-        best = _keep_better(N, V, W, RI, RF, best)
-        scale = _largest_term(N, V, W)
     for attempt in range(2):
         if attempt == 1:  # the guess led nowhere: sweep from it first
             for a in range(N):
