@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from yapa.case.model import Case
+from yapa.case.takes import case_of
 from yapa.case.unknowns import Estimate
 from yapa.engine import program_for, simulate
 from yapa.errors import bad_input
@@ -19,6 +20,7 @@ from yapa.findings import check as find
 from yapa.fitting import Cancel, FitResult, Prepared, Progress, Setup, fit, prepare
 from yapa.fitting.guess.seen import look
 from yapa.fitting.problem import Problem
+from yapa.fitting.takes import with_takes
 from yapa.formats.any_track import read_any
 from yapa.formats.case_file import load_case, save_case
 from yapa.motion import Motion
@@ -49,7 +51,8 @@ def measured_motions(case: Case) -> dict[str, Motion]:
     """Every track of a case as a motion, by the track's name."""
     if not case.tracks:
         return {}
-    return {seen.data.name: seen.motion for seen in look(Problem(case, look_only=True))}
+    takes = [case_of(case, take) for take in case.takes] or [case]
+    return {seen.data.name: seen.motion for one in takes for seen in look(Problem(one, look_only=True))}
 
 
 def check(case: Case, run: bool = True) -> list[Finding]:
@@ -139,7 +142,7 @@ def with_result(case: Case, result: FitResult) -> Case:
     from yapa.case.paths import with_numbers
     from yapa.trials import add_trial, fit_trial
 
-    fitted = with_numbers(case, result.values)
+    fitted = with_takes(with_numbers(case, result.values), result)
     return add_trial(fitted, fit_trial(fitted, result))
 
 

@@ -13,6 +13,7 @@ from yapa.engine import ENGINE_VERSION, simulate
 from yapa.fitting.goals import met
 from yapa.fitting.problem import Problem
 from yapa.fitting.result import FitResult
+from yapa.fitting.takes import shown
 from yapa.motion import Array, Motion
 from yapa.outcomes import TrackData, measure
 
@@ -53,6 +54,7 @@ def thumbnail(motion: Motion, body: str) -> tuple[tuple[float, float], ...]:
 
 def score(case: Case, values: dict[str, float] | None = None) -> tuple[float | None, int, int]:
     """Misfit of the tracks, targets met, targets, at these values."""
+    case = shown(case)
     problem = Problem(case, look_only=True)
     full = {**present_values(case), **(values or {})}
     columns = problem.residual_columns(full)

@@ -22,11 +22,12 @@ from yapa.case.scene import (
     Surface,
 )
 from yapa.case.store import case_text, parse_case, read_case, schema_text, write_case
+from yapa.case.takes import Take, case_of
 from yapa.case.unknowns import Estimate, Trial, Unknown
 
 __all__ = [
     "PRESETS", "Air", "Body", "Box", "Capsule", "Case", "Cylinder", "Direction", "Estimate", "Fields", "Hull", "Key",
-    "NaturalRoll", "Pair", "Pairing", "Plane", "Precise", "Repair", "Rest", "Samples", "Sphere", "Stepped", "Surface", "Target",
-    "Track", "Trial", "Unknown", "case_text", "get_number", "label_of", "numbers", "parse_case", "quantity_of", "read_case",
-    "schema_text", "with_numbers", "write_case",
+    "NaturalRoll", "Pair", "Pairing", "Plane", "Precise", "Repair", "Rest", "Samples", "Sphere", "Stepped", "Surface", "Take",
+    "Target", "Track", "Trial", "Unknown", "case_of", "case_text", "get_number", "label_of", "numbers", "parse_case",
+    "quantity_of", "read_case", "schema_text", "with_numbers", "write_case",
 ]

@@ -10,6 +10,7 @@ from yapa.case.base import Model, Name
 from yapa.case.evidence import Target, Track
 from yapa.case.profiles import Precise, Profile
 from yapa.case.scene import Body, Fields, NaturalRoll, Pair, Pairing, Surface
+from yapa.case.takes import Take
 from yapa.case.unknowns import Trial, Unknown
 
 FORMAT_VERSION = 1
@@ -34,6 +35,7 @@ class Case(Model):
     seed: int = 0
     tracks: tuple[Track, ...] = ()
     targets: tuple[Target, ...] = ()
+    takes: tuple[Take, ...] = ()
     unknowns: tuple[Unknown, ...] = ()
     trials: tuple[Trial, ...] = ()
     dismissed: tuple[str, ...] = ()
@@ -82,6 +84,17 @@ class Case(Model):
                 wrong.append(f"unknowns.{i}.path: this case has no number {path!r}")
             if path in paths[:i]:
                 wrong.append(f"unknowns.{i}.path: {path!r} stands twice")
+        taken: set[str] = set()
+        for i, take in enumerate(self.takes):
+            for name in take.tracks:
+                known(f"takes.{i}.tracks", name, set(names), "track")
+                if name in taken:
+                    wrong.append(f"takes.{i}.tracks: the track {name!r} is in two takes")
+                taken.add(name)
+            wrong += [f"takes.{i}.values: this case has no number {p!r}" for p in take.values if not has_number(self, p)]
+            wrong += [f"takes.{i}.own: {p!r} is no unknown of this case" for p in take.own if p not in paths]
+        if self.takes and set(names) - taken:
+            wrong.append(f"takes: the track {min(set(names) - taken)!r} is in no take")
         if wrong:
             raise ValueError("\n".join(wrong))
         return self

@@ -197,7 +197,7 @@ def with_numbers(case: Case, values: dict[str, float]) -> Case:
         If a path does not exist or a value is out of its bounds.
     """
     have = numbers(case)
-    tree = case.model_dump(mode="json", exclude={"tracks", "trials"})
+    tree = case.model_dump(mode="json", exclude={"tracks", "trials", "takes"})
     tracks = case.tracks
     for path, value in values.items():
         if path not in have:

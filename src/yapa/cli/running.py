@@ -111,7 +111,8 @@ def fit(case: Path, targets: tuple[str, ...], json_path: Path | None, save_path:
         write_json(json_path, result.as_dict())
     if save_path:
         save_case(api.with_result(loaded, result), save_path, source=case)
-    result_table(result.estimates, result)
+    own = {f"{take}: {path}": e for take, told in result.own.items() for path, e in told.items()}
+    result_table({**result.estimates, **own}, result)
     sys.exit(exit_code(result))
 
 

@@ -27,6 +27,7 @@ from yapa.fitting.patterns import try_patterns
 from yapa.fitting.problem import Cancel, Cancelled, Problem, from_unit
 from yapa.fitting.refine import Point, evaluate, refine, with_best_offsets
 from yapa.fitting.result import FitResult, Progress, TargetReport
+from yapa.fitting.takes import fit_takes
 from yapa.fitting.uncertainty import estimates, spread
 
 BAD = 1.8
@@ -228,7 +229,7 @@ def target_reports(problem: Problem, values: dict[str, float]) -> list[TargetRep
 
 
 def fit(case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None) -> FitResult:
-    """Find the unknowns of a case from its evidence.
+    """Find the unknowns of a case from its evidence, over all its takes where it has some.
 
     Raises
     ------
@@ -240,4 +241,6 @@ def fit(case: Case, progress: Callable[[Progress], None] | None = None, cancel: 
     >>> result = fit(case)
     >>> result.estimates["pairs.rind+pad.restitution"].value
     """
+    if case.takes:
+        return fit_takes(case, lambda one: Fit(one, None, cancel).run(), progress, cancel)
     return Fit(case, progress, cancel).run()

@@ -47,6 +47,7 @@ class FitResult:
     outliers : samples judged outliers, left out of the misfit
     targets : each target beside its outcome
     findings : sentences worth telling
+    own : take → path → estimate, of unknowns that every take has for itself
     """
 
     estimates: dict[str, Estimate]
@@ -57,6 +58,7 @@ class FitResult:
     outliers: int = 0
     targets: list[TargetReport] = field(default_factory=list)
     findings: list[str] = field(default_factory=list)
+    own: dict[str, dict[str, Estimate]] = field(default_factory=dict)
 
     @property
     def values(self) -> dict[str, float]:
@@ -84,6 +86,8 @@ class FitResult:
                 for t in self.targets
             ],
             "findings": self.findings,
+            **({"takes": {name: {path: e.model_dump() for path, e in told.items()} for name, told in self.own.items()}}
+               if self.own else {}),
         }
 
 

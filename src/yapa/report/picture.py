@@ -13,6 +13,7 @@ from yapa.fitting.goals import judge, outside
 from yapa.fitting.guess.seen import look
 from yapa.fitting.problem import Cancel, Problem
 from yapa.fitting.result import TargetReport
+from yapa.fitting.takes import shown
 from yapa.motion import Array, Motion
 from yapa.outcomes import measure
 from yapa.outcomes.catalogue import CATALOGUE, read_target
@@ -87,7 +88,7 @@ class Looker:
     """Prepares what does not change with the values (the measured side) once; then looks many times."""
 
     def __init__(self, case: Case) -> None:
-        self.case = case
+        case = self.case = shown(case)
         self.cancel = Cancel()
         self.problem = Problem(case, self.cancel, look_only=True)
         self.seen = look(self.problem) if case.tracks else []

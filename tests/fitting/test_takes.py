@@ -1,0 +1,105 @@
+"""Several recordings of one set-up: shared numbers once, launches of their own."""
+
+import json
+
+import numpy as np
+import pytest
+
+from tests.scenes import ball, floor, scene
+from yapa import api
+from yapa.case import Samples, Take, Track, Unknown, case_of, case_text, parse_case, with_numbers
+from yapa.engine import simulate
+from yapa.errors import InputError
+
+E, DRAG = "surfaces.both.restitution", "bodies.orange.drag_coefficient"
+VX, VZ = "bodies.orange.velocity.x", "bodies.orange.velocity.z"
+LAUNCHES = {"first": (1.2, 0.4), "second": (2.0, -0.5), "third": (0.7, 1.5)}
+
+
+def set_up():
+    orange = ball(position=(0, 0, 1.05), velocity=(1.0, 0, 0), drag_coefficient=0.5, mass=0.05)
+    return scene({"orange": orange, "plate": floor()}, duration=1.2, restitution=0.68, friction=0.3)
+
+
+def recorded(name, launch, e=0.68, seed=1):
+    rng = np.random.default_rng(seed)
+    motion = simulate(with_numbers(set_up(), {VX: launch[0], VZ: launch[1], E: e}))
+    t = np.arange(0, 1.2, 1 / 120)
+    x = motion.path("orange").place(t) + rng.normal(size=(len(t), 3)) * 1e-3
+    samples = Samples(t=tuple(t.tolist()), x=tuple(x[:, 0].tolist()), z=tuple(x[:, 2].tolist()))
+    return Track(name=name, body="orange", sigma=1e-3, samples=samples)
+
+
+def with_three(**changes):
+    tracks = tuple(recorded(name, launch, seed=k) for k, (name, launch) in enumerate(LAUNCHES.items()))
+    takes = tuple(Take(name=name, tracks=(name,), own=(VX, VZ)) for name in LAUNCHES)
+    unknowns = (Unknown(path=E, low=0.2, high=0.95), Unknown(path=DRAG, low=0.0, high=1.5), Unknown(path=VX, low=-4.0, high=4.0),
+                Unknown(path=VZ, low=-4.0, high=4.0))
+    start = with_numbers(set_up(), {E: 0.5, DRAG: 0.2})
+    return start.model_copy(update={"tracks": tracks, "takes": takes, "unknowns": unknowns, **changes})
+
+
+@pytest.fixture(scope="module")
+def fitted():
+    case = with_three()
+    return case, api.fit(case)
+
+
+def test_shared_numbers_are_found_once_and_launches_once_a_take(fitted):
+    _, result = fitted
+    assert result.stopped == "converged"
+    assert set(result.estimates) == {E, DRAG}
+    assert result.values[E] == pytest.approx(0.68, abs=3 * result.estimates[E].std)
+    assert result.values[DRAG] == pytest.approx(0.5, abs=4 * result.estimates[DRAG].std)
+    for name, launch in LAUNCHES.items():
+        assert result.own[name][VX].value == pytest.approx(launch[0], abs=4e-3)
+        assert result.own[name][VZ].value == pytest.approx(launch[1], abs=4e-3)
+    assert 0.85 < result.misfit < 1.15
+
+
+def test_three_takes_say_more_than_one(fitted):
+    case, result = fitted
+    alone = api.fit(case_of(case, case.takes[0]))
+    assert result.estimates[DRAG].std < 0.8 * alone.estimates[DRAG].std
+
+
+def test_the_result_is_written_into_the_case_and_its_takes(fitted):
+    case, result = fitted
+    after = api.with_result(case, result)
+    assert after.takes[1].values[VX] == pytest.approx(2.0, abs=4e-3)
+    assert after.trials[-1].estimates[E].value == result.values[E]
+    assert parse_case(case_text(after), "case") == after
+    told = result.as_dict()
+    assert set(told["takes"]) == set(LAUNCHES)
+    assert json.dumps(told)
+
+
+def test_a_take_that_disagrees_is_told():
+    case = with_three()
+    odd = recorded("third", LAUNCHES["third"], e=0.60, seed=9)
+    result = api.fit(case.model_copy(update={"tracks": (*case.tracks[:2], odd)}))
+    assert any("take third alone says" in finding for finding in result.findings)
+
+
+def test_every_take_is_measured_and_the_picture_shows_the_first(fitted):
+    from yapa.report.picture import Looker
+
+    case, result = fitted
+    assert set(api.measured_motions(case)) == set(LAUNCHES)
+    after = api.with_result(case, result)
+    assert Looker(after).look().misfit < 1.3
+
+
+@pytest.mark.parametrize(("takes", "said"), [
+    ((Take(name="a", tracks=("nowhere",)),), "there is no track named"),
+    ((Take(name="a", tracks=("first",)), Take(name="b", tracks=("first", "second", "third"))), "in two takes"),
+    ((Take(name="a", tracks=("first", "second")),), "is in no take"),
+    ((Take(name="a", tracks=("first", "second", "third"), own=("gravity",)),), "is no unknown"),
+    ((Take(name="a", tracks=("first", "second", "third"), values={"bodies.plum.mass": 1.0}),), "has no number"),
+])
+def test_takes_that_do_not_fit_the_case_are_refused(takes, said):
+    tree = json.loads(case_text(with_three()))
+    tree["takes"] = [json.loads(take.model_dump_json()) for take in takes]
+    with pytest.raises(InputError) as caught:
+        parse_case(json.dumps(tree), "case")
+    assert said in str(caught.value)
