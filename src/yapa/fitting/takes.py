@@ -68,8 +68,11 @@ def fit_takes(
     x = start
     if stopped == "converged":
         try:
-            found = least_squares(lambda p: _residuals(parts, p), np.clip(start, 1e-9, 1 - 1e-9), bounds=(0.0, 1.0), x_scale="jac",
-                                  diff_step=1e-6, xtol=1e-12, ftol=1e-12, gtol=1e-12, max_nfev=60)
+            def stacked(p: Array) -> Array:
+                return _residuals(parts, p)
+
+            found = least_squares(stacked, np.clip(start, 1e-9, 1 - 1e-9), bounds=(0.0, 1.0), x_scale="jac",
+                                  diff_step=np.full(len(start), 1e-6), xtol=1e-12, ftol=1e-12, gtol=1e-12, max_nfev=60)
             x = found.x
             stopped = "converged" if found.status > 0 else "not converged"
         except Cancelled:
