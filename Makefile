@@ -25,8 +25,10 @@ test: setup
 	bash tools/with_display.sh $(BIN)/python -m pytest
 
 bench: setup
-	$(BIN)/python benchmarks/drop.py
+	$(BIN)/python -m benchmarks.drop
 	$(BIN)/python -m benchmarks.engine
+	$(BIN)/python -m benchmarks.outcomes
+	$(BIN)/python -m benchmarks.fit
 
 clean:
 	rm -rf $(VENV) demo-output

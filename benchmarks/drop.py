@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import statistics
 import time
-from pathlib import Path
 
 import numpy as np
 from scipy.integrate import solve_ivp
 
+from benchmarks.pages import put
 from yapa.case import Body, Case, Plane, Sphere, Surface
 from yapa.engine import simulate
 from yapa.engine.program import Program
@@ -80,18 +80,16 @@ def main() -> None:
         theirs = timed(lambda: by_solve_ivp(1e-9, 1e-9), 3)
         rows.append((ours, facade, theirs))
     ours, facade, theirs = (statistics.median(column) for column in zip(*rows, strict=True))
-    lines = [
-        f"| position error against DOP853 at 1e-10 | {error:.1e} m |",
-        f"| contact time error | {contact_error:.1e} s over {len(hits)} contacts |",
-        f"| compiled call: values in, 480 samples and contacts out | {ours * 1e6:.0f} µs |",
-        f"| `solve_ivp` DOP853, events, rtol 1e-9 | {theirs * 1e6:.0f} µs |",
-        f"| ratio | {theirs / ours:.0f}× |",
-        f"| façade's own overhead (names, contact objects, paths) | {(facade - ours) * 1e6:.0f} µs a call |",
+    told = [
+        ("position error against DOP853 at 1e-10", f"{error:.1e} m"),
+        ("contact time error", f"{contact_error:.1e} s over {len(hits)} contacts"),
+        ("compiled call: values in, 480 samples and contacts out", f"{ours * 1e6:.0f} µs"),
+        ("`solve_ivp` DOP853, events, rtol 1e-9", f"{theirs * 1e6:.0f} µs"),
+        ("ratio", f"{theirs / ours:.0f}×"),
+        ("façade's own overhead (names, contact objects, paths)", f"{(facade - ours) * 1e6:.0f} µs a call"),
     ]
-    print("\n".join(lines))
-    text = ("# Benchmarks\n\nMeasured by `make bench`, all in one run, interleaved; the ratios are what counts.\n\n"
-            "## One drop (2 s, drag, spin, exact contacts)\n\n| | |\n| --- | --- |\n" + "\n".join(lines) + "\n")
-    (Path(__file__).parent.parent / "docs" / "benchmarks.md").write_text(text)
+    print("\n".join(f"{name}: {value}" for name, value in told))
+    put("One drop (2 s, drag, spin, exact contacts)", told)
 
 
 if __name__ == "__main__":

@@ -62,3 +62,38 @@ def test_what_another_unknown_undoes_exactly_is_refused_with_the_reason(paths, s
     with pytest.raises(InputError) as caught:
         api.fit(free(recorded(0.0, 1.0), *paths))
     assert said in str(caught.value)
+
+
+def test_the_noise_of_a_track_is_found_though_the_case_says_another():
+    case = free(recorded(0.0, 1.0), E)
+    wrong = case.tracks[0].model_copy(update={"sigma": 4e-3})
+    noise = Unknown(path="tracks.camera.sigma", low=1e-5, high=0.1, scale="log")
+    result = api.fit(case.model_copy(update={"tracks": (wrong,), "unknowns": (*case.unknowns, noise)}))
+    found = result.estimates["tracks.camera.sigma"]
+    assert found.value == pytest.approx(1e-3, rel=0.12)
+    assert abs(found.value - 1e-3) < 3.5 * found.std
+    assert result.misfit == pytest.approx(1.0, abs=0.02)
+    assert any("scatters" in f for f in result.findings)
+    assert result.estimates[E].std == pytest.approx(api.fit(case).estimates[E].std, rel=0.2)
+    kept = api.with_result(case.model_copy(update={"tracks": (wrong,), "unknowns": (*case.unknowns, noise)}), result)
+    assert kept.tracks[0].sigma == pytest.approx(found.value)
+
+
+def test_a_picture_that_stands_too_high_is_found_with_the_restitution():
+    case = recorded(0.0, 1.0)
+    up = case.tracks[0].model_copy(update={"samples": case.tracks[0].samples.model_copy(
+        update={"z": tuple(z + 0.02 for z in case.tracks[0].samples.z)})})
+    moved = free(case.model_copy(update={"tracks": (up,)}), E)
+    shift = Unknown(path="tracks.camera.shift.z", low=-0.1, high=0.1)
+    result = api.fit(moved.model_copy(update={"unknowns": (*moved.unknowns, shift)}))
+    assert result.values["tracks.camera.shift.z"] == pytest.approx(-0.02, abs=5e-4)
+    assert result.values[E] == pytest.approx(0.7, abs=2e-3)
+    assert result.misfit < 1.2
+
+
+def test_a_shift_beside_a_free_start_is_refused_only_where_nothing_tells_them_apart():
+    case = free(recorded(0.0, 1.0), E, "tracks.camera.shift.x", "bodies.orange.position.x")
+    with pytest.raises(InputError, match="everything else in the scene is the same there"):
+        api.fit(case)
+    upright = free(recorded(0.0, 1.0), E, "tracks.camera.shift.z", "bodies.orange.position.z")
+    assert api.fit(upright).values["tracks.camera.shift.z"] == pytest.approx(0.0, abs=1e-3)

@@ -40,8 +40,8 @@ class Track(Model):
     """A measured motion of one body. ``angle`` is about +y, unwrapped, in rad.
 
     Either ``samples`` stand in the case, or ``file`` names a table beside it; ``reading`` says how it is read where it is
-    not plain columns t, x, y, z, angle. ``offset`` [s] is added to its times, and its places are multiplied by ``scale``;
-    both may be unknown.
+    not plain columns t, x, y, z, angle. ``offset`` [s] is added to its times, its places are multiplied by ``scale``
+    and moved by ``shift`` [m]; these and its ``sigma`` may be unknown.
     """
 
     name: Name
@@ -53,6 +53,7 @@ class Track(Model):
     reading: Import | None = None
     offset: Real = 0.0
     scale: Positive = 1.0
+    shift: Vec3 = (0.0, 0.0, 0.0)
 
     @model_validator(mode="after")
     def _has_data(self) -> Track:

@@ -12,12 +12,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from yapa.case.evidence import Track
 from yapa.case.model import Case
 from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, NaturalRoll, Pair, Rule, Sphere, Surface
 from yapa.errors import bad_input
 
 AXES = ("x", "y", "z")
 SURFACE_QUANTITIES = ("restitution", "friction", "dynamic_friction", "rolling_resistance", "spinning_resistance")
+NOISES = ("sigma", "sigma_angle")
 BODY_SCALARS = ("mass", "linear_damping", "angular_damping", "drag_coefficient", "gravity_multiplier")
 
 
@@ -62,6 +64,9 @@ QUANTITIES: dict[str, Quantity] = {
     "length": Quantity("length", "m", 0.001, 10.0, "log", 1e-6, "length of the straight part"),
     "size": Quantity("size", "m", 0.001, 10.0, "log", 1e-6, "edge length of the box"),
     "offset": Quantity("time offset", "s", -0.5, 0.5, "linear", None, "added to the times of a track"),
+    "shift": Quantity("shift of a track", "m", -0.1, 0.1, "linear", None, "added to the places of a track"),
+    "sigma": Quantity("noise of a track", "m", 1e-5, 0.1, "log", 1e-9, "how far its places scatter"),
+    "sigma_angle": Quantity("noise of an angle", "rad", 1e-4, 1.0, "log", 1e-9, "how far its angles scatter"),
     "scale": Quantity("scale of a track", "", 0.8, 1.25, "log", 1e-6, "multiplies the places of a track"),
     "gravity": Quantity("gravity", "m/s²", 0.0, 30.0, "linear", None, "pull along -z"),
     "air density": Quantity("air density", "kg/m³", 0.0, 2.0, "linear", 0.0, "scales drag"),
@@ -162,7 +167,10 @@ def numbers(case: Case) -> dict[str, float]:
     for name, body in case.bodies.items():
         out.update(_body_numbers(name, body))
     for track in case.tracks:
-        out[f"tracks.{track.name}.offset"], out[f"tracks.{track.name}.scale"] = track.offset, track.scale
+        base = f"tracks.{track.name}"
+        out[f"{base}.offset"], out[f"{base}.scale"] = track.offset, track.scale
+        out.update({f"{base}.shift.{axis}": v for axis, v in zip(AXES, track.shift, strict=True)})
+        out.update({f"{base}.{key}": v for key in NOISES if (v := getattr(track, key)) is not None})
     return out
 
 
@@ -197,14 +205,13 @@ def with_numbers(case: Case, values: dict[str, float]) -> Case:
         If a path does not exist or a value is out of its bounds.
     """
     have = numbers(case)
-    tree = case.model_dump(mode="json", exclude={"tracks", "trials", "takes"})
+    tree = case.model_dump(mode="json", exclude={"tracks", "trials", "takes", "unknowns"})
     tracks = case.tracks
     for path, value in values.items():
         if path not in have:
             get_number(case, path)
         if path.startswith("tracks."):
-            _, name, what = path.split(".")
-            tracks = tuple(t.model_copy(update={what: float(value)}) if t.name == name else t for t in tracks)
+            tracks = tuple(_track_with(t, path.split(".")[2:], float(value)) if t.name == path.split(".")[1] else t for t in tracks)
         else:
             _write(tree, path, float(value))
     from yapa.case.store import validate_tree
@@ -213,6 +220,12 @@ def with_numbers(case: Case, values: dict[str, float]) -> Case:
     return case.model_copy(
         update={**{key: getattr(fresh, key) for key in ("fields", "surfaces", "pairs", "bodies")}, "tracks": tracks}
     )
+
+
+def _track_with(track: Track, what: list[str], value: float) -> Track:
+    if what[0] != "shift":
+        return track.model_copy(update={what[0]: value})
+    return track.model_copy(update={"shift": tuple(value if axis == what[1] else v for axis, v in zip(AXES, track.shift, strict=True))})
 
 
 def _write(tree: dict, path: str, value: float) -> None:

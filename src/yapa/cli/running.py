@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from yapa.cli.tables import contact_table, motion_dict, outcome_tables, result_table, write_json
+from yapa.cli.tables import book_tables, contact_table, motion_dict, outcome_tables, result_table, write_json
 from yapa.cli.waiting import exit_code, watched
 from yapa.cli.words import at_trial, box_edges, fixed_value, floor_height, load_named, radius_from, sigmas, with_profile
 
@@ -48,9 +48,10 @@ def simulate(case: Path, profile: str | None, csv_path: Path | None, contacts: P
 @click.option("--sigma", metavar="S[,S_ANGLE]", help="noise of the track; estimated if left out")
 @click.option("--trial", help="instead of the case's values: those of this trial")
 @click.option("--all", "every", is_flag=True, help="every outcome, not only a first look")
+@click.option("--book", is_flag=True, help="energy and momentum of every contact, and between contacts")
 @click.option("--json", "json_path", type=click.Path(path_type=Path))
 def measure(source: Path, sphere: float | None, box: str | None, floor: float | None, slope: float | None,
-            sigma: str | None, trial: str | None, every: bool, json_path: Path | None) -> None:
+            sigma: str | None, trial: str | None, every: bool, book: bool, json_path: Path | None) -> None:
     """Measure the outcomes of a case's simulation and tracks, of one of its trials, or of a track in any table file.
 
     Where a closed form exists for what a simulation does, its number stands beside the outcome.
@@ -82,6 +83,8 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
         outcomes = api.measure_motion(motion, every)
         outcome_tables(outcomes, theory.get(title))
         contact_table(motion)
+        if book:
+            book_tables(motion, list(outcomes))
         for body in outcomes:
             click.echo(f"{body}: {api.ending(motion, body)}")
         for note in motion.notes:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import math
+from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -21,9 +23,12 @@ def write_json(path: Path, data: Any) -> None:
 
 def motion_dict(motion: Any, outcomes: dict) -> dict[str, Any]:
     from yapa import api
+    from yapa.outcomes.book import contact_book, flight_book
 
+    book = {body: {"contacts": [asdict(e) for e in contact_book(motion, body)], "flights": [asdict(e) for e in flight_book(motion, body)]}
+            for body in outcomes}
     return {
-        "status": motion.status, "contacts": api.contact_rows(motion), "notes": list(motion.notes),
+        "book": finite(book), "status": motion.status, "contacts": api.contact_rows(motion), "notes": list(motion.notes),
         "outcomes": {body: {k: api.reading_dict(r) for k, r in rows.items()} for body, rows in outcomes.items()},
     }
 
@@ -66,6 +71,32 @@ def contact_table(motion: Any) -> None:
              f"{c.rebound:.4g}"] for c in list(motion.contacts)[:20]]
     print_table([("contact at s", True), ("", False), ("body", False), ("on", False), ("approach m/s", True),
             ("rebound m/s", True)], rows)
+
+
+def book_tables(motion: Any, bodies: list[str]) -> None:
+    """Energy and momentum of contacts and between them."""
+    from yapa.outcomes.book import contact_book, flight_book
+
+    for body in bodies:
+        contacts, flights = contact_book(motion, body)[:20], flight_book(motion, body)[:21]
+        each = " of one kilogram" if any(e.assumed for e in (*contacts, *flights)) else ""
+        print_table([(f"{body}: contact at s", True), ("on", False), ("e", True), (f"energy before J{each}", True), ("change J", True),
+                     ("momentum along N s", True), ("across N s", True)],
+                    [[f"{e.time:.5f}", e.partner, f"{e.restitution:.4g}", f"{e.energy_before:.4g}", f"{e.energy_change:+.4g}",
+                      f"{e.momentum_normal:+.4g}", f"{e.momentum_across:.4g}"] for e in contacts])
+        print_table([(f"{body}: between s", True), ("and", True), (f"energy of motion J{each}", True),
+                     ("change beyond gravity J", True), ("momentum beyond gravity N s", True)],
+                    [[f"{e.start:.5f}", f"{e.end:.5f}", f"{e.energy_before:.4g}", f"{e.energy_change:+.3g}",
+                      f"{e.momentum_change:.3g}"] for e in flights])
+
+
+def finite(data: Any) -> Any:
+    """Plain data with null in place of what is no number."""
+    if isinstance(data, dict):
+        return {k: finite(v) for k, v in data.items()}
+    if isinstance(data, list):
+        return [finite(v) for v in data]
+    return None if isinstance(data, float) and not math.isfinite(data) else data
 
 
 def result_table(told: dict[str, Estimate], result: FitResult) -> None:

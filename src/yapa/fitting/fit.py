@@ -23,6 +23,8 @@ from yapa.case.unknowns import Estimate
 from yapa.fitting.goals import judge
 from yapa.fitting.guess import first_guess
 from yapa.fitting.nearest import nearest_solution
+from yapa.fitting.noise import FINDING as NOISE_FOUND
+from yapa.fitting.noise import read_noises, take_noises, track_of
 from yapa.fitting.patterns import try_patterns
 from yapa.fitting.problem import Cancel, Cancelled, Problem, from_unit
 from yapa.fitting.refine import Point, evaluate, refine, with_best_offsets
@@ -102,7 +104,18 @@ class Fit:
         final, settled = refine(problem, self.best.p, most=12)
         if final.cost <= self.best.cost * (1 + 1e-12):
             self.best = final
+        self._find_noises()
         return good or settled
+
+    def _find_noises(self) -> None:
+        """The unknown σ of tracks and the other unknowns in turn."""
+        assert self.best is not None
+        problem = self.problem
+        for _ in range(12 if problem.noises else 0):
+            self._enter("noise", 0.82)
+            if not take_noises(problem, read_noises(problem, self._unweighted(), self._keep)):
+                return
+            self.best, _ = refine(problem, self.best.p, most=12)
 
     def _look_elsewhere(self) -> bool:
         """Growing horizon from the guess, then several starts; the best wins."""
@@ -178,6 +191,7 @@ class Fit:
             self._enter("how sure", 0.85)
             told = estimates(problem, self.best, spread(problem, self.best))
             plain = self._unweighted()
+            told |= read_noises(problem, plain, self._keep)
             misfit = problem.misfit_of(plain, self._keep)
             targets = target_reports(problem, problem.values(self.best.p))
         except Cancelled:
@@ -211,6 +225,7 @@ class Fit:
         if misfit is not None and misfit > 1.5:
             out.append(f"the simulation misses the track by {misfit:.1f} σ: something in the model is not as it was, "
                        "or σ is too small")
+        out += [NOISE_FOUND.format(track_of(u)) for u in self.problem.noises]
         if outliers:
             out.append(f"{outliers} samples were judged outliers and left out")
         for t in targets:

@@ -14,11 +14,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+from scipy.spatial.transform import Rotation
 
 from yapa.case.asking import ASKING
 from yapa.case.evidence import Target
 from yapa.case.model import Case
-from yapa.case.paths import get_number
+from yapa.case.paths import AXES, NOISES, get_number, kind_of
+from yapa.case.scene import Plane
 from yapa.case.unknowns import Unknown
 from yapa.engine.kernels.layout import CANCELLED
 from yapa.engine.program import RawRun
@@ -98,11 +100,13 @@ class Problem:
 
     def __post_init__(self) -> None:
         self.program = program_for(self.case)
-        self.unknowns = [u for u in self.case.unknowns if not u.locked]
+        free = [u for u in self.case.unknowns if not u.locked]
+        self.unknowns = [u for u in free if kind_of(u.path) not in NOISES]
+        self.noises = [u for u in free if kind_of(u.path) in NOISES]
         if not self.unknowns and not self.look_only:
             raise bad_input("unknowns", "no free number", "at least one unknown that is not locked")
         self.tracks = [track_data(t) for t in self.case.tracks]
-        self._shifts = any(t.offset != 0.0 or t.scale != 1.0 for t in self.case.tracks) or any(
+        self._shifts = any(t.offset != 0.0 or t.scale != 1.0 or any(t.shift) for t in self.case.tracks) or any(
             u.path.startswith("tracks.") for u in self.unknowns)
         refuse_nulls(self.case, self.unknowns)
         if not self.tracks and not self.case.targets and not self.look_only:
@@ -219,20 +223,22 @@ class Problem:
         return r
 
     def laid(self, values: Mapping[str, float]) -> tuple[Array, list[Evidence]]:
-        """Sample times and evidence on them, tracks moved and scaled by their offsets and scales.
+        """Sample times and evidence on them, tracks moved and scaled by their offsets, scales and shifts.
 
         Frames from before the start of the simulation see its start.
         """
         if not self._shifts:
             return self.times, self.evidence
-        shifted, scales = [], []
+        shifted, places = [], []
         for track in self.case.tracks:
             offset = values.get(f"tracks.{track.name}.offset", track.offset)
-            scales.append(values.get(f"tracks.{track.name}.scale", track.scale))
+            scale = values.get(f"tracks.{track.name}.scale", track.scale)
+            places.append((scale, np.array([values.get(f"tracks.{track.name}.shift.{axis}", track.shift[k])
+                                            for k, axis in enumerate(AXES)])))
             shifted.append(np.maximum(np.array(track.samples.t if track.samples else ()) + offset, 0.0))
         times = np.unique(np.concatenate(shifted))
-        laid = [replace(e, rows=np.searchsorted(times, t), data=e.data if s == 1.0 else replace(e.data, x=e.data.x * s))
-                for e, t, s in zip(self.evidence, shifted, scales, strict=True)]
+        laid = [replace(e, rows=np.searchsorted(times, t), data=replace(e.data, x=e.data.x * scale + shift))
+                for e, t, (scale, shift) in zip(self.evidence, shifted, places, strict=True)]
         return times, laid
 
     def _track_residuals(self, raw: RawRun, p: Array, count: int, evidence: list[Evidence]) -> Array:
@@ -292,6 +298,13 @@ class Problem:
 
     # -- what a vector means -------------------------------------------------------------------
 
+    def set_noise(self, name: str, places: float | None = None, angle: float | None = None) -> None:
+        """Weigh a track by another σ."""
+        def heard(data: TrackData) -> TrackData:
+            return replace(data, sigma=places or data.sigma, sigma_angle=angle or data.sigma_angle)
+
+        self.evidence = [replace(e, data=heard(e.data)) if e.data.name == name else e for e in self.evidence]
+
     def misfit_of(self, r: Array, keep: Array | None = None) -> float | None:
         """Root mean square of the track residuals over samples that are not gaps (nor outliers)."""
         if not self.tracks:
@@ -328,6 +341,26 @@ def refuse_nulls(case: Case, unknowns: list[Unknown]) -> None:
         if f"tracks.{track.name}.scale" in free and "gravity" in free:
             raise bad_input(f"tracks.{track.name}.scale", "an unknown beside free gravity",
                             "one of them fixed: a larger picture falls faster in the same way")
+        for k, axis in enumerate(AXES):
+            if f"tracks.{track.name}.shift.{axis}" in free and f"{base}position.{axis}" in free and _alike_along(case, k):
+                raise bad_input(f"tracks.{track.name}.shift.{axis}", "an unknown beside a free start of the same body",
+                                "one of them fixed: everything else in the scene is the same there")
+
+
+def _alike_along(case: Case, axis: int) -> bool:
+    """Whether a scene with one moving body is the same wherever that body starts along an axis: only planes along it."""
+    others = [b for b in case.bodies.values() if b.motion != "dynamic"]
+    if len(case.movers()) != 1 or len(others) + 1 != len(case.bodies):
+        return False
+    for body in others:
+        for shape in body.shapes:
+            if not isinstance(shape, Plane):
+                return False
+            turned = (Rotation.from_quat(q, scalar_first=True) for q in (body.orientation, shape.turned))
+            normal = (next(turned) * next(turned)).apply(shape.normal)
+            if abs(normal[axis]) > 1e-9:
+                return False
+    return True
 
 
 def _free_zero(column: Array) -> float:

@@ -29,6 +29,8 @@ def slide_to_roll(motion: Motion, body: str, asked: Asked) -> Reading:
     if not slides:
         return absent("it never slides on a support", 0.0, 0.0)
     first = slides[0]
+    if any(a <= first.end and first.start <= b for a, b in motion.unresolved):
+        return absent("not resolved: it still bounces, faster than the frames tell, where it seems to slide", 0.0, 0.0)
     grips = [p.start for p in phases if p.mode == "grips" and p.start >= first.start]
     if not grips:
         return absent("it slides to the end", first.end - first.start, 0.0)
