@@ -20,8 +20,9 @@ from scipy.stats import qmc
 
 from yapa.case.model import Case
 from yapa.case.unknowns import Estimate
+from yapa.fitting.descent import descend
 from yapa.fitting.goals import judge
-from yapa.fitting.guess import first_guess
+from yapa.fitting.guess import Readings, first_guess, read_tracks
 from yapa.fitting.nearest import nearest_solution
 from yapa.fitting.noise import FINDING as NOISE_FOUND
 from yapa.fitting.noise import read_noises, take_noises, track_of
@@ -90,22 +91,40 @@ class Fit:
             self._enter("nearest change", 0.1)
             self.best, good = nearest_solution(problem, self._seen)
             return good
-        start = problem.vector(first_guess(problem))
-        start = with_best_offsets(problem, start)
-        self._seen(evaluate(problem, start))  # a stop from here on keeps at least the first guess
-        self._enter("refining", 0.15)
-        self.best, good = refine(problem, start, report=self._seen)
+        read = read_tracks(problem)
+        problem.robust_weights = self._without_far(read)
+        good = False
+        for k, start in enumerate(read.starts):
+            point = evaluate(problem, with_best_offsets(problem, problem.vector(start.values)))
+            self._seen(point)  # a stop from here on keeps at least the first guess
+            self._enter("refining", 0.15 + 0.05 * k)
+            assert self.best is not None
+            found = descend(problem, point, report=self._seen, hopeless=None if k == 0 else self.best.cost + 2.0)
+            if k == 0 or found.point.cost < self.best.cost:
+                self.best, good = found.point, found.settled
         self._enter("sliding or gripping", 0.35)
-        self.best = try_patterns(problem, self.best, self._seen)
+        gripping = any(not any(start.slides) for start in read.starts)
+        self.best = try_patterns(problem, self.best, self._seen, read.compared, gripping)
         if self.best.clipped > BAD:
+            problem.robust_weights = None
+            self.best = evaluate(problem, self.best.p)
             good = self._look_elsewhere()
         self._enter("outliers", 0.75)
         self._handle_outliers()
-        final, settled = refine(problem, self.best.p, most=12)
-        if final.cost <= self.best.cost * (1 + 1e-12):
-            self.best = final
+        final = descend(problem, self.best, most=12, enough=1e-3)
+        self.best = final.point
         self._find_noises()
-        return good or settled
+        return good or final.settled
+
+    def _without_far(self, read: Readings) -> np.ndarray | None:
+        """Weights that leave out frames far off the flights read off the tracks, until the fit can judge them itself."""
+        problem = self.problem
+        far = []
+        for e in problem.evidence:
+            here = read.far[e.data.name]
+            far += [here] * len(e.columns) + ([np.zeros(len(here), bool)] if e.data.angle is not None else [])
+        mask = np.concatenate(far)
+        return None if not mask.any() or mask.mean() > 0.2 else np.where(mask, 0.0, 1.0)
 
     def _find_noises(self) -> None:
         """The unknown σ of tracks and the other unknowns in turn."""
@@ -115,7 +134,7 @@ class Fit:
             self._enter("noise", 0.82)
             if not take_noises(problem, read_noises(problem, self._unweighted(), self._keep)):
                 return
-            self.best, _ = refine(problem, self.best.p, most=12)
+            self.best = descend(problem, self.best.p, most=12).point
 
     def _look_elsewhere(self) -> bool:
         """Growing horizon from the guess, then several starts; the best wins."""
@@ -139,13 +158,14 @@ class Fit:
                 q[:count] = np.clip(guess[:count] + share * (u - 0.5) * 2, 0, 1)
                 point, ok = refine(problem, with_best_offsets(problem, q), most=10)
                 if point.cost < self.best.cost:
-                    good = ok
+                    pass
                 self._take(point)
                 if self.best.clipped <= BAD:
                     break
         self.best = try_patterns(problem, self.best, self._seen)
-        self.best, good = refine(problem, self.best.p, most=30)
-        return good
+        found = descend(problem, self.best, most=30)
+        self.best = found.point
+        return found.settled
 
     def _take(self, point: Point) -> None:
         if self.best is None or point.cost < self.best.cost:
@@ -164,13 +184,15 @@ class Fit:
             scale = max(1.0, 1.4826 * float(np.median(np.abs(raw[seen]))))
             far = seen & (np.abs(raw) > OUTLIER * scale)
             if not far.any() or far.sum() > 0.2 * seen.sum():
+                self._keep = None
+                self.best = evaluate(problem, self.best.p)
                 return
             # the square root of Tukey's weight, since residuals are squared
             weights = np.where(far, 0.0, 1.0 - (raw / (OUTLIER * scale)) ** 2)
             previous = self._keep
             self._keep = ~far
             problem.robust_weights = weights
-            self.best, _ = refine(problem, self.best.p, most=15)
+            self.best = descend(problem, self.best.p, most=15).point
             if previous is not None and np.array_equal(previous, self._keep):
                 return
 

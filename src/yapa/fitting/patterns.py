@@ -11,13 +11,14 @@ and grip with a false certainty.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 import numpy as np
 
 from yapa.case.unknowns import Unknown
+from yapa.fitting.descent import descend
 from yapa.fitting.problem import Problem, from_unit, to_unit
-from yapa.fitting.refine import Point, refine
+from yapa.fitting.refine import Point
 from yapa.motion import Array, Motion
 
 PLATEAU_PRICE = 4.5
@@ -68,14 +69,31 @@ def plateau_value(unknown: Unknown, critical: list[float]) -> float:
     return top + 0.6 * (unknown.high - top)
 
 
-def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] | None = None) -> Point:
-    """The best point over slip/grip patterns of each friction that is unknown."""
+def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] | None = None,
+                 compared: Collection[str] = (), gripping: bool = True) -> Point:
+    """The best point over slip/grip patterns of each friction that is unknown.
+
+    Parameters
+    ----------
+    compared : frictions whose likely patterns were all tried as starts; of these only the plateau is left to compare
+    gripping : whether among those that every contact grips is likely
+    """
     for j in friction_unknowns(problem):
         unknown = problem.unknowns[j]
+        known = unknown.path in compared and best.clipped < 1.3
+        if known and not gripping:
+            continue
         motion = problem.motion(problem.values(best.p), *_span(problem))
         critical = critical_frictions(problem, motion, unknown.path)
-        for value in _alternatives(unknown, from_unit(unknown, best.p[j]), critical):
-            found, _ = refine(problem, _with(best.p, j, to_unit(unknown, value)), most=15, report=report)
+        value = from_unit(unknown, best.p[j])
+        below = [c for c in critical if c < unknown.high]
+        if known:
+            others = [0.97 * below[-1]] if below and value > below[-1] else []
+        else:
+            others = _alternatives(unknown, value, critical)
+        for other in others:
+            found = descend(problem, _with(best.p, j, to_unit(unknown, other)), most=15, report=report,
+                            hopeless=best.cost + PLATEAU_PRICE).point
             if found.cost < best.cost:
                 best = found
         best = _prefer_plateau(problem, best, j, critical)
@@ -84,12 +102,16 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
 
 def _prefer_plateau(problem: Problem, best: Point, j: int, critical: list[float]) -> Point:
     unknown = problem.unknowns[j]
+    value = from_unit(unknown, best.p[j])
+    if critical and value > 1.05 * max(critical):
+        return best  # there already
     hold = np.zeros(problem.size, bool)
     hold[j] = True
-    start = _with(best.p, j, to_unit(unknown, plateau_value(unknown, critical)))
-    plateau, _ = refine(problem, start, most=12, fixed=hold)
     scale = max(1.0, 2 * best.cost / max(len(best.r) - problem.size, 1))
-    return plateau if plateau.cost < best.cost + PLATEAU_PRICE * scale else best
+    limit = best.cost + PLATEAU_PRICE * scale
+    start = _with(best.p, j, to_unit(unknown, plateau_value(unknown, critical)))
+    plateau = descend(problem, start, most=12, fixed=hold, hopeless=limit).point
+    return plateau if plateau.cost < limit else best
 
 
 def _span(problem: Problem) -> tuple[Array, float]:

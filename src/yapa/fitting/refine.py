@@ -34,11 +34,14 @@ class Point:
         return float(np.mean(np.minimum(self.r**2, 9.0)))
 
 
-def jacobian(problem: Problem, p: Array, r: Array, horizon: float | None = None, central: bool = False) -> Array:
-    """Derivative of the residuals by the vector."""
+def jacobian(problem: Problem, p: Array, r: Array, horizon: float | None = None, central: bool = False,
+             fixed: NDArray[np.bool_] | None = None) -> Array:
+    """Derivative of the residuals by the vector; columns of fixed entries are left zero."""
     count = len(problem.unknowns)
     J = np.zeros((len(r), problem.size))
     for j in range(count):
+        if fixed is not None and fixed[j]:
+            continue
         step = 1e-5 if central else STEP
         q = p.copy()
         if central and step <= p[j] <= 1 - step:

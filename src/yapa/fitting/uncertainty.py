@@ -19,9 +19,10 @@ import numpy as np
 
 from yapa.case.paths import label_of
 from yapa.case.unknowns import Estimate
+from yapa.fitting.descent import descend
 from yapa.fitting.patterns import friction_unknowns
 from yapa.fitting.problem import Problem, from_unit
-from yapa.fitting.refine import Point, jacobian, refine
+from yapa.fitting.refine import Point, jacobian
 from yapa.motion import Array
 
 UNDETERMINED = 0.1
@@ -141,22 +142,26 @@ def profile_bound(problem: Problem, best: Point, j: int, downwards: bool) -> flo
     limit = best.cost + ONE_SIDED * scale
     end = 0.0 if downwards else 1.0
 
+    near = best.p
+
     def allowed(u: float) -> bool:
-        q = best.p.copy()
+        nonlocal near
+        q = near.copy()
         q[j] = u
-        if problem.residuals(q) @ problem.residuals(q) / 2 <= limit:
-            return True
-        return refine(problem, q, most=6, fixed=hold)[0].cost <= limit
+        found = descend(problem, q, most=8, fixed=hold, reach=limit, hopeless=limit).point
+        if found.cost <= limit:
+            near = found.p
+        return found.cost <= limit
 
     if allowed(end):
         return None
     inside, outside = best.p[j], end
-    for _ in range(16):
+    for _ in range(12):
         middle = 0.5 * (inside + outside)
         if allowed(middle):
             inside = middle
         else:
             outside = middle
-        if abs(inside - outside) < 2e-4:
+        if abs(inside - outside) < 1e-3 + 0.02 * abs(inside - end):
             break
     return from_unit(problem.unknowns[j], inside)

@@ -67,23 +67,40 @@ def _fly(x0: Array, v0: Array, k: float, g: Array, tau: Array) -> tuple[Array, A
     return x, v
 
 
-def _outlier_free(x: Array, sigma: float) -> Array:
-    """Single frames far from the middle of their neighbours are put there.
+def clear_of_outliers(t: Array, x: Array, sigma: float) -> NDArray[np.bool_]:
+    """Which frames stand on the line of three neighbours on at least one side, within 16 σ and what a flight bends.
 
-    An outlier bends the track one way at itself and half as much the other way at both neighbours; a bounce bends it
-    one way only.
+    A bounce leaves every frame on the line of one side; an outlier stands off both. The worst of each neighbourhood goes first,
+    since it spoils the lines of its neighbours. ``t`` (N,), ``x`` (N, K).
     """
-    out = x.copy()
-    for _ in range(2):
-        bend = np.zeros_like(out)
-        bend[1:-1] = out[:-2] - 2 * out[1:-1] + out[2:]
-        here, left, right = bend[2:-2], bend[1:-3], bend[3:-1]
-        size = np.abs(here)
-        far = (size > 16 * sigma) & (left * here < 0) & (right * here < 0)
-        far &= (np.abs(left) > 0.3 * size) & (np.abs(right) > 0.3 * size)
-        middle = 0.5 * (out[1:-3] + out[3:-1])
-        out[2:-2] = np.where(far, middle, out[2:-2])
-    return out
+    keep = np.ones(len(t), bool)
+    for _ in range(12):
+        at = np.flatnonzero(keep)
+        if len(at) < 12:
+            break
+        off = _off_both_sides(t[at], x[at])
+        worst = np.array([off[max(0, k - 4) : k + 5].max() for k in range(len(off))])
+        bad = (off > 16 * sigma) & (off >= worst)
+        if not bad.any():
+            break
+        keep[at[bad]] = False
+    return keep
+
+
+def _off_both_sides(t: Array, x: Array) -> Array:
+    """Of every frame, how far it stands off the nearer of the lines through three frames before and after it [m]."""
+    sides = []
+    for order in (slice(None), slice(None, None, -1)):
+        s, y = t[order], x[order]
+        first, second, third = s[:-3], s[1:-2], s[2:-1]
+        mean = (first + second + third) / 3
+        a, b, c = (y[k : len(y) - 3 + k] for k in range(3))
+        spread = (first - mean) ** 2 + (second - mean) ** 2 + (third - mean) ** 2
+        rate = ((first - mean)[:, None] * a + (second - mean)[:, None] * b + (third - mean)[:, None] * c) / spread[:, None]
+        ahead = (a + b + c) / 3 + rate * (s[3:] - mean)[:, None]
+        gap = np.abs(y[3:] - ahead).max(axis=1) - 10.0 * np.abs(s[3:] - mean) * np.abs(s[3:] - first)
+        sides.append(np.concatenate([np.full(3, np.inf), gap])[order])
+    return np.minimum(*sides)
 
 
 def jump_times(track: TrackData, up: Array, support: float | None) -> list[float]:
@@ -93,12 +110,12 @@ def jump_times(track: TrackData, up: Array, support: float | None) -> list[float
     outlier, unless it is a sideways hit.
     """
     good = np.isfinite(track.x).all(axis=1)
-    t, x = track.t[good], _outlier_free(track.x[good], track.sigma)
-    if len(t) < 8:
-        return []
+    t, x = track.t[good], track.x[good]
     shown = np.flatnonzero(track.shown)
-    if not len(shown):
+    if len(t) < 8 or not len(shown):
         return []
+    clear = clear_of_outliers(t, x[:, shown], track.sigma)
+    t, x = t[clear], x[clear]
     out = []
     for jump in jumps(t, x[:, shown], track.sigma):
         by = np.zeros(3)

@@ -140,7 +140,7 @@ def _refine(
                 continue  # friction or rolling changed, nothing was hit
             contacts.append(hit)
             t = guess
-        if cuts and t - cuts[-1] < frame:
+        if (cuts and t - cuts[-1] < frame) or t >= track.t[-1]:
             contacts.pop()
             continue
         cuts.append(t)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from yapa.case.scene import Direction
-from yapa.fitting.guess.seen import Guess, Seen
+from yapa.fitting.guess.seen import Guess, Seen, gravity_of
 
 
 def guess_launch(guess: Guess, seen: Seen) -> None:
@@ -18,8 +18,9 @@ def guess_launch(guess: Guess, seen: Seen) -> None:
     path = seen.motion.path(seen.body)
     t, x = data.t[inside], data.x[inside]
     if seen.motion.contacts and seen.first_contact < data.t[-1] and len(path.t) > 2 and not seen.motion.phases:
-        v = path.velocity(np.array([data.t[0]]))[0]
-        x0 = path.place(np.array([data.t[0]]))[0] - v * data.t[0]
+        at, g = np.array([data.t[0]]), gravity_of(guess.problem)
+        v = path.velocity(at)[0] - g * at
+        x0 = path.place(at)[0] - v * at - 0.5 * g * at**2
     else:
         fit = np.polyfit(t, x, min(2, len(t) - 3))
         x0, v = fit[-1], fit[-2]

@@ -63,6 +63,17 @@ class Guess:
             elif parts[0] == "surfaces" and parts[1] in surfaces:
                 self.values[path] = self._own_share(path, parts[1], surfaces, quantity, value, program.base)
 
+    def pair_range(self, one: str, two: str, quantity: str) -> tuple[float, float] | None:
+        """The range of what two bodies have together, whichever unknown stands for it; None where it is known."""
+        case = self.problem.case
+        surfaces = {case.bodies[one].shapes[0].surface, case.bodies[two].shapes[0].surface}
+        for unknown in self.problem.unknowns:
+            parts = unknown.path.split(".")
+            if parts[-1] == quantity and ((parts[0] == "pairs" and set(parts[1].split("+")) == surfaces)
+                                          or (parts[0] == "surfaces" and parts[1] in surfaces)):
+                return unknown.low, unknown.high
+        return None
+
     def _own_share(
         self, path: str, own: str, surfaces: tuple[str, str], quantity: str, value: float, base: dict[str, float]
     ) -> float:
@@ -87,10 +98,10 @@ def gravity_of(problem: Problem) -> Array:
     return np.array([0.0, 0.0, -problem.case.fields.gravity])
 
 
-def look(problem: Problem) -> list[Seen]:
-    """Turn every track into a motion."""
+def look(problem: Problem, tracks: list[TrackData] | None = None) -> list[Seen]:
+    """Turn every track into a motion: the problem's own as recorded, or these in their place."""
     out = []
-    for data in problem.tracks:
+    for data in problem.tracks if tracks is None else tracks:
         support, name = support_of(problem, data)
         account = problem.program.accounts(problem.program.state, problem.program.props)[
             problem.program.names.index(data.body)
