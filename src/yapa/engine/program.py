@@ -103,14 +103,18 @@ class _Geometry:
 
 @dataclass(frozen=True)
 class _Plan:
-    """What a set of paths touches: bodies to fill again, bodies only launched otherwise, numbers of laws, fields, shapes."""
+    """What a set of paths touches: bodies to fill again, bodies only launched or braked otherwise, laws, fields, shapes."""
 
     bodies: list[int]
     launched: list[int]
+    braked: list[int]
     cells: list[tuple[int, int, Source]]
     fields: bool
     reshapes: bool
     moves_resting: bool
+
+
+_BRAKES = ("linear_damping", "angular_damping", "drag_coefficient", "gravity_multiplier")
 
 
 class Program:
@@ -144,6 +148,7 @@ class Program:
         self._accounts: tuple[BodyAccount, ...] | None = None
         self._plans: dict[tuple[str, ...], _Plan] = {}
         self._local = threading.local()
+        self._drag_areas = [drag_area(list(body.shapes)) if body.motion == "dynamic" else 0.0 for body in self.bodies]
         self._fill(self.base, range(n), self.state, self.props, self.cfg, self.geometry)
         shapes = len(self.geometry.GI)
         self.sweeping = len(self.movers) > 3 and shapes * (shapes - 1) // 2 > 60
@@ -430,6 +435,15 @@ class Program:
         S[i, 7:10] = velocity
         S[i, 10:13] = self._spin(i, body, base, num, velocity)
 
+    def _brake(self, i: int, num: Mapping[str, float], P: Array) -> None:
+        """Damping, drag and the pull of gravity of a body that forces move."""
+        if self.bodies[i].motion != "dynamic":
+            return
+        keys = self._keys[i]
+        P[i, L.LIN_DAMP], P[i, L.ANG_DAMP] = num[keys["linear_damping"]], num[keys["angular_damping"]]
+        P[i, L.GRAVITY] = num[keys["gravity_multiplier"]]
+        P[i, L.DRAG] = 0.5 * num["air.density"] * num[keys["drag_coefficient"]] * self._drag_areas[i]
+
     def _velocity(self, body: Body, base: str, keys: dict, num: Mapping[str, float]) -> list[float]:
         if isinstance(body.velocity, Direction):
             velocity = [num[f"{base}.speed"] * c for c in unit(body.velocity.direction)]
@@ -554,9 +568,11 @@ class Program:
         if plan is None:
             touched = {path: self.touches(path) for path in paths}
             launches = {path for path in paths if self._only_launches(path)}
-            bodies = sorted({i for path in paths if path not in launches for i in touched[path][0]})
+            brakes = {path for path in paths if path.split(".")[-1] in _BRAKES}
+            bodies = sorted({i for path in paths if path not in launches | brakes for i in touched[path][0]})
             plan = self._plans[paths] = _Plan(
-                bodies, sorted({touched[path][0][0] for path in launches} - set(bodies)), self.book.cells_of(paths),
+                bodies, sorted({touched[path][0][0] for path in launches} - set(bodies)),
+                sorted({touched[path][0][0] for path in brakes if touched[path][0]} - set(bodies)), self.book.cells_of(paths),
                 any(not (touched[path][0] or touched[path][1]) for path in paths),
                 any(touched[path][2] for path in paths) or any(len(self.bodies[i].shapes) > 1 for i in bodies),
                 not set(bodies).isdisjoint(self._resting))
@@ -568,7 +584,7 @@ class Program:
         P, geometry = self.props, self.geometry
         plan = self._plan(tuple(values))
         num = {**self.base, **values}
-        if plan.bodies:
+        if plan.bodies or plan.braked:
             P = P.copy()
             if plan.reshapes:
                 geometry = geometry.copy()
@@ -579,6 +595,8 @@ class Program:
             space.laws_changed = True
         for i in plan.launched:
             self._launch(i, num, space.S)
+        for i in plan.braked:
+            self._brake(i, num, P)
         return P, geometry, plan.moves_resting
 
     def _own_axes(self, states: Array, geometry: _Geometry) -> Array:

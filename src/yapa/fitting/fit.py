@@ -14,6 +14,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from concurrent.futures import Executor
 
 import numpy as np
 from scipy.stats import qmc
@@ -27,9 +28,11 @@ from yapa.fitting.nearest import nearest_solution
 from yapa.fitting.noise import FINDING as NOISE_FOUND
 from yapa.fitting.noise import read_noises, take_noises, track_of
 from yapa.fitting.patterns import try_patterns
+from yapa.fitting.population import search_population
 from yapa.fitting.problem import Cancel, Cancelled, Problem, from_unit
 from yapa.fitting.refine import Point, evaluate, refine, with_best_offsets
 from yapa.fitting.result import FitResult, Progress, TargetReport
+from yapa.fitting.runs import runs_of
 from yapa.fitting.takes import fit_takes
 from yapa.fitting.uncertainty import estimates, spread
 
@@ -41,8 +44,9 @@ OUTLIER = 5.0
 class Fit:
     """One fit of a case; keeps its best so far, so that stopping loses nothing."""
 
-    def __init__(self, case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None
-                 ) -> None:
+    def __init__(self, case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None,
+                 executor: Executor | None = None, threads: int | None = None) -> None:
+        self._executor, self._threads = executor, threads
         self.cancel = cancel or Cancel()
         self.problem = Problem(case, self.cancel)
         self._progress = progress
@@ -156,16 +160,19 @@ class Fit:
                 q = guess.copy()
                 share = 0.1 if k < 6 else 0.5
                 q[:count] = np.clip(guess[:count] + share * (u - 0.5) * 2, 0, 1)
-                point, ok = refine(problem, with_best_offsets(problem, q), most=10)
-                if point.cost < self.best.cost:
-                    pass
+                point, _ = refine(problem, with_best_offsets(problem, q), most=10)
                 self._take(point)
                 if self.best.clipped <= BAD:
                     break
+        if self.best.clipped > BAD:
+            self._enter("population", 0.65)
+            with runs_of(problem, self._executor, self._threads) as runs:
+                found = search_population(problem, runs, self.best, problem.case.seed, 1.3 * BAD, self._seen)
+            self._take(descend(problem, found, most=40, report=self._seen).point)
         self.best = try_patterns(problem, self.best, self._seen)
-        found = descend(problem, self.best, most=30)
-        self.best = found.point
-        return found.settled
+        last = descend(problem, self.best, most=30)
+        self.best = last.point
+        return last.settled
 
     def _take(self, point: Point) -> None:
         if self.best is None or point.cost < self.best.cost:
@@ -265,8 +272,13 @@ def target_reports(problem: Problem, values: dict[str, float]) -> list[TargetRep
     ]
 
 
-def fit(case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None) -> FitResult:
+def fit(case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, *,
+        executor: Executor | None = None, threads: int | None = None) -> FitResult:
     """Find the unknowns of a case from its evidence, over all its takes where it has some.
+
+    Parameters
+    ----------
+    executor : runs batches of simulations; threads of its own (as many as processors, or ``threads``) if left out
 
     Raises
     ------
@@ -279,5 +291,5 @@ def fit(case: Case, progress: Callable[[Progress], None] | None = None, cancel: 
     >>> result.estimates["pairs.rind+pad.restitution"].value
     """
     if case.takes:
-        return fit_takes(case, lambda one: Fit(one, None, cancel).run(), progress, cancel)
-    return Fit(case, progress, cancel).run()
+        return fit_takes(case, lambda one: Fit(one, None, cancel, executor, threads).run(), progress, cancel)
+    return Fit(case, progress, cancel, executor, threads).run()

@@ -99,6 +99,7 @@ class Problem:
     """Nothing is to be moved: a case without free numbers or evidence will do."""
 
     def __post_init__(self) -> None:
+        self._counting = threading.Lock()
         self.program = program_for(self.case)
         free = [u for u in self.case.unknowns if not u.locked]
         self.unknowns = [u for u in free if kind_of(u.path) not in NOISES]
@@ -194,11 +195,16 @@ class Problem:
         """
         if self.cancel.is_set():
             raise Cancelled
-        self.simulations += 1
+        self.count(1)
         raw = self.program.run(values, times, end, self.cancel.flag, keep)
         if raw.code == CANCELLED:
             raise Cancelled
         return raw
+
+    def count(self, runs: int) -> None:
+        """Add to the simulations spent, from any thread."""
+        with self._counting:
+            self.simulations += runs
 
     def motion(self, values: Mapping[str, float], times: Array | None = None, end: float | None = None) -> Motion:
         """A simulated motion with names, contacts and paths."""
