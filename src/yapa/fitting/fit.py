@@ -24,7 +24,7 @@ from yapa.case.unknowns import Estimate
 from yapa.fitting.descent import descend
 from yapa.fitting.goals import judge
 from yapa.fitting.guess import Readings, first_guess, read_tracks
-from yapa.fitting.nearest import nearest_solution
+from yapa.fitting.nearest import met_well
 from yapa.fitting.noise import FINDING as NOISE_FOUND
 from yapa.fitting.noise import read_noises, take_noises, track_of
 from yapa.fitting.patterns import try_patterns
@@ -33,6 +33,7 @@ from yapa.fitting.problem import Cancel, Cancelled, Problem, from_unit
 from yapa.fitting.refine import Point, evaluate, refine, with_best_offsets
 from yapa.fitting.result import FitResult, Progress, TargetReport
 from yapa.fitting.runs import runs_of
+from yapa.fitting.solve import Search
 from yapa.fitting.takes import fit_takes
 from yapa.fitting.uncertainty import estimates, spread
 
@@ -93,8 +94,7 @@ class Fit:
         self._enter("reading the track", 0.0)
         if not problem.tracks:
             self._enter("nearest change", 0.1)
-            self.best, good = nearest_solution(problem, self._seen)
-            return good
+            return self._to_targets()
         read = read_tracks(problem)
         problem.robust_weights = self._without_far(read)
         good = False
@@ -119,6 +119,13 @@ class Fit:
         self.best = final.point
         self._find_noises()
         return good or final.settled
+
+    def _to_targets(self) -> bool:
+        """Targets alone: the nearest change from the present values, else from elsewhere."""
+        search = Search(self.problem.case, None, self.cancel)
+        search.problem = self.problem
+        self.best = search.first_solution(self._seen)
+        return met_well(self.problem, self.best)
 
     def _without_far(self, read: Readings) -> np.ndarray | None:
         """Weights that leave out frames far off the flights read off the tracks, until the fit can judge them itself."""

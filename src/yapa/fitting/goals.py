@@ -1,20 +1,26 @@
 """How far a motion is from what a target wants: residuals a fit can follow, and whether it is met.
 
-Every target gives two residuals: how far the value is outside what is wanted, in tolerances, and how far a missing
+Every target gives residuals: how far the value is outside what is wanted, in tolerances, and how far a missing
 event is from happening. Bounds are hinges. A number of bounces is a hinge on the rebound speed of the last one wanted or
 of the one too many. An event that must never happen is pushed to later, and out.
 """
 
 from __future__ import annotations
 
+import numpy as np
+
 from yapa.case.asking import ASKING
 from yapa.case.evidence import Target
 from yapa.fitting.result import TargetReport
-from yapa.motion import Motion
-from yapa.outcomes import read_target, rebounds
-from yapa.outcomes.bounces import excess, shortfall
+from yapa.motion import Array, Motion
+from yapa.outcomes import read_target
+from yapa.outcomes.asked import Asked
+from yapa.outcomes.bounces import excess, rebound_at, short_of
+from yapa.outcomes.passages import nearest
 from yapa.outcomes.reading import Reading
 
+INSIDE = 0.02
+"""Of a tolerance: how far inside a bound is aimed at."""
 SHORTFALL_TOLERANCE = 0.02
 """A missing event counts this much of a logarithm of speed as one tolerance."""
 
@@ -41,31 +47,95 @@ def wanted_range(target: Target) -> tuple[float, float]:
     return (-infinite, target.value) if target.condition == "at most" else (-infinite, infinite)
 
 
-def target_residual(motion: Motion, target: Target, body: str) -> tuple[float, float]:
-    """Miss in tolerances, and a graded shortfall."""
+def target_residual(motion: Motion, target: Target, body: str) -> Array:
+    """Residuals of a target: misses in tolerances, then a graded shortfall. As many for a target whatever the motion.
+
+    A bound is aimed at a fiftieth of its tolerance inside, so that what is found meets it. A point to be passed gives the
+    components of its miss, a zone the depth to each of its faces, since their greatest has no slope that a search can follow.
+    """
+    if target.outcome == "waypoints" and target.condition in ("at most", "within"):
+        return _waypoints(motion, target, body)
+    if target.outcome in ("inside", "stays inside") and target.condition == "at least":
+        return _faces(motion, target, body)
     reading = read_target(motion, body, target)
+    short = reading.shortfall / SHORTFALL_TOLERANCE
     if target.condition == "happens":
-        return 0.0, reading.shortfall / SHORTFALL_TOLERANCE
+        return np.array([0.0, short])
     if target.condition == "never":
         if reading.value is None:
-            return 0.0, 0.0
+            return np.zeros(2)
         later = max(0.0, motion.end - reading.value) / motion.end if ASKING[target.outcome].unit == "s" else 0.0
-        return (1.0 + later) / SHORTFALL_TOLERANCE, 0.0
+        return np.array([(1.0 + later) / SHORTFALL_TOLERANCE, 0.0])
     if target.outcome == "bounces":
-        return _bounce_count(motion, target, body, reading.guide), 0.0
-    return outside(target, reading.guide) / target.tolerance, reading.shortfall / SHORTFALL_TOLERANCE
+        return _bounce_count(motion, target, body)
+    return np.array([_aimed(target, reading.guide) / target.tolerance, short])
 
 
-def _bounce_count(motion: Motion, target: Target, body: str, now: float) -> float:
+def well_within(target: Target) -> Array:
+    """For every residual of a target, up to where it is met well: a quarter of a tolerance, or of what a bound is aimed inside."""
+    if target.outcome == "waypoints" and target.condition in ("at most", "within"):
+        return np.full(3 * len(target.points) + 1, 0.5 * INSIDE)
+    if target.outcome in ("inside", "stays inside") and target.condition == "at least":
+        return np.full(7, 0.7 * INSIDE)
+    if target.outcome == "bounces":
+        return np.full(2, 0.5)
+    if target.condition == "equal":
+        return np.array([0.25, 0.5 * INSIDE])
+    return np.array([0.7 * INSIDE, 0.5 * INSIDE])
+
+
+def _aimed(target: Target, value: float) -> float:
+    """How far a value is outside what is aimed at: bounds a little inside."""
+    if target.condition == "equal":
+        return value - target.value
     low, high = wanted_range(target)
-    if low - 1e-9 <= now <= high + 1e-9:
-        return 0.0
-    speeds = [b.speed for b in rebounds(motion, body) if b.speed > 0]
-    if now < low:
-        n = int(-(-low // 1))
-        return shortfall(motion, speeds[n - 1] if len(speeds) >= n else 1e-3) / SHORTFALL_TOLERANCE
-    n = int(high // 1)
-    return excess(motion, speeds[n] if len(speeds) > n else 1e-3) / SHORTFALL_TOLERANCE
+    margin = min(INSIDE * target.tolerance, 0.1 * (high - low))
+    if value < low + margin:
+        return value - low - margin
+    return value - high + margin if value > high - margin else 0.0
+
+
+def _bounce_count(motion: Motion, target: Target, body: str) -> Array:
+    """Two hinges: the last bounce wanted is to count, one more is not to."""
+    low, high = wanted_range(target)
+    below = above = 0.0
+    if np.isfinite(low) and low > 0:
+        below = short_of(motion, body, int(np.ceil(low - 1e-9)))
+    if np.isfinite(high):
+        more = rebound_at(motion, body, int(np.floor(high + 1e-9)) + 1)
+        above = 0.0 if more is None or more.time > motion.end else excess(motion, more.speed)
+    return np.array([below, above]) / SHORTFALL_TOLERANCE
+
+
+def _waypoints(motion: Motion, target: Target, body: str) -> Array:
+    out, start = [], float(motion.times[0])
+    allowed = max(wanted_range(target)[1] - INSIDE * target.tolerance, 0.0)
+    late = 0.0
+    for point in target.points:
+        when = motion.end
+        if start < motion.end:
+            _, when = nearest(motion, body, Asked(point=point), start)
+        else:
+            late += 1.0
+        d = motion.path(body).place(np.array([when]))[0] - np.array(point)
+        size = float(np.linalg.norm(d))
+        out += (d * max(0.0, 1.0 - allowed / max(size, 1e-12)) / target.tolerance).tolist()
+        start = when
+    return np.array([*out, late])
+
+
+def _faces(motion: Motion, target: Target, body: str) -> Array:
+    low, high = (np.array(corner) for corner in target.zone or ((0.0,) * 3, (0.0,) * 3))
+    path = motion.path(body)
+    end = np.array([motion.end if target.at is None else target.at])
+    times = end
+    if target.outcome == "stays inside":
+        knots = path.between(float(motion.times[0]), motion.end)
+        times = np.unique(np.concatenate([knots, 0.5 * (knots[1:] + knots[:-1])]))
+    places = path.place(times)
+    depth = np.concatenate([(places - low).min(axis=0), (high - places).min(axis=0)])
+    want = target.value + INSIDE * target.tolerance
+    return np.array([*(np.minimum(depth - want, 0.0) / target.tolerance), 0.0])
 
 
 def met(target: Target, reading: Reading) -> bool:
@@ -75,7 +145,7 @@ def met(target: Target, reading: Reading) -> bool:
     if reading.value is None:
         return False
     low, high = wanted_range(target)
-    slack = 1e-9 * max(1.0, abs(target.tolerance))
+    slack = 1e-9 * max(1.0, abs(target.tolerance))  # of rounding
     return low - slack <= reading.value <= high + slack
 
 

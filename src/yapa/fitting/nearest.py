@@ -1,10 +1,10 @@
 """Targets: of the solutions, the one nearest to the present values.
 
-Iterate u ← u₀ + J⁺(J(u - u₀) - r): of all vectors that meet the linearised targets, the one
-nearest to the start u₀ (Euclidean, in the unit box). J⁺ is damped (λ = 1e-4), steps are at most
-0.35 of the box and halved until the misses shrink, and unknowns that would leave the box are held
-at its wall. Where the present values lead nowhere, Sobol points are tried in order of distance,
-and what they find is pulled back towards the present values by the same iteration.
+Iterate u ← u₀ + J⁺(J(u - u₀) - r): of all vectors that meet the linearised targets, the one nearest to the start u₀ (Euclidean,
+in the unit box). J⁺ is damped (λ = 1e-4), steps are at most 0.35 of the box and halved until the misses shrink, and unknowns that
+would leave the box are held at its wall. After a step that went as foretold J is corrected by it (Broyden) instead of measured
+again. A point that meets the targets but could stand nearer is left for a nearer one that misses them by little, and the
+iteration goes on from there.
 """
 
 from __future__ import annotations
@@ -12,28 +12,32 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from scipy.stats import qmc
 
 from yapa.fitting.problem import Problem
-from yapa.fitting.refine import Point, evaluate, jacobian, refine
+from yapa.fitting.refine import Point, evaluate, jacobian
 from yapa.motion import Array
 
 GOOD = 1e-3
 """Targets are met to a thousandth of their tolerance."""
 LONGEST = 0.35
 DAMPING = 1e-4
+SETTLED = 1e-4
+"""Of the box: a solution that moves less is the nearest."""
 
 
-def _pulled_step(u: Array, home: Array, r: Array, J: Array) -> Array:
+def pulled_step(u: Array, home: Array, r: Array, J: Array) -> Array:
     """The next vector: meets the linearised targets, nearest to home, inside the box."""
+    rows = np.abs(J).max(axis=1) > 1e-9
+    J, r = J[rows], r[rows]
     free = np.ones(len(u), bool)
     target = u.copy()
     for _ in range(len(u)):
         A = J[:, free]
-        want = J[:, free] @ (u - home)[free] - r - J[:, ~free] @ (target - u)[~free]
-        inner = A @ A.T + DAMPING * np.eye(len(r)) * max(1.0, float(np.trace(A @ A.T)) / max(len(r), 1) * 1e-6)
-        step = A.T @ np.linalg.solve(inner, want)
-        target[free] = home[free] + step
+        want = A @ (u - home)[free] - r - J[:, ~free] @ (target - u)[~free]
+        # each target on its own scale, so that the damping is alike for all
+        size = np.maximum(np.linalg.norm(A, axis=1), 1e-9)
+        A, want = A / size[:, None], want / size
+        target[free] = home[free] + A.T @ np.linalg.solve(A @ A.T + DAMPING**2 * np.eye(len(r)), want)
         outside = free & ((target < 0) | (target > 1))
         if not outside.any():
             break
@@ -44,59 +48,75 @@ def _pulled_step(u: Array, home: Array, r: Array, J: Array) -> Array:
     return np.clip(target, 0.0, 1.0)
 
 
-def _solved(point: Point) -> bool:
+def solved(point: Point) -> bool:
+    """Whether all targets are met to the full."""
     return bool(np.abs(point.r).max() < GOOD)
 
 
-def pull_towards(problem: Problem, start: Array, home: Array, most: int = 25,
+def met_well(problem: Problem, point: Point) -> bool:
+    """Whether all targets are met well inside their tolerances, though not to the full: an outcome may be jagged there."""
+    return len(point.r) == len(problem.well) and bool((np.abs(point.r) <= problem.well).all())
+
+
+def pull_towards(problem: Problem, start: Array | Point, home: Array, most: int = 25,
                  report: Callable[[Point], None] | None = None) -> Point:
     """Meet the targets from a start, staying as near home as they allow."""
-    here = evaluate(problem, start)
+    here = start if isinstance(start, Point) else evaluate(problem, start)
     best = here
+    if solved(here) and np.array_equal(here.p, home):
+        return here
+    J, fresh = jacobian(problem, here.p, here.r), True
     for _ in range(most):
-        J = jacobian(problem, here.p, here.r)
-        goal = _pulled_step(here.p, home, here.r, J)
-        step = goal - here.p
+        step = pulled_step(here.p, home, here.r, J) - here.p
         size = float(np.linalg.norm(step))
         if size < 1e-9:
             break
         step *= min(1.0, LONGEST / size)
-        share = 1.0
-        for _ in range(6):
-            there = evaluate(problem, np.clip(here.p + share * step, 0, 1))
-            if there.cost < here.cost * (1 - 0.1 * share) or (_solved(here) and _solved(there)):
+        there = _tried(problem, here, step, home)
+        if there is None:
+            if fresh:
                 break
-            share *= 0.5
-        else:
-            if there.cost >= here.cost:
-                break
-        moved = float(np.linalg.norm(there.p - here.p))
-        here = there
-        if here.cost < best.cost or (_solved(here) and np.linalg.norm(here.p - home) < np.linalg.norm(best.p - home)):
+            J, fresh = jacobian(problem, here.p, here.r), True
+            continue
+        moved = there.p - here.p
+        foretold = here.r + J @ moved
+        good = np.linalg.norm(there.r - foretold) < 0.3 * np.linalg.norm(here.r) + GOOD and not _switched(here, there)
+        settled = solved(here) and solved(there) and float(np.linalg.norm(moved)) < SETTLED
+        if good:
+            J = J + np.outer((there.r - foretold) / float(moved @ moved), moved)
+        here, fresh = there, False
+        if _better(here, best, home):
             best = here
             if report is not None:
                 report(best)
-        if _solved(here) and moved < 1e-5:
+        if settled:
             break
+        if not good:
+            J, fresh = jacobian(problem, here.p, here.r), True
     return best
 
 
-def nearest_solution(problem: Problem, report: Callable[[Point], None] | None = None) -> tuple[Point, bool]:
-    """The solution nearest to the present values, and whether the targets are met to the full."""
-    home = problem.vector()
-    best = pull_towards(problem, home, home, report=report)
-    if _solved(best):
-        return best, True
-    sobol = qmc.Sobol(len(home), seed=problem.case.seed).random(16)
-    for start in sorted(sobol, key=lambda s: float(np.linalg.norm(s - home))):
-        found, _ = refine(problem, start, most=12)
-        if found.cost < 0.5 * best.cost or np.abs(found.r).max() < 0.5:
-            pulled = pull_towards(problem, found.p, home, report=report)
-            found = pulled if pulled.cost <= found.cost else found
-        if found.cost < best.cost:
-            best = found
-            if report is not None:
-                report(best)
-        if _solved(best):
-            return best, True
-    return best, False
+def _switched(a: Point, b: Point) -> bool:
+    """Whether a target came into play or went out of it."""
+    return bool(((np.abs(a.r) < 1e-12) != (np.abs(b.r) < 1e-12)).any())
+
+
+def _tried(problem: Problem, here: Point, step: Array, home: Array) -> Point | None:
+    """The first of ever shorter steps that helps."""
+    share = 1.0
+    for _ in range(6):
+        there = evaluate(problem, np.clip(here.p + share * step, 0, 1))
+        if there.cost < here.cost * (1 - 0.1 * share):
+            return there
+        if solved(here) and np.linalg.norm(there.p - home) < np.linalg.norm(here.p - home) and np.abs(there.r).max() < 0.5:
+            return there
+        share *= 0.4
+    return None
+
+
+def _better(here: Point, best: Point, home: Array) -> bool:
+    if solved(here) != solved(best):
+        return solved(here)
+    if solved(here):
+        return bool(np.linalg.norm(here.p - home) < np.linalg.norm(best.p - home))
+    return here.cost < best.cost

@@ -26,7 +26,7 @@ from yapa.engine.kernels.layout import CANCELLED
 from yapa.engine.program import RawRun
 from yapa.engine.simulate import motion_of, program_for, sample_times
 from yapa.errors import bad_input
-from yapa.fitting.goals import target_residual
+from yapa.fitting.goals import target_residual, well_within
 from yapa.motion import Array, Motion
 from yapa.outcomes.catalogue import read_target
 from yapa.outcomes.reading import Reading
@@ -276,8 +276,13 @@ class Problem:
         motion = self.motion(values)
         out = []
         for target, body in self.targets:
-            out += [np.sqrt(target.weight) * r for r in target_residual(motion, target, body)]
-        return np.array(out)
+            out.append(np.sqrt(target.weight) * target_residual(motion, target, body))
+        return np.concatenate(out)
+
+    @property
+    def well(self) -> Array:
+        """For every residual of targets, up to where its target is met well."""
+        return np.concatenate([np.sqrt(t.weight) * well_within(t) for t, _ in self.targets])
 
     def residual_columns(self, values: Mapping[str, float]) -> list[tuple[TrackData, str, Array]]:
         """Residuals in σ by track and column ("x", "y", "z", "angle"), at any values; NaN in a gap.

@@ -156,7 +156,7 @@ def _parts(
     if case.targets:
         problem = Problem(case.model_copy(update={"tracks": (), "takes": ()}), cancel)
         shared = [columns.get((None, u.path), -1) for u in free]
-        parts.append(_Part(None, problem, np.array(shared), slice(at, at), np.ones(2 * len(case.targets))))
+        parts.append(_Part(None, problem, np.array(shared), slice(at, at), np.ones(len(problem.residuals(problem.vector())))))
     return parts, np.concatenate([start, _packed(np.array(zeros))])
 
 

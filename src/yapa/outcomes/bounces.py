@@ -95,8 +95,7 @@ def number_of_bounces(motion: Motion, body: str, index: int | None = None) -> Re
 def apex(motion: Motion, body: str, index: int | None) -> Reading:
     """Apex k [m]: rise of the centre, against gravity, above its place at bounce k, before bounce k+1."""
     k = index or 1
-    every = rebounds(motion, body)
-    counted = [b for b in every if b.counted]
+    counted = bounces(motion, body)
     if len(counted) >= k:
         b = counted[k - 1]
         after = [c.time for c in motion.contacts_of(body) if c.time > b.contact.time]
@@ -107,21 +106,50 @@ def apex(motion: Motion, body: str, index: int | None) -> Reading:
             g = float(np.linalg.norm(motion.gravity)) or 1.0
             std = float(np.hypot(b.contact.speed_std * b.speed / g, motion.noise / 3))
         return Reading(b.rise, std)
-    return absent(f"there is no bounce {k}; there are {len(counted)}", *_virtual(motion, every, k))
+    return absent(f"there is no bounce {k}; there are {len(counted)}", *_virtual(motion, body, k))
 
 
-def _virtual(motion: Motion, every: list[Bounce], k: int) -> tuple[float, float]:
-    """Rise and shortfall of the k-th rebound below the counting threshold, by itself or by the series' ratio."""
-    rising = [b for b in every if b.contact.normal @ up_of(motion) > 0.1]
+@dataclass(frozen=True)
+class Rebound:
+    """A rebound that was, or that would come if the series went on: speed [m/s], time [s], and where the centre is."""
+
+    speed: float
+    time: float
+    place: Array
+
+
+def rebound_at(motion: Motion, body: str, k: int) -> Rebound | None:
+    """The k-th contact that sends the body up, by itself or by the ratio and the flights of the last one; None without any."""
+    up = up_of(motion)
+    rising = [b for b in rebounds(motion, body) if b.contact.seen_from(body)[1] @ up > 0.1]
     if len(rising) >= k:
-        return rising[k - 1].rise, shortfall(motion, rising[k - 1].speed)
+        b = rising[k - 1]
+        return Rebound(b.speed, b.contact.time, b.place)
     if not rising:
-        return 0.0, shortfall(motion, 0.0)
+        return None
     last = rising[-1]
     kept = last.contact.rebound / max(last.contact.approach, 1e-9)
     ratio = 0.5 if np.isnan(kept) else min(0.95, max(0.05, kept))
+    g = float(np.linalg.norm(motion.gravity)) or 1.0
     missing = k - len(rising)
-    return last.rise * ratio ** (2 * missing), shortfall(motion, last.speed * ratio**missing)
+    flown = 2 * last.speed / g * (1 - ratio**missing) / (1 - ratio)
+    v = motion.path(body).velocity(np.array([last.contact.time]))[0]
+    return Rebound(last.speed * ratio**missing, last.contact.time + flown, last.place + (v - (v @ up) * up) * flown)
+
+
+def short_of(motion: Motion, body: str, k: int) -> float:
+    """How far bounce k is from happening: short of speed (in its logarithm), or later than the clip (in its length)."""
+    r = rebound_at(motion, body, k)
+    if r is None:
+        return shortfall(motion, 1e-3)
+    return shortfall(motion, r.speed) + max(0.0, r.time / motion.end - 0.99 if r.time > motion.end else 0.0)
+
+
+def _virtual(motion: Motion, body: str, k: int) -> tuple[float, float]:
+    """Rise and shortfall of the k-th rebound below the counting threshold, by itself or by the series' ratio."""
+    r = rebound_at(motion, body, k)
+    g = float(np.linalg.norm(motion.gravity)) or 1.0
+    return (0.0 if r is None else r.speed**2 / (2 * g)), short_of(motion, body, k)
 
 
 def landing(motion: Motion, body: str, index: int | None) -> Reading:
@@ -142,9 +170,9 @@ def landing(motion: Motion, body: str, index: int | None) -> Reading:
         std = motion.noise / 2 + 1.5 * b.contact.time_std * b.contact.slip_before if motion.measured else 0.0
         return Reading(away(b.place), std)
     if hits:
-        virtual = hits[k - 1] if len(hits) >= k else hits[-1]
-        miss = shortfall(motion, virtual.speed) + (k - len(hits) if len(hits) < k else 0)
-        return absent(f"there is no landing {k}; there are {len(counted)}", away(virtual.place), miss)
+        would = rebound_at(motion, body, k)
+        assert would is not None
+        return absent(f"there is no landing {k}; there are {len(counted)}", away(would.place), short_of(motion, body, k))
     end = motion.path(body).place(np.array([motion.end]))[0]
     return absent("it never lands", away(end), 1.0)
 
@@ -156,7 +184,8 @@ def _landing_along(axis: int, motion: Motion, body: str, k: int) -> Reading:
     counted = [b for b in hits if b.counted or b is hits[0]]
     if len(counted) >= k:
         return Reading(float(counted[k - 1].place[axis]), far.std)
-    place = hits[min(k, len(hits)) - 1].place if hits else motion.path(body).place(np.array([motion.end]))[0]
+    would = rebound_at(motion, body, k)
+    place = would.place if would is not None else motion.path(body).place(np.array([motion.end]))[0]
     return absent(far.missing or "", float(place[axis]), far.shortfall)
 
 
@@ -175,8 +204,9 @@ def bounce_time(motion: Motion, body: str, index: int | None) -> Reading:
     k, counted = index or 1, bounces(motion, body)
     if len(counted) >= k:
         return Reading(counted[k - 1].contact.time, counted[k - 1].contact.time_std)
-    _, short = _virtual(motion, rebounds(motion, body), k)
-    return absent(f"there is no bounce {k}; there are {len(counted)}", motion.end, short)
+    would = rebound_at(motion, body, k)
+    when = motion.end if would is None else would.time
+    return absent(f"there is no bounce {k}; there are {len(counted)}", when, short_of(motion, body, k))
 
 
 def apex_ratio(motion: Motion, body: str, index: int | None) -> Reading:

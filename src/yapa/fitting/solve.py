@@ -1,0 +1,275 @@
+"""Wanted outcomes: the solution nearest to the present values, then others that are genuinely different.
+
+The search pulls from the present values (``nearest``); where that leads nowhere it starts from points spread over the box (Sobol),
+nearest first, with a short descent and a pull back towards the present values. After the first solution it goes on through a
+dozen starts; solutions closer than a tenth of the box are one. Each is told apart by what it has most of: the smallest change, the
+softest surface, the slowest launch and so on. With more unknowns than targets the solutions are points of a curve, and it says so.
+
+Where nothing meets all targets, each target is tried without one of the others: what can be met once another is left out is in
+conflict with it.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from concurrent.futures import Executor, ThreadPoolExecutor
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from scipy.stats import qmc
+
+from yapa.case.model import Case
+from yapa.case.paths import kind_of, label_of
+from yapa.fitting.descent import descend
+from yapa.fitting.goals import judge
+from yapa.fitting.nearest import met_well, pull_towards
+from yapa.fitting.problem import Cancel, Cancelled, Problem
+from yapa.fitting.refine import Point, evaluate
+from yapa.fitting.result import Progress, TargetReport
+from yapa.motion import Array
+
+STARTS = 16
+BUDGET = 550
+"""Simulations after which a search for a first solution starts nowhere else."""
+APART = 0.1
+"""Of the box: solutions nearer to each other than this are one."""
+
+
+@dataclass(frozen=True)
+class Solution:
+    """Values that meet the targets, or come nearest to it.
+
+    Attributes
+    ----------
+    values : path → value
+    change : Euclidean length of the change from the present values, in ranges
+    targets : each beside what it gives
+    told_by : what sets it apart from the others
+    """
+
+    values: dict[str, float]
+    change: float
+    targets: list[TargetReport]
+    told_by: tuple[str, ...] = ()
+
+    @property
+    def met(self) -> bool:
+        """Whether every target is met."""
+        return all(t.met for t in self.targets)
+
+
+@dataclass(frozen=True)
+class Solutions:
+    """What a search for wanted outcomes found, the nearest first.
+
+    ``first`` is how many simulations the first solution took; ``why`` says why nothing meets the targets.
+    """
+
+    found: list[Solution]
+    closest: Solution
+    simulations: int
+    first: int | None
+    seconds: float
+    stopped: str
+    why: list[str] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
+
+    @property
+    def nearest(self) -> Solution | None:
+        """The solution with the smallest change."""
+        return self.found[0] if self.found else None
+
+    def as_dict(self) -> dict[str, Any]:
+        """JSON-ready."""
+        def plain(s: Solution) -> dict[str, Any]:
+            return {"values": s.values, "change": s.change, "told_by": list(s.told_by),
+                    "targets": [{"target": t.target.label, "now": t.now, "met": t.met, "miss": t.miss, "missing": t.missing}
+                                for t in s.targets]}
+
+        return {"solutions": [plain(s) for s in self.found], "closest": plain(self.closest), "simulations": self.simulations,
+                "simulations_to_first": self.first, "seconds": round(self.seconds, 4), "stopped": self.stopped, "why": self.why,
+                "notes": self.notes}
+
+
+class Search:
+    """One search; keeps what it found, so that stopping loses nothing."""
+
+    def __init__(self, case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None) -> None:
+        self.case = case
+        self.problem = Problem(case.model_copy(update={"tracks": (), "takes": ()}), cancel or Cancel())
+        self.home = self.problem.vector()
+        self.points: list[Point] = []
+        self.best = Point(self.home, np.full(1, np.inf), np.inf)
+        self.first: int | None = None
+        self._progress = progress
+        self._report: Callable[[Point], None] | None = None
+        self._phase, self._share = "nearest change", 0.0
+
+    def run(self, most: int = 6, threads: int | None = None, executor: Executor | None = None) -> Solutions:
+        """Search. Never raises for a stop."""
+        begun = time.perf_counter()
+        stopped = "converged"
+        why: list[str] = []
+        try:
+            self._take(pull_towards(self.problem, evaluate(self.problem, self.home), self.home, report=self._seen))
+            self._others(executor, threads)
+            if not self.points:
+                stopped = "not reachable"
+                why = self._conflicts()
+        except Cancelled:
+            stopped = "cancelled"
+        found = self._told(sorted(self.points, key=self._change)[:most])
+        return Solutions(found, found[0] if found else self._solution(self.best), self.problem.simulations, self.first,
+                         time.perf_counter() - begun, stopped, why, self._notes())
+
+    def first_solution(self, report: Callable[[Point], None] | None = None) -> Point:
+        """The solution nearest to the present values that the pull from them finds, or the first from elsewhere; else the closest."""
+        self._report = report
+        self._take(pull_towards(self.problem, evaluate(self.problem, self.home), self.home, report=self._seen))
+        if not self.points:
+            for start in self._starts(4 * STARTS):
+                self._take(self._from(start))
+                if self.points or self.problem.simulations > BUDGET:
+                    break
+        return self.points[0] if self.points else self.best
+
+    # -- searching -----------------------------------------------------------------------------
+
+    def _seen(self, point: Point) -> None:
+        if point.cost < self.best.cost:
+            self.best = point
+        if self.first is None and met_well(self.problem, point):
+            self.first = self.problem.simulations
+        if self._report is not None:
+            self._report(point)
+        if self._progress is not None:
+            values = self.problem.values(self.best.p) if np.isfinite(self.best.cost) else {}
+            self._progress(Progress(self._phase, None, self.problem.simulations, values, self._share))
+
+    def _take(self, point: Point) -> None:
+        self._seen(point)
+        if not met_well(self.problem, point):
+            return
+        for k, other in enumerate(self.points):
+            if np.linalg.norm(point.p - other.p) < APART:
+                if self._change(point) < self._change(other):
+                    self.points[k] = point
+                return
+        self.points.append(point)
+
+    def _change(self, point: Point) -> float:
+        return float(np.linalg.norm(point.p - self.home))
+
+    def _others(self, executor: Executor | None, threads: int | None) -> None:
+        """Starts spread over the box, nearest first; the order of what they find does not depend on the threads."""
+        starts = self._starts()
+        self._phase = "other starts"
+        own = ThreadPoolExecutor(threads or 1) if executor is None or not isinstance(executor, ThreadPoolExecutor) else None
+        pool = own or executor
+        assert pool is not None
+        try:
+            for k, point in enumerate(pool.map(self._from, starts)):
+                self._share = 0.1 + 0.8 * k / len(starts)
+                self._take(point)
+        finally:
+            if own is not None:
+                own.shutdown()
+
+    def _starts(self, count: int = STARTS) -> list[Array]:
+        box = qmc.Sobol(len(self.home), rng=np.random.default_rng(self.case.seed)).random(count)
+        return sorted(box, key=lambda s: float(np.linalg.norm(s - self.home)))
+
+    def _from(self, start: Array) -> Point:
+        point = descend(self.problem, start, most=12, reach=0.05, enough=1e-6).point
+        if point.cost > 50.0 * max(1, len(self.problem.targets)):
+            return point
+        pulled = pull_towards(self.problem, point, self.home)
+        return pulled if pulled.cost <= point.cost or met_well(self.problem, pulled) else point
+
+    # -- telling -------------------------------------------------------------------------------
+
+    def _solution(self, point: Point, told_by: tuple[str, ...] = ()) -> Solution:
+        values = self.problem.values(point.p)
+        reports: list[TargetReport] = []
+        try:
+            reports = [judge(t, body, r) for t, body, r in self.problem.target_readings(values)]
+        except Cancelled:
+            pass
+        return Solution(values, self._change(point), reports, told_by)
+
+    def _told(self, points: list[Point]) -> list[Solution]:
+        told: list[list[str]] = [[] for _ in points]
+        if len(points) > 1:
+            told[0].append("smallest change")
+            for path, words in _extremes(self.problem):
+                values = [self.problem.values(p.p)[path] for p in points]
+                sizes = [abs(v) for v in values]
+                spread = max(sizes) - min(sizes)
+                if spread > 0.05 * max(sizes):
+                    told[int(np.argmin(sizes))].append(words[0])
+                    told[int(np.argmax(sizes))].append(words[1])
+        return [self._solution(p, tuple(t)) for p, t in zip(points, told, strict=True)]
+
+    def _notes(self) -> list[str]:
+        wanted = sum(t.condition == "equal" for t, _ in self.problem.targets)
+        free = len(self.problem.unknowns)
+        if self.points and free > wanted:
+            return [f"{free} unknowns and {wanted} exact wishes: the solutions are points among many; another wish or a lock would "
+                    "tell them apart"]
+        return []
+
+    def _conflicts(self) -> list[str]:
+        """Which targets stand in the way, by leaving one out at a time."""
+        self._phase = "what stands in the way"
+        closest = self._solution(self.best)
+        missed = [t for t in closest.targets if not t.met]
+        out = [f"the closest misses {t.target.label} " + (f"by {abs(t.miss):.3g} tolerances" if t.miss is not None else f"({t.missing})")
+               for t in missed]
+        if len(self.case.targets) < 2:
+            at_wall = [label_of(u.path) for u, p in zip(self.problem.unknowns, self.best.p, strict=False) if min(p, 1 - p) < 1e-6]
+            if at_wall:
+                out.append(f"{', '.join(at_wall)} stand{'s' if len(at_wall) == 1 else ''} at the end of the range there; a wider range or "
+                           "another unknown may reach it")
+            return out
+        for k, target in enumerate(self.case.targets):
+            rest = tuple(t for i, t in enumerate(self.case.targets) if i != k)
+            part = Problem(self.problem.case.model_copy(update={"targets": rest}), self.problem.cancel)
+            point = pull_towards(part, evaluate(part, self.best.p), self.best.p)
+            if not met_well(part, point):
+                point = pull_towards(part, evaluate(part, self.home), self.home)
+            self.problem.count(part.simulations)
+            if met_well(part, point):
+                out.append(f"without {target.label} the others can be met: it is in conflict with them")
+        return out
+
+
+def _extremes(problem: Problem) -> list[tuple[str, tuple[str, str]]]:
+    """Words for the least and the greatest of each unknown."""
+    words = {"restitution": ("softest surface", "liveliest surface"), "friction": ("smoothest surface", "roughest surface"),
+             "speed": ("slowest launch", "fastest launch"), "mass": ("lightest", "heaviest"), "spin": ("least spin", "most spin"),
+             "rolling_resistance": ("easiest roll", "hardest roll"), "drag_coefficient": ("least drag", "most drag")}
+    out = []
+    for unknown in problem.unknowns:
+        kind = kind_of(unknown.path)
+        if kind == "velocity":
+            axis = unknown.path[-1]
+            out.append((unknown.path, (f"slowest launch along {axis}", f"fastest launch along {axis}")))
+        elif kind in words:
+            out.append((unknown.path, words[kind]))
+    return out
+
+
+def solve(
+    case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, *, most: int = 6,
+    threads: int | None = None, executor: Executor | None = None,
+) -> Solutions:
+    """Find values that meet a case's targets: the nearest to the present ones first, then others. Tracks are left aside.
+
+    Raises
+    ------
+    InputError
+        If nothing is free or nothing is wanted.
+    """
+    return Search(case, progress, cancel).run(most, threads, executor)
