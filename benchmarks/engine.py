@@ -124,7 +124,7 @@ def thread_rows():
     pure = [(raw(1), raw(2)) for _ in range(5)]
     p1, p2 = (statistics.median(column) for column in zip(*pure, strict=True))
     caps = [machine_cap() for _ in range(5)]
-    return [("two processes of the C loop at once, of twice one alone: the most this machine gives", f"{statistics.median(caps):.2f}×"),
+    return [("two processes of the C loop at once, over one: the most this machine gives", f"{statistics.median(caps):.2f}×"),
             ("batch of 400 drops to a count of contacts, threads 1 → 2", f"{one / two:.2f}×"),
             ("compiled calls alone, threads 1 → 2", f"{p1 / p2:.2f}×")]
 

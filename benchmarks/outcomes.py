@@ -11,9 +11,9 @@ from collections import defaultdict
 from concurrent.futures import ProcessPoolExecutor
 
 import numpy as np
+from tests.outcomes.test_on_tracks import SITUATIONS, asked_of, tracked
 
 from benchmarks.pages import put
-from tests.outcomes.test_on_tracks import SITUATIONS, asked_of, tracked
 from yapa.engine import simulate
 from yapa.outcomes import CATALOGUE, read
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-
 from tests.scenes import ball, floor, scene
+
 from yapa.case import Body, Box, Case, Target, Unknown, with_numbers
 from yapa.engine import simulate
 from yapa.outcomes import read_target
@@ -12,12 +12,14 @@ from yapa.outcomes import read_target
 E, MU = "surfaces.both.restitution", "surfaces.both.friction"
 ROLL = "surfaces.both.rolling_resistance"
 VX, VZ, SPIN, MASS = (f"bodies.orange.{k}" for k in ("velocity.x", "velocity.z", "spin.y", "mass"))
-RANGES = {E: (0.1, 0.95), MU: (0.02, 0.8), VX: (0.2, 4.0), VZ: (-2.0, 3.0), SPIN: (-60.0, 60.0), MASS: (0.05, 1.0), ROLL: (0.005, 0.1)}
+RANGES = {E: (0.1, 0.95), MU: (0.02, 0.8), VX: (0.2, 4.0), VZ: (-2.0, 3.0), SPIN: (-60.0, 60.0), MASS: (0.05, 1.0),
+          ROLL: (0.005, 0.1)}
 
 
 def _thrown(duration: float = 4.0, **bodies: Body) -> Case:
     orange = ball(0.04, mass=0.2, position=(0, 0, 1.04), velocity=(1.0, 0, 0.0))
-    return scene({"orange": orange, "plate": floor(), **bodies}, duration=duration, restitution=0.6, friction=0.3, rolling_resistance=0.02)
+    return scene({"orange": orange, "plate": floor(), **bodies}, duration=duration, restitution=0.6, friction=0.3,
+                 rolling_resistance=0.02)
 
 
 def _t(outcome: str, tolerance: float, **told) -> Target:
@@ -51,7 +53,8 @@ def containment(rng):
 
 
 def waypoints(_rng):
-    return _thrown(2.0), (E, MU, VX, VZ, SPIN), [_t("waypoints", 0.005, condition="at most", value=0.01, points=((0, 0, 0), (1, 0, 1)))]
+    near = _t("waypoints", 0.005, condition="at most", value=0.01, points=((0, 0, 0), (1, 0, 1)))
+    return _thrown(2.0), (E, MU, VX, VZ, SPIN), [near]
 
 
 FAMILIES = {"bounces": bounces, "landings": landings, "rest": rest, "hit and topple": topple, "containment": containment,

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from yapa.case.model import Case
+from yapa.case.paths import with_numbers
 from yapa.case.takes import case_of
 from yapa.case.unknowns import Estimate
 from yapa.engine import program_for, simulate
@@ -18,9 +19,13 @@ from yapa.errors import bad_input
 from yapa.findings import Finding
 from yapa.findings import check as find
 from yapa.fitting import Cancel, FitResult, Prepared, Progress, Setup, fit, prepare
+from yapa.fitting.compare import compare, corrected
 from yapa.fitting.guess.seen import look
 from yapa.fitting.problem import Problem
+from yapa.fitting.pull import Pull
+from yapa.fitting.solve import solve
 from yapa.fitting.takes import with_takes
+from yapa.fitting.trust import trust
 from yapa.formats.any_track import read_any
 from yapa.formats.case_file import load_case, save_case
 from yapa.motion import Motion
@@ -28,7 +33,10 @@ from yapa.outcomes import SHORT, Reading, measure
 from yapa.outcomes.energies import ending
 from yapa.outcomes.theory import Prediction, predictions
 
-__all__ = ["Calibration", "calibrate", "check", "ending", "fit", "load", "measure_motion", "measured_motions", "save", "simulate"]
+__all__ = [
+    "Calibration", "Pull", "calibrate", "check", "compare", "corrected", "ending", "fit", "load", "measure_motion",
+    "measured_motions", "save", "simulate", "solve", "trust", "with_numbers",
+]
 
 
 def load(path: str | Path) -> Case:
@@ -139,7 +147,6 @@ def calibrate(
 
 def with_result(case: Case, result: FitResult) -> Case:
     """The case with the fitted values set and the fit kept as a trial."""
-    from yapa.case.paths import with_numbers
     from yapa.trials import add_trial, fit_trial
 
     fitted = with_takes(with_numbers(case, result.values), result)

@@ -155,6 +155,17 @@ class Path:
                     value, when = top
         return value, when
 
+    def peaks(self, along: Array) -> tuple[Array, Array]:
+        """Times and places along a direction of every top between two knots where it rises before and falls after."""
+        v0, v1 = self.leaving[:-1] @ along, self.arriving[1:] @ along
+        k = np.flatnonzero((v0 > 0) & (v1 < 0))
+        h = self.t[k + 1] - self.t[k]
+        x0, x1 = self.x[k] @ along, self.x[k + 1] @ along
+        c, d = v0[k] * h, v1[k] * h
+        a, b = 3 * (2 * x0 - 2 * x1 + c + d), 2 * (-3 * x0 + 3 * x1 - 2 * c - d)
+        s = 2 * c / (-b + np.sqrt(np.maximum(b * b - 4 * a * c, 0.0)))
+        return self.t[k] + s * h, x0 + s * (c + s * (b / 2 + s * a / 3))
+
     def _peak_in_cell(self, along: Array, t0: float, t1: float) -> tuple[float, float] | None:
         i, _, _ = self._cell(np.array([0.5 * (t0 + t1)]))
         k = int(i[0])

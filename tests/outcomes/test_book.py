@@ -9,8 +9,8 @@ from yapa.outcomes.book import contact_book, flight_book
 
 
 def dropped(**changes):
-    return simulate(scene({"b": ball(0.05, mass=0.2, position=(0, 0, 1.05), **changes), "f": floor()}, duration=1.5, restitution=0.6,
-                          friction=0.3))
+    orange = ball(0.05, mass=0.2, position=(0, 0, 1.05), **changes)
+    return simulate(scene({"b": orange, "f": floor()}, duration=1.5, restitution=0.6, friction=0.3))
 
 
 def test_a_drop_loses_one_minus_e_squared_of_its_energy_at_the_plate():

@@ -225,7 +225,8 @@ def with_numbers(case: Case, values: dict[str, float]) -> Case:
 def _track_with(track: Track, what: list[str], value: float) -> Track:
     if what[0] != "shift":
         return track.model_copy(update={what[0]: value})
-    return track.model_copy(update={"shift": tuple(value if axis == what[1] else v for axis, v in zip(AXES, track.shift, strict=True))})
+    shift = tuple(value if axis == what[1] else v for axis, v in zip(AXES, track.shift, strict=True))
+    return track.model_copy(update={"shift": shift})
 
 
 def _write(tree: dict, path: str, value: float) -> None:

@@ -10,7 +10,18 @@ import click
 
 from yapa.cli.tables import book_tables, contact_table, motion_dict, outcome_tables, result_table, write_json
 from yapa.cli.waiting import exit_code, watched
-from yapa.cli.words import at_trial, box_edges, fixed_value, floor_height, load_named, radius_from, sigmas, with_profile
+from yapa.cli.words import (
+    at_trial,
+    box_edges,
+    fixed_value,
+    floor_height,
+    load_named,
+    radius_from,
+    seeded,
+    sigmas,
+    with_profile,
+    with_targets,
+)
 
 if TYPE_CHECKING:
     pass
@@ -97,19 +108,19 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
 @click.command()
 @click.argument("case", type=click.Path(path_type=Path))
 @click.option("--target", "targets", multiple=True, help="a wanted outcome, such as 'apex 2 = 0.42 ± 0.01'; repeatable")
+@click.option("--seed", type=int, help="of starts elsewhere, where the tracks give none; the case's own if left out")
+@click.option("--threads", type=int, help="for batches of runs; by default as many as processors")
 @click.option("--json", "json_path", type=click.Path(path_type=Path))
 @click.option("--save", "save_path", type=click.Path(path_type=Path), help="save the case with the fitted values")
-def fit(case: Path, targets: tuple[str, ...], json_path: Path | None, save_path: Path | None) -> None:
+def fit(case: Path, targets: tuple[str, ...], seed: int | None, threads: int | None, json_path: Path | None,
+        save_path: Path | None) -> None:
     """Fit a case to its tracks and targets."""
     from yapa import api
-    from yapa.case.target_text import parse_target
     from yapa.formats.case_file import save_case
 
-    loaded = load_named(case)
-    if targets:
-        loaded = loaded.model_copy(update={"targets": loaded.targets + tuple(parse_target(t) for t in targets)})
+    loaded = seeded(with_targets(load_named(case), targets), seed)
     with watched() as (progress, cancel):
-        result = api.fit(loaded, progress, cancel)
+        result = api.fit(loaded, progress, cancel, threads=threads)
     if json_path:
         write_json(json_path, result.as_dict())
     if save_path:

@@ -25,8 +25,8 @@ def motion_dict(motion: Any, outcomes: dict) -> dict[str, Any]:
     from yapa import api
     from yapa.outcomes.book import contact_book, flight_book
 
-    book = {body: {"contacts": [asdict(e) for e in contact_book(motion, body)], "flights": [asdict(e) for e in flight_book(motion, body)]}
-            for body in outcomes}
+    book = {body: {"contacts": [asdict(e) for e in contact_book(motion, body)],
+                   "flights": [asdict(e) for e in flight_book(motion, body)]} for body in outcomes}
     return {
         "book": finite(book), "status": motion.status, "contacts": api.contact_rows(motion), "notes": list(motion.notes),
         "outcomes": {body: {k: api.reading_dict(r) for k, r in rows.items()} for body, rows in outcomes.items()},
@@ -79,9 +79,9 @@ def book_tables(motion: Any, bodies: list[str]) -> None:
 
     for body in bodies:
         contacts, flights = contact_book(motion, body)[:20], flight_book(motion, body)[:21]
-        each = " of one kilogram" if any(e.assumed for e in (*contacts, *flights)) else ""
-        print_table([(f"{body}: contact at s", True), ("on", False), ("e", True), (f"energy before J{each}", True), ("change J", True),
-                     ("momentum along N s", True), ("across N s", True)],
+        each = " of one kilogram" if any(e.assumed for e in flights) else ""
+        print_table([(f"{body}: contact at s", True), ("on", False), ("e", True), (f"energy before J{each}", True),
+                     ("change J", True), ("momentum along N s", True), ("across N s", True)],
                     [[f"{e.time:.5f}", e.partner, f"{e.restitution:.4g}", f"{e.energy_before:.4g}", f"{e.energy_change:+.4g}",
                       f"{e.momentum_normal:+.4g}", f"{e.momentum_across:.4g}"] for e in contacts])
         print_table([(f"{body}: between s", True), ("and", True), (f"energy of motion J{each}", True),

@@ -26,6 +26,18 @@ def at_trial(case: Case, name: str | None) -> Case:
     return with_numbers(case, chosen.values)
 
 
+def with_targets(case: Case, texts: tuple[str, ...]) -> Case:
+    """The case with more targets, from their text."""
+    from yapa.case.target_text import parse_target
+
+    return case.model_copy(update={"targets": case.targets + tuple(parse_target(t) for t in texts)}) if texts else case
+
+
+def seeded(case: Case, seed: int | None) -> Case:
+    """The case with another seed."""
+    return case if seed is None else case.model_copy(update={"seed": seed})
+
+
 def with_profile(case: Case, name: str | None) -> Case:
     """The case with another solver profile."""
     from yapa.case.profiles import PRESETS, Precise

@@ -55,6 +55,7 @@ class Fit:
         self._share = 0.0
         self.best: Point | None = None
         self._keep: np.ndarray | None = None
+        self._met: list[Point] = []
 
     def run(self) -> FitResult:
         """Fit. Never raises for a stop: the result then says "cancelled" and holds the best so far."""
@@ -108,17 +109,30 @@ class Fit:
                 self.best, good = found.point, found.settled
         self._enter("sliding or gripping", 0.35)
         gripping = any(not any(start.slides) for start in read.starts)
+        assert self.best is not None
         self.best = try_patterns(problem, self.best, self._seen, read.compared, gripping)
         if self.best.clipped > BAD:
             problem.robust_weights = None
             self.best = evaluate(problem, self.best.p)
             good = self._look_elsewhere()
+        if problem.jagged:
+            self._comb()
         self._enter("outliers", 0.75)
         self._handle_outliers()
         final = descend(problem, self.best, most=12, enough=1e-3)
         self.best = final.point
         self._find_noises()
         return good or final.settled
+
+    def _comb(self) -> None:
+        """Around the best, between the teeth of a stepped profile, where slopes no longer lead: a small population."""
+        assert self.best is not None
+        self._enter("between the steps", 0.7)
+        with runs_of(self.problem, self._executor, self._threads) as runs:
+            found = search_population(self.problem, runs, self.best, self.problem.case.seed, 0.0, self._seen, generations=25,
+                                      near=0.01, everywhere=False, met=self._met)
+        self._take(found)
+        self.problem.coarse = False  # from here on one tooth, on which the motion is smooth
 
     def _to_targets(self) -> bool:
         """Targets alone: the nearest change from the present values, else from elsewhere."""
@@ -225,7 +239,7 @@ class Fit:
                              time.perf_counter() - begun, stopped)
         try:
             self._enter("how sure", 0.85)
-            told = estimates(problem, self.best, spread(problem, self.best))
+            told = estimates(problem, self.best, spread(problem, self.best, self._met))
             plain = self._unweighted()
             told |= read_noises(problem, plain, self._keep)
             misfit = problem.misfit_of(plain, self._keep)

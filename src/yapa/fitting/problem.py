@@ -101,6 +101,9 @@ class Problem:
     def __post_init__(self) -> None:
         self._counting = threading.Lock()
         self.program = program_for(self.case)
+        self.jagged = self.case.profile.kind == "stepped"
+        self.coarse = self.jagged
+        """Whether slopes are taken across the teeth of a stepped profile's outcomes, or on one of them."""
         free = [u for u in self.case.unknowns if not u.locked]
         self.unknowns = [u for u in free if kind_of(u.path) not in NOISES]
         self.noises = [u for u in free if kind_of(u.path) in NOISES]

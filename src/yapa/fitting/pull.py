@@ -5,10 +5,10 @@ The drag's start u₀ is the anchor. Every frame asks for values y of the outcom
     u ← u₀ + J⁺(J(u - u₀) - (f(u) - y)),
 
 J corrected by every step (Broyden) and measured again when a step takes away less than 70% of the error, steps at most 0.2 of the
-box and halved at most four times, unknowns at a wall held there. A frame spends at most ``MOST`` simulations; what is left undone is
-carried into the next one, a measurement of J too. Without the anchor a drag there and back would drift; with it the way back ends
-where it began, and asking for the value at the start gives the start exactly. What cannot be reached is shown with its gap, and the
-next frame begins from the last vector that was good.
+box and halved at most four times, unknowns at a wall held there. A frame spends at most ``MOST`` simulations; what is left
+undone is carried into the next one, a measurement of J too. Without the anchor a drag there and back would drift; with it the
+way back ends where it began, and asking for the value at the start gives the start exactly. What cannot be reached is shown
+with its gap, and the next frame begins from the last vector that was good.
 """
 
 from __future__ import annotations
@@ -23,6 +23,7 @@ from yapa.case.model import Case
 from yapa.errors import bad_input
 from yapa.fitting.nearest import pulled_step
 from yapa.fitting.problem import Cancel, Cancelled, Problem
+from yapa.fitting.refine import COARSE
 from yapa.motion import Array, Motion
 from yapa.outcomes import read_target
 
@@ -73,10 +74,10 @@ class Pull:
         self._scale = np.array([t.tolerance for t in asked])
         self._home = self.problem.vector()
         self._spent = 0
-        self.motion: Motion | None = None
-        start = self._outcomes(self._home)
-        for (target, _), value in zip(self.problem.targets, start, strict=True):
-            if not np.isfinite(value):
+        self.motion: Motion = self.problem.motion(self.problem.values(self._home))
+        start = self._read()
+        for target, body in self.problem.targets:
+            if read_target(self.motion, body, target).value is None:
                 raise bad_input(f"pulling {target.label}", "an outcome that does not happen", "one that the simulation shows")
         self._start = _Here(self._home, start)
         self._here = self._good = self._start
@@ -174,7 +175,8 @@ class Pull:
                 return False
             j = self._due.pop()
             u = self._base.u.copy()
-            step = STEP if u[j] + STEP <= 1.0 else -STEP
+            size = COARSE if self.problem.coarse else STEP
+            step = size if u[j] + size <= 1.0 else -size
             u[j] += step
             self._J[:, j] = (self._outcomes(u) - self._base.f) / step
             self._fresh = True
@@ -184,13 +186,16 @@ class Pull:
         """Outcomes in tolerances."""
         self._spent += 1
         self.motion = self.problem.motion(self.problem.values(u))
+        return self._read()
+
+    def _read(self) -> Array:
         return np.array([read_target(self.motion, body, t).guide for t, body in self.problem.targets]) / self._scale
 
     def _told(self, here: _Here, y: Array) -> Pulled:
         gap = (here.f - y) * self._scale
-        return Pulled({k: float(v) for k, v in self.problem.values(here.u).items()} if here is not self._start else self._own_values(),
-                      tuple((here.f * self._scale).tolist()), tuple(gap.tolist()), bool(np.abs(here.f - y).max() < 4 * CLOSE),
-                      self._spent)
+        values = self._own_values() if here is self._start else {k: float(v) for k, v in self.problem.values(here.u).items()}
+        return Pulled(values, tuple((here.f * self._scale).tolist()), tuple(gap.tolist()),
+                      bool(np.abs(here.f - y).max() < 4 * CLOSE), self._spent)
 
     def _own_values(self) -> dict[str, float]:
         return {u.path: self.problem.program.base[u.path] for u in self.problem.unknowns}

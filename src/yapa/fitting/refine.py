@@ -1,7 +1,8 @@
 """Least squares from one start: SciPy's trust-region reflective method on the unit box.
 
 The Jacobian is by forward differences of 1e-7 of the box, turned inward at an upper bound; the
-engine is smooth to 1e-9 and better, so they agree with central ones to four digits. Angle
+engine is smooth to 1e-9 and better, so they agree with central ones to four digits. In a stepped profile outcomes are
+jagged, and differences are central and wider than the teeth. Angle
 offsets enter linearly and cost no simulation.
 """
 
@@ -18,6 +19,8 @@ from yapa.fitting.problem import Problem
 from yapa.motion import Array
 
 STEP = 1e-7
+COARSE = 3e-3
+"""Of the box: differences in a stepped profile, wider than the teeth of its outcomes."""
 
 
 @dataclass(frozen=True)
@@ -42,15 +45,16 @@ def jacobian(problem: Problem, p: Array, r: Array, horizon: float | None = None,
     for j in range(count):
         if fixed is not None and fixed[j]:
             continue
-        step = 1e-5 if central else STEP
+        fine = COARSE if problem.coarse else STEP
+        step = max(1e-5, fine) if central else fine
         q = p.copy()
-        if central and step <= p[j] <= 1 - step:
+        if (central or problem.coarse) and step <= p[j] <= 1 - step:
             q[j] = p[j] + step
             ahead = problem.residuals(q, horizon)
             q[j] = p[j] - step
             J[:, j] = (ahead - problem.residuals(q, horizon)) / (2 * step)
             continue
-        step = STEP if p[j] + STEP <= 1.0 else -STEP
+        step = fine if p[j] + fine <= 1.0 else -fine
         q[j] = p[j] + step
         J[:, j] = (problem.residuals(q, horizon) - r) / step
     row = 0

@@ -14,6 +14,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from concurrent.futures import Executor, ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -25,9 +26,11 @@ from yapa.case.paths import kind_of, label_of
 from yapa.fitting.descent import descend
 from yapa.fitting.goals import judge
 from yapa.fitting.nearest import met_well, pull_towards
+from yapa.fitting.population import search_population
 from yapa.fitting.problem import Cancel, Cancelled, Problem
 from yapa.fitting.refine import Point, evaluate
 from yapa.fitting.result import Progress, TargetReport
+from yapa.fitting.runs import runs_of
 from yapa.motion import Array
 
 STARTS = 16
@@ -115,6 +118,10 @@ class Search:
         try:
             self._take(pull_towards(self.problem, evaluate(self.problem, self.home), self.home, report=self._seen))
             self._others(executor, threads)
+            if not self.points and self.problem.jagged:
+                self._comb(executor, threads)
+            if not self.points and self._solution(self.best).met:
+                self.points.append(self.best)  # inside the tolerances, though no nearer to what is wanted
             if not self.points:
                 stopped = "not reachable"
                 why = self._conflicts()
@@ -125,7 +132,7 @@ class Search:
                          time.perf_counter() - begun, stopped, why, self._notes())
 
     def first_solution(self, report: Callable[[Point], None] | None = None) -> Point:
-        """The solution nearest to the present values that the pull from them finds, or the first from elsewhere; else the closest."""
+        """What the pull from the present values finds, or the first solution from elsewhere; else the closest."""
         self._report = report
         self._take(pull_towards(self.problem, evaluate(self.problem, self.home), self.home, report=self._seen))
         if not self.points:
@@ -181,6 +188,13 @@ class Search:
         box = qmc.Sobol(len(self.home), rng=np.random.default_rng(self.case.seed)).random(count)
         return sorted(box, key=lambda s: float(np.linalg.norm(s - self.home)))
 
+    def _comb(self, executor: Executor | None, threads: int | None) -> None:
+        """Around the best, between the teeth of a stepped profile: a small population."""
+        self._phase = "between the steps"
+        with runs_of(self.problem, executor, threads) as runs:
+            self._take(search_population(self.problem, runs, self.best, self.case.seed, 1e-4, self._seen, generations=25, near=0.03,
+                                         everywhere=False))
+
     def _from(self, start: Array) -> Point:
         point = descend(self.problem, start, most=12, reach=0.05, enough=1e-6).point
         if point.cost > 50.0 * max(1, len(self.problem.targets)):
@@ -193,10 +207,8 @@ class Search:
     def _solution(self, point: Point, told_by: tuple[str, ...] = ()) -> Solution:
         values = self.problem.values(point.p)
         reports: list[TargetReport] = []
-        try:
+        with suppress(Cancelled):
             reports = [judge(t, body, r) for t, body, r in self.problem.target_readings(values)]
-        except Cancelled:
-            pass
         return Solution(values, self._change(point), reports, told_by)
 
     def _told(self, points: list[Point]) -> list[Solution]:
@@ -225,13 +237,13 @@ class Search:
         self._phase = "what stands in the way"
         closest = self._solution(self.best)
         missed = [t for t in closest.targets if not t.met]
-        out = [f"the closest misses {t.target.label} " + (f"by {abs(t.miss):.3g} tolerances" if t.miss is not None else f"({t.missing})")
-               for t in missed]
+        by = [f"by {abs(t.miss):.3g} tolerances" if t.miss is not None else f"({t.missing})" for t in missed]
+        out = [f"the closest misses {t.target.label} {how}" for t, how in zip(missed, by, strict=True)]
         if len(self.case.targets) < 2:
             at_wall = [label_of(u.path) for u, p in zip(self.problem.unknowns, self.best.p, strict=False) if min(p, 1 - p) < 1e-6]
             if at_wall:
-                out.append(f"{', '.join(at_wall)} stand{'s' if len(at_wall) == 1 else ''} at the end of the range there; a wider range or "
-                           "another unknown may reach it")
+                out.append(f"there {' and '.join(at_wall)} ended at the wall of the range; a wider range or another unknown may "
+                           "reach it")
             return out
         for k, target in enumerate(self.case.targets):
             rest = tuple(t for i, t in enumerate(self.case.targets) if i != k)

@@ -13,12 +13,14 @@ by a profile: the value at which half the squared misfit, the others fitted agai
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from yapa.case.paths import label_of
 from yapa.case.unknowns import Estimate
+from yapa.fitting.combinations import combinations_of
 from yapa.fitting.descent import descend
 from yapa.fitting.patterns import friction_unknowns
 from yapa.fitting.problem import Problem, from_unit
@@ -40,8 +42,14 @@ class Spread:
     weak: list[Array]
 
 
-def spread(problem: Problem, best: Point) -> Spread:
-    """Covariance and identifiability at the best point."""
+def spread(problem: Problem, best: Point, met: Sequence[Point] = ()) -> Spread:
+    """Covariance and identifiability at the best point.
+
+    Parameters
+    ----------
+    met : vectors around it. In a stepped profile slopes across the teeth of the steps are too steep, so a standard deviation is at
+        least what those vectors spread that agree with the evidence as well as 95% of the interval's would.
+    """
     J = jacobian(problem, best.p, best.r, central=True)
     used = np.abs(J).sum(axis=1) > 0
     n, p = int(used.sum()), problem.size
@@ -60,7 +68,13 @@ def spread(problem: Problem, best: Point) -> Spread:
     inverse = np.where(strong, 1.0 / np.where(strong, s, 1.0) ** 2, 0.0)
     cov = (Vt.T * inverse) @ Vt * scale
     weak = [Vt[k] for k in range(p) if floor[k] <= 1.0 / UNDETERMINED]
-    return Spread(cov, np.sqrt(np.maximum(np.diag(cov), 0.0)), floored, weak)
+    std = np.sqrt(np.maximum(np.diag(cov), 0.0))
+    alike = [point.p for point in met if point.cost < best.cost + 1.92 * scale]
+    if len(alike) > 1:
+        half = 0.5 * np.ptp(np.array([*alike, best.p]), axis=0) / 1.96
+        std = np.where(np.arange(p) < len(problem.unknowns), np.maximum(std, half), std)
+        floored = np.maximum(floored, np.where(np.arange(p) < len(problem.unknowns), half, 0.0))
+    return Spread(cov, std, floored, weak)
 
 
 def _autocorrelation_factor(problem: Problem, r: Array) -> float:
@@ -108,13 +122,13 @@ def _undetermined(problem: Problem, best: Point, sure: Spread, j: int, value: fl
     low = profile_bound(problem, best, j, downwards=True)
     high = profile_bound(problem, best, j, downwards=False)
     name = label_of(unknown.path)
-    partners = _partners(problem, sure, j)
+    together = next((c for c in combinations_of(problem, best, sure.weak) if unknown.path in c.paths), None)
     if j in friction_unknowns(problem) and high is None and low is None:
         reason = "friction does not change what was asked for here"
     elif j in friction_unknowns(problem) and high is None:
         reason = f"every contact grips, so any friction above {low or unknown.low:.3g} gives the same motion"
-    elif partners:
-        reason = f"only a combination with {', '.join(partners)} can be told: fix one of them"
+    elif together is not None:
+        reason = together.words
     elif unknown.path.endswith(".mass"):
         reason = "mass does not change this motion: there is no drag, no fluid and no collision that depends on it"
     elif low is not None or high is not None:
@@ -122,16 +136,6 @@ def _undetermined(problem: Problem, best: Point, sure: Spread, j: int, value: fl
     else:
         reason = f"{name} does not change anything that was measured"
     return Estimate(value=value, std=None, low=low, high=high, determined=False, reason=reason)
-
-
-def _partners(problem: Problem, sure: Spread, j: int) -> list[str]:
-    """Other unknowns that share this one's weak direction."""
-    names: list[str] = []
-    for direction in sure.weak:
-        if abs(direction[j]) > 0.1 and abs(direction[j]) < 0.995:
-            names += [label_of(problem.unknowns[k].path) for k in range(len(problem.unknowns))
-                      if k != j and abs(direction[k]) > 0.1]
-    return list(dict.fromkeys(names))
 
 
 def profile_bound(problem: Problem, best: Point, j: int, downwards: bool) -> float | None:

@@ -52,6 +52,7 @@ def _rebounds(motion: Motion, body: str) -> list[Bounce]:
     path = motion.path(body)
     least = threshold(motion)
     out: list[Bounce] = []
+    tops, heights = path.peaks(up)
     for i, contact in enumerate(contacts):
         place, normal = contact.seen_from(body)
         end = contacts[i + 1].time if i + 1 < len(contacts) else motion.end
@@ -60,10 +61,14 @@ def _rebounds(motion: Motion, body: str) -> list[Bounce]:
         if np.isnan(speed):  # the track does not tell what came after
             out.append(Bounce(contact, 0.0, contact.time, 0.0, False, place))
             continue
-        if end > contact.time:
-            top, when = path.highest(up, contact.time, end)
-        else:
-            top, when = height, contact.time
+        top, when = height, contact.time
+        first, last = np.searchsorted(tops, [contact.time, end])
+        if last > first:
+            k = first + int(np.argmax(heights[first:last]))
+            top, when = float(heights[k]), float(tops[k])
+        elif i + 1 == len(contacts) and end > contact.time:  # still rising as the clip ends
+            late = float(path.place(np.array([end]))[0] @ up)
+            top, when = max((height, contact.time), (late, end))
         rise = max(0.0, top - height)
         counted = rise >= least and float(normal @ up) > 0.1
         out.append(Bounce(contact, rise, when, speed, counted, place))

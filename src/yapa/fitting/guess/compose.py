@@ -66,8 +66,8 @@ def read_tracks(problem: Problem) -> Readings:
     starts = [Start(plain)]
     for seen, patterns in options:
         if patterns:
-            starts = [Start(start.values | _of_pattern(problem, seen, pattern), start.price + pattern.price, start.slides + pattern.slides)
-                      for start in starts for pattern in patterns]
+            starts = [Start(s.values | _of_pattern(problem, seen, p), s.price + p.price, s.slides + p.slides)
+                      for s in starts for p in patterns]
     starts.sort(key=lambda s: s.price)
     near = [s for s in starts if s.price <= starts[0].price + PLAUSIBLE][:4]
     compared = {path for seen, patterns in options for pattern in patterns[:1] for path in _of_pattern(problem, seen, pattern)

@@ -67,10 +67,11 @@ def spin_axis(seen: Seen) -> tuple[Array, Array] | None:
     if seen.support is None or seen.motion.account(seen.body).kind != "sphere":
         return None
     n = seen.support.normal
-    v = [seen.motion.path(seen.body).velocity(np.array([c.time]))[0] for c in seen.motion.contacts if c.partner == seen.support_body]
-    if not v:
+    times = np.array([c.time for c in seen.motion.contacts if c.partner == seen.support_body])
+    if not len(times):
         return None
-    across = np.array(v) - np.outer(np.array(v) @ n, n)
+    v = seen.motion.path(seen.body).velocity(times)
+    across = v - np.outer(v @ n, n)
     d = across[int(np.argmax(np.linalg.norm(across, axis=1)))]
     if np.linalg.norm(d) < 1e-9:
         return None
@@ -147,7 +148,8 @@ def _best(read: _Bounces, mu: Array, w: Array, sign: float, ends: tuple[float, f
     return sorted(out, key=lambda q: q.price)[:MOST]
 
 
-def _mended(read: _Bounces, m: float, s: float, p: float, pattern: np.ndarray, ends: tuple[float, float]) -> tuple[float, float, float]:
+def _mended(read: _Bounces, m: float, s: float, p: float, pattern: np.ndarray, ends: tuple[float, float]
+            ) -> tuple[float, float, float]:
     """One step of least squares within a pattern; the old values where that leaves it or does not help."""
     here = read.changes(np.array([m, m + 1e-6, m]), np.array([s, s, s + 1e-4]))[0] / read.std
     J = np.column_stack([(here[1] - here[0]) / 1e-6, (here[2] - here[0]) / 1e-4])

@@ -1,0 +1,75 @@
+"""For a runtime: what the same numbers give in *precise*, and numbers for the runtime that give what precise gives.
+
+Numbers found for a fixed step hold for that step. ``compare`` runs them in both profiles and lays the outcomes side by side: the
+difference is the error of the step. ``corrected`` takes the outcomes of *precise* as targets and searches for the numbers with
+which the stepped profile meets them, near the ones there are.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import Executor
+
+from yapa.case.asking import ASKING
+from yapa.case.evidence import Target
+from yapa.case.model import Case
+from yapa.case.profiles import Precise
+from yapa.engine.simulate import simulate
+from yapa.errors import bad_input
+from yapa.fitting.problem import Cancel
+from yapa.fitting.result import Progress
+from yapa.fitting.robustness import Stepping, two_ways
+from yapa.fitting.solve import Solutions, solve
+from yapa.outcomes import measure, read_target
+
+TOLERANCES = {"m": 0.005, "s": 0.02, "m/s": 0.05, "rad": 0.02, "rad/s": 0.5, "": 0.01, "J": 0.01}
+WANTED = ("apex", "landing", "rest time", "travel", "slide distance", "roll distance")
+MOST = 6
+
+
+def compare(case: Case) -> Stepping:
+    """Outcomes in the case's stepped profile, and in precise.
+
+    Raises
+    ------
+    InputError
+        If the case is in precise already.
+    """
+    _needs_step(case)
+    return two_ways(case, case.model_copy(update={"profile": Precise()}))
+
+
+def corrected(case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, *,
+              threads: int | None = None, executor: Executor | None = None) -> Solutions:
+    """Numbers for the stepped profile with which it gives the outcomes that precise gives with the case's own.
+
+    The case's targets say which outcomes; without any, those of a first look do (at most six).
+    """
+    _needs_step(case)
+    return solve(case.model_copy(update={"targets": wanted_of(case)}), progress, cancel, threads=threads, executor=executor)
+
+
+def wanted_of(case: Case) -> tuple[Target, ...]:
+    """The outcomes of the case in precise, as targets."""
+    motion = simulate(case.model_copy(update={"profile": Precise()}))
+    out = []
+    for target in case.targets:
+        body = target.body or motion.movers()[0]
+        reading = read_target(motion, body, target)
+        if reading.value is not None:
+            out.append(target.model_copy(update={"condition": "equal", "value": reading.value, "upper": None}))
+    if out:
+        return tuple(out)
+    for body in motion.movers():
+        for name, reading in measure(motion, body, WANTED).items():
+            if reading.value is None or abs(reading.value) < 1e-6:
+                continue
+            word = name.rstrip("0123456789 ")
+            index = int(name[len(word) :]) if len(name) > len(word) else None
+            out.append(Target(outcome=word, index=index, body=body, value=reading.value, tolerance=TOLERANCES[ASKING[word].unit]))
+    return tuple(out[:MOST])
+
+
+def _needs_step(case: Case) -> None:
+    if isinstance(case.profile, Precise):
+        raise bad_input("profile", "precise", "a stepped profile, such as one that `yapa profiles` lists, to compare with precise")
