@@ -88,11 +88,23 @@ def drawn(rng: np.random.Generator, hard: bool) -> tuple[Throw, float]:
     while True:
         sign = rng.choice([-1.0, 1.0])
         if hard:
-            throw = Throw(rng.uniform(0.5, 0.85), rng.uniform(0.05, 0.35), sign * rng.uniform(1.0, 4.8), rng.uniform(-1.0, 2.5),
-                          rng.uniform(-140.0, 140.0), rng.uniform(0.0, 0.8))
+            throw = Throw(
+                rng.uniform(0.5, 0.85),
+                rng.uniform(0.05, 0.35),
+                sign * rng.uniform(1.0, 4.8),
+                rng.uniform(-1.0, 2.5),
+                rng.uniform(-140.0, 140.0),
+                rng.uniform(0.0, 0.8),
+            )
         else:
-            throw = Throw(rng.uniform(0.5, 0.85), rng.uniform(0.2, 0.7), sign * rng.uniform(0.3, 1.5), rng.uniform(-1.0, 2.0),
-                          rng.uniform(-25.0, 25.0), rng.uniform(0.0, 0.8))
+            throw = Throw(
+                rng.uniform(0.5, 0.85),
+                rng.uniform(0.2, 0.7),
+                sign * rng.uniform(0.3, 1.5),
+                rng.uniform(-1.0, 2.0),
+                rng.uniform(-25.0, 25.0),
+                rng.uniform(0.0, 0.8),
+            )
         end = rng.uniform(1.4, 2.2)
         flown = fly(throw, np.array([0.0, end]))
         if not 3 <= len(flown.hits) <= 8 or flown.hits[-1][2] < 0.6 or end - flown.hits[-1][0] < 0.08:

@@ -14,11 +14,21 @@ from yapa.fitting import Fit
 
 SIGMA = 1e-3
 PATHS = {
-    "restitution": "surfaces.s.restitution", "friction": "surfaces.s.friction", "vx": "bodies.ball.velocity.x",
-    "vz": "bodies.ball.velocity.z", "spin": "bodies.ball.spin.y", "drag": "bodies.ball.drag_coefficient",
+    "restitution": "surfaces.s.restitution",
+    "friction": "surfaces.s.friction",
+    "vx": "bodies.ball.velocity.x",
+    "vz": "bodies.ball.velocity.z",
+    "spin": "bodies.ball.spin.y",
+    "drag": "bodies.ball.drag_coefficient",
 }
-RANGES = {"restitution": (0.2, 1.0), "friction": (0.0, 1.5), "vx": (-8.0, 8.0), "vz": (-6.0, 6.0), "spin": (-200.0, 200.0),
-          "drag": (0.0, 2.0)}
+RANGES = {
+    "restitution": (0.2, 1.0),
+    "friction": (0.0, 1.5),
+    "vx": (-8.0, 8.0),
+    "vz": (-6.0, 6.0),
+    "spin": (-200.0, 200.0),
+    "drag": (0.0, 2.0),
+}
 LATE = "tracks.camera.offset"
 
 
@@ -42,8 +52,14 @@ SETS = {
 
 def scene(radius: float = R) -> Case:
     """The scene with numbers of nobody's throw."""
-    ball = Body(shapes=(Sphere(kind="sphere", radius=radius, surface="s"),), mass=MASS, drag_coefficient=0.4,
-                position=(START[0], 0.0, START[1]), velocity=(1.0, 0.0, 0.0), spin=(0.0, 0.0, 0.0))
+    ball = Body(
+        shapes=(Sphere(kind="sphere", radius=radius, surface="s"),),
+        mass=MASS,
+        drag_coefficient=0.4,
+        position=(START[0], 0.0, START[1]),
+        velocity=(1.0, 0.0, 0.0),
+        spin=(0.0, 0.0, 0.0),
+    )
     floor = Body(motion="static", shapes=(Plane(kind="plane", surface="s"),))
     return Case(surfaces={"s": Surface(restitution=0.6, friction=0.3)}, bodies={"ball": ball, "floor": floor}, duration=2.0)
 
@@ -97,6 +113,7 @@ def wanted(throw: Throw, late: float, case: Case) -> dict[str, float]:
 
 def excess_of(problem, values, truth) -> float:
     """Half the squared residuals, each clipped at 5 σ, above those of the truth."""
+
     def cost(v):
         r = problem.residuals(problem.vector(v))[: problem.track_residuals]
         return 0.5 * float(np.minimum(r**2, 25.0).sum())

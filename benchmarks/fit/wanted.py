@@ -12,14 +12,22 @@ from yapa.outcomes import read_target
 E, MU = "surfaces.both.restitution", "surfaces.both.friction"
 ROLL = "surfaces.both.rolling_resistance"
 VX, VZ, SPIN, MASS = (f"bodies.orange.{k}" for k in ("velocity.x", "velocity.z", "spin.y", "mass"))
-RANGES = {E: (0.1, 0.95), MU: (0.02, 0.8), VX: (0.2, 4.0), VZ: (-2.0, 3.0), SPIN: (-60.0, 60.0), MASS: (0.05, 1.0),
-          ROLL: (0.005, 0.1)}
+RANGES = {
+    E: (0.1, 0.95),
+    MU: (0.02, 0.8),
+    VX: (0.2, 4.0),
+    VZ: (-2.0, 3.0),
+    SPIN: (-60.0, 60.0),
+    MASS: (0.05, 1.0),
+    ROLL: (0.005, 0.1),
+}
 
 
 def _thrown(duration: float = 4.0, **bodies: Body) -> Case:
     orange = ball(0.04, mass=0.2, position=(0, 0, 1.04), velocity=(1.0, 0, 0.0))
-    return scene({"orange": orange, "plate": floor(), **bodies}, duration=duration, restitution=0.6, friction=0.3,
-                 rolling_resistance=0.02)
+    return scene(
+        {"orange": orange, "plate": floor(), **bodies}, duration=duration, restitution=0.6, friction=0.3, rolling_resistance=0.02
+    )
 
 
 def _t(outcome: str, tolerance: float, **told) -> Target:
@@ -42,14 +50,23 @@ def rest(_rng):
 
 def topple(_rng):
     crate = Body(shapes=(Box(kind="box", size=(0.1, 0.3, 0.4), surface="both"),), mass=0.5, position=(1.0, 0, 0.2))
-    return _thrown(2.5, crate=crate), (VX, VZ, MASS, E), [_t("hit", 0.02, partner="crate"), _t("topple", 0.05, body="crate",
-                                                                                           condition="at least", value=0.3)]
+    return (
+        _thrown(2.5, crate=crate),
+        (VX, VZ, MASS, E),
+        [_t("hit", 0.02, partner="crate"), _t("topple", 0.05, body="crate", condition="at least", value=0.3)],
+    )
 
 
 def containment(rng):
     case = _thrown(3.0)
-    return case, (E, MU, VX, VZ), [_t("inside", 0.005, condition="at least", value=0.02, zone=((0, 0, 0), (1, 1, 1))),
-                                   _t("peak height", 0.02, condition="at most", value=1.5)]
+    return (
+        case,
+        (E, MU, VX, VZ),
+        [
+            _t("inside", 0.005, condition="at least", value=0.02, zone=((0, 0, 0), (1, 1, 1))),
+            _t("peak height", 0.02, condition="at most", value=1.5),
+        ],
+    )
 
 
 def waypoints(_rng):
@@ -57,8 +74,14 @@ def waypoints(_rng):
     return _thrown(2.0), (E, MU, VX, VZ, SPIN), [near]
 
 
-FAMILIES = {"bounces": bounces, "landings": landings, "rest": rest, "hit and topple": topple, "containment": containment,
-            "waypoints": waypoints}
+FAMILIES = {
+    "bounces": bounces,
+    "landings": landings,
+    "rest": rest,
+    "hit and topple": topple,
+    "containment": containment,
+    "waypoints": waypoints,
+}
 
 
 def drawn(name: str, rng: np.random.Generator) -> Case:

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import sqrt
 
 import numpy as np
@@ -107,6 +107,7 @@ class _Plan:
 
     bodies: list[int]
     launched: list[int]
+    placed: list[int]
     braked: list[int]
     cells: list[tuple[int, int, Source]]
     fields: bool
@@ -429,6 +430,23 @@ class Program:
         """Whether a path is a start velocity or spin of a body and touches nothing else."""
         return ".velocity." in path or ".spin." in path or path.endswith(".speed")
 
+    def _only_places(self, path: str) -> bool:
+        """Whether a path is a start place of a moving body under which nothing is laid."""
+        parts = path.split(".")
+        if parts[0] != "bodies" or parts[2] != "position":
+            return False
+        i = self.names.index(parts[1])
+        return _has_mass(self.bodies[i]) and not any(body.under == parts[1] for body in self.bodies)
+
+    def _place(self, i: int, num: Mapping[str, float], S: Array) -> None:
+        """Where a body starts; its centre of mass stays where it is in the body."""
+        body = self.bodies[i]
+        q = np.array(unit(body.path[0].orientation if body.path else body.orientation))
+        centre = self.geometry.offsets[i]
+        S[i, 0:3] = [num[key] for key in self._keys[i]["position"]]
+        if centre.any():
+            S[i, 0:3] += turn_matrix(q) @ centre
+
     def _launch(self, i: int, num: Mapping[str, float], S: Array) -> None:
         body, base = self.bodies[i], f"bodies.{self.names[i]}"
         velocity = self._velocity(body, base, self._keys[i], num)
@@ -554,13 +572,16 @@ class Program:
             times, out = times[:done], out[:done]
         return RawRun(times, self._own_axes(out, geometry), space.clog[:contacts].copy(), space.plog[:phases].copy(), code, steps,
                       crowded, handovers, cfg.item(L.CFG_OVERLAP), culprit,
-                      self._own_accounts if P is self.props else lambda: self.accounts(start, P, geometry, values))
+                      (lambda: self._own_accounts(start)) if P is self.props else lambda: self.accounts(start, P, geometry, values))
 
-    def _own_accounts(self) -> tuple[BodyAccount, ...]:
-        """The accounts of the case's own bodies, made once."""
+    def _own_accounts(self, start: Array) -> tuple[BodyAccount, ...]:
+        """The accounts of the case's own bodies, made once; of one that starts elsewhere, with its place."""
         if self._accounts is None:
             self._accounts = self.accounts(self.state, self.props)
-        return self._accounts
+        if np.array_equal(start[:, :3], self.state[:, :3]):
+            return self._accounts
+        return tuple(replace(account, place=tuple(start[i, :3].tolist())) if (start[i, :3] != self.state[i, :3]).any() else account
+                     for i, account in enumerate(self._accounts))
 
     def _plan(self, paths: tuple[str, ...]) -> _Plan:
         """What a set of values touches, worked out once."""
@@ -568,10 +589,12 @@ class Program:
         if plan is None:
             touched = {path: self.touches(path) for path in paths}
             launches = {path for path in paths if self._only_launches(path)}
+            places = {path for path in paths if self._only_places(path)}
             brakes = {path for path in paths if path.split(".")[-1] in _BRAKES}
-            bodies = sorted({i for path in paths if path not in launches | brakes for i in touched[path][0]})
+            bodies = sorted({i for path in paths if path not in launches | brakes | places for i in touched[path][0]})
             plan = self._plans[paths] = _Plan(
                 bodies, sorted({touched[path][0][0] for path in launches} - set(bodies)),
+                sorted({touched[path][0][0] for path in places} - set(bodies)),
                 sorted({touched[path][0][0] for path in brakes if touched[path][0]} - set(bodies)), self.book.cells_of(paths),
                 any(not (touched[path][0] or touched[path][1]) for path in paths),
                 any(touched[path][2] for path in paths) or any(len(self.bodies[i].shapes) > 1 for i in bodies),
@@ -595,6 +618,8 @@ class Program:
             space.laws_changed = True
         for i in plan.launched:
             self._launch(i, num, space.S)
+        for i in plan.placed:
+            self._place(i, num, space.S)
         for i in plan.braked:
             self._brake(i, num, P)
         return P, geometry, plan.moves_resting

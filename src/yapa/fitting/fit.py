@@ -24,6 +24,7 @@ from yapa.case.unknowns import Estimate
 from yapa.fitting.descent import descend
 from yapa.fitting.goals import judge
 from yapa.fitting.guess import Readings, first_guess, read_tracks
+from yapa.fitting.guess.seen import Seen
 from yapa.fitting.nearest import met_well
 from yapa.fitting.noise import FINDING as NOISE_FOUND
 from yapa.fitting.noise import read_noises, take_noises, track_of
@@ -34,6 +35,7 @@ from yapa.fitting.refine import Point, evaluate, refine, with_best_offsets
 from yapa.fitting.result import FitResult, Progress, TargetReport
 from yapa.fitting.runs import runs_of
 from yapa.fitting.solve import Search
+from yapa.fitting.systematic import signs
 from yapa.fitting.takes import fit_takes
 from yapa.fitting.uncertainty import estimates, spread
 
@@ -56,6 +58,7 @@ class Fit:
         self.best: Point | None = None
         self._keep: np.ndarray | None = None
         self._met: list[Point] = []
+        self._seen_tracks: tuple[Seen, ...] = ()
 
     def run(self) -> FitResult:
         """Fit. Never raises for a stop: the result then says "cancelled" and holds the best so far."""
@@ -97,6 +100,7 @@ class Fit:
             self._enter("nearest change", 0.1)
             return self._to_targets()
         read = read_tracks(problem)
+        self._seen_tracks = read.seen
         problem.robust_weights = self._without_far(read)
         good = False
         for k, start in enumerate(read.starts):
@@ -248,6 +252,9 @@ class Fit:
             return self._result("cancelled", begun)
         outliers = 0 if self._keep is None else int((~self._keep).sum())
         findings = self._findings(told, misfit, outliers, targets)
+        if problem.tracks:
+            kept = plain if self._keep is None else np.where(self._keep, plain[: problem.track_residuals], 0.0)
+            findings += signs(problem, problem.values(self.best.p), kept[: problem.track_residuals], self._seen_tracks)
         return FitResult(told, misfit, problem.simulations, time.perf_counter() - begun, stopped, outliers, targets,
                          findings)
 

@@ -120,7 +120,7 @@ class Search:
             self._others(executor, threads)
             if not self.points and self.problem.jagged:
                 self._comb(executor, threads)
-            if not self.points and self._solution(self.best).met:
+            if not self.points and self.solution(self.best).met:
                 self.points.append(self.best)  # inside the tolerances, though no nearer to what is wanted
             if not self.points:
                 stopped = "not reachable"
@@ -128,7 +128,7 @@ class Search:
         except Cancelled:
             stopped = "cancelled"
         found = self._told(sorted(self.points, key=self._change)[:most])
-        return Solutions(found, found[0] if found else self._solution(self.best), self.problem.simulations, self.first,
+        return Solutions(found, found[0] if found else self.solution(self.best), self.problem.simulations, self.first,
                          time.perf_counter() - begun, stopped, why, self._notes())
 
     def first_solution(self, report: Callable[[Point], None] | None = None) -> Point:
@@ -204,7 +204,7 @@ class Search:
 
     # -- telling -------------------------------------------------------------------------------
 
-    def _solution(self, point: Point, told_by: tuple[str, ...] = ()) -> Solution:
+    def solution(self, point: Point, told_by: tuple[str, ...] = ()) -> Solution:
         values = self.problem.values(point.p)
         reports: list[TargetReport] = []
         with suppress(Cancelled):
@@ -222,7 +222,7 @@ class Search:
                 if spread > 0.05 * max(sizes):
                     told[int(np.argmin(sizes))].append(words[0])
                     told[int(np.argmax(sizes))].append(words[1])
-        return [self._solution(p, tuple(t)) for p, t in zip(points, told, strict=True)]
+        return [self.solution(p, tuple(t)) for p, t in zip(points, told, strict=True)]
 
     def _notes(self) -> list[str]:
         wanted = sum(t.condition == "equal" for t, _ in self.problem.targets)
@@ -235,7 +235,7 @@ class Search:
     def _conflicts(self) -> list[str]:
         """Which targets stand in the way, by leaving one out at a time."""
         self._phase = "what stands in the way"
-        closest = self._solution(self.best)
+        closest = self.solution(self.best)
         missed = [t for t in closest.targets if not t.met]
         by = [f"by {abs(t.miss):.3g} tolerances" if t.miss is not None else f"({t.missing})" for t in missed]
         out = [f"the closest misses {t.target.label} {how}" for t, how in zip(missed, by, strict=True)]

@@ -15,13 +15,15 @@ from scipy.stats import qmc
 from yapa.case.evidence import Target
 from yapa.case.model import Case
 from yapa.case.paths import get_number, quantity_of
-from yapa.engine import simulate_many
+from yapa.engine import sample_times, simulate_many
 from yapa.errors import bad_input
 from yapa.fitting.problem import Cancel
 from yapa.motion import Array, Motion
 from yapa.outcomes import Reading, read_target
 
 BATCH = 64
+RATE = 120.0
+"""Samples a second of a swept run: as those that targets are read off."""
 MOST = 100_000
 
 
@@ -102,6 +104,7 @@ def sweep(
     values = points(axes, count, sobol, seed)
     bodies = [_body(case, target) for target in asked]
     rows: list[list[float]] = []
+    times = sample_times(case.duration, RATE)
 
     def read(motion: Motion) -> list[Reading]:
         return [read_target(motion, body, target) for target, body in zip(asked, bodies, strict=True)]
@@ -111,7 +114,7 @@ def sweep(
         for batch in _batches(values):
             if cancel is not None and cancel.is_set():
                 break
-            found = simulate_many(case, [axis.path for axis in axes], batch, read, executor=executor or own)
+            found = simulate_many(case, [axis.path for axis in axes], batch, read, times=times, executor=executor or own)
             rows += [[np.nan if r.value is None else r.value for r in readings] for readings in found]
             if progress is not None:
                 progress(len(rows), len(values))

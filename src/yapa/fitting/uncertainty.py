@@ -25,6 +25,7 @@ from yapa.fitting.descent import descend
 from yapa.fitting.patterns import friction_unknowns
 from yapa.fitting.problem import Problem, from_unit
 from yapa.fitting.refine import Point, jacobian
+from yapa.fitting.systematic import autocorrelation
 from yapa.motion import Array
 
 UNDETERMINED = 0.1
@@ -79,19 +80,9 @@ def spread(problem: Problem, best: Point, met: Sequence[Point] = ()) -> Spread:
 
 def _autocorrelation_factor(problem: Problem, r: Array) -> float:
     """max(1, (1+ρ)/(1-ρ)), ρ pooled over the columns of all tracks."""
-    top = bottom = 0.0
-    row = 0
-    count = 0
-    for e in problem.evidence:
-        for _ in range(len(e.columns) + (e.data.angle is not None)):
-            column = r[row : row + len(e.rows)]
-            row += len(e.rows)
-            top += float(column[1:] @ column[:-1])
-            bottom += float(column @ column)
-            count += len(column)
-    if bottom <= 0 or count < 30:
+    rho, count = autocorrelation(problem, r)
+    if count < 30:
         return 1.0
-    rho = top / bottom
     if rho < 2.0 / np.sqrt(count):  # no more than chance
         return 1.0
     rho = min(rho, 0.98)

@@ -11,6 +11,7 @@ laid on the scene's clock and axes here.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -27,7 +28,18 @@ def laid(track: Track, data: TrackData) -> TrackData:
     """A track on the clock and axes of its scene, frames from before the start left out."""
     if track.offset == 0.0 and track.scale == 1.0 and not any(track.shift):
         return data
-    return from_frame(replace(data, t=data.t + track.offset, x=data.x * track.scale + np.array(track.shift)), 0.0)
+    moved = replace(data, t=data.t + track.offset, x=data.x * track.scale + np.array(track.shift))
+    return from_frame(moved, 0.5 / data.rate if track.offset < 0 else 0.0)
+
+
+def with_nuisances(track: Track, known: Mapping[str, float]) -> Track:
+    """A track with these offsets, scales and shifts of its own name."""
+    def of(what: str, now: float) -> float:
+        return known.get(f"tracks.{track.name}.{what}", now)
+
+    return track.model_copy(update={
+        "offset": of("offset", track.offset), "scale": of("scale", track.scale),
+        "shift": tuple(of(f"shift.{axis}", v) for axis, v in zip(AXES, track.shift, strict=True))})
 
 
 def from_frame(data: TrackData, start: float) -> TrackData:

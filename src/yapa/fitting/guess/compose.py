@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from yapa.fitting.guess.bounce import guess_bounces, guess_drag
-from yapa.fitting.guess.clock import clock_is_free, from_frame, laid, release_of, start_of_flight
+from yapa.fitting.guess.clock import clock_is_free, from_frame, laid, release_of, start_of_flight, with_nuisances
 from yapa.fitting.guess.collision import guess_collisions
 from yapa.fitting.guess.launch import guess_launch
 from yapa.fitting.guess.seen import Guess, Seen, gravity_of, look
@@ -38,6 +39,7 @@ class Readings:
     starts: list[Start]
     far: dict[str, np.ndarray]
     compared: frozenset[str] = frozenset()
+    seen: tuple[Seen, ...] = ()
 
 
 def first_guess(problem: Problem) -> dict[str, float]:
@@ -48,7 +50,7 @@ def first_guess(problem: Problem) -> dict[str, float]:
 def read_tracks(problem: Problem) -> Readings:
     """Everything the tracks say in closed form; nothing is simulated."""
     guess = Guess(problem)
-    tracks = look(problem, [_on_the_clock(guess, k) for k in range(len(problem.tracks))])
+    tracks = look(problem, [on_the_clock(guess, k) for k in range(len(problem.tracks))])
     options: list[tuple[Seen, list[Pattern]]] = []
     for seen in tracks:
         guess_launch(guess, seen)
@@ -72,15 +74,22 @@ def read_tracks(problem: Problem) -> Readings:
     near = [s for s in starts if s.price <= starts[0].price + PLAUSIBLE][:4]
     compared = {path for seen, patterns in options for pattern in patterns[:1] for path in _of_pattern(problem, seen, pattern)
                 if path.endswith(".friction")}
-    return Readings(near, {seen.data.name: _far(problem, seen) for seen in tracks}, frozenset(compared))
+    return Readings(near, {seen.data.name: _far(problem, seen) for seen in tracks}, frozenset(compared), tuple(tracks))
 
 
-def _on_the_clock(guess: Guess, k: int) -> TrackData:
-    """A track on the scene's clock; where that is unknown, it is read off the first flight and offered."""
+def on_the_clock(guess: Guess, k: int, known: Mapping[str, float] | None = None) -> TrackData:
+    """A track on the scene's clock and axes; where the clock is unknown, it is read off the first flight and offered.
+
+    ``known``: path → value of offsets, scales and shifts that a fit has found.
+    """
     problem = guess.problem
     track = problem.case.tracks[k]
     data = problem.tracks[k]
-    if not clock_is_free(problem, track.name):
+    if known:
+        track = with_nuisances(track, known)
+    elif known is not None:
+        return laid(track, data)
+    if known or not clock_is_free(problem, track.name):
         return laid(track, data)
     data = replace(data, x=data.x * track.scale + np.array(track.shift))
     release = release_of(problem, data)

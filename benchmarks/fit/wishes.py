@@ -1,0 +1,39 @@
+"""Wanted outcomes: whether they are met, for how many simulations, and how near the nearest solution is."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from benchmarks.fit.wanted import drawn
+from yapa.fitting.descent import descend
+from yapa.fitting.nearest import met_well, pull_towards
+from yapa.fitting.problem import Problem
+from yapa.fitting.solve import Search, solve
+
+
+def first(job: tuple[str, int]) -> tuple[bool, int]:
+    """Whether the first solution meets every target, and its simulations."""
+    name, seed = job
+    search = Search(drawn(name, np.random.default_rng([seed, 3])))
+    point = search.first_solution()
+    return search.solution(point).met, search.first or search.problem.simulations
+
+
+def nearness(job: tuple[str, int, int]) -> float | None:
+    """Change of the nearest solution over that of a brute-force search from many random starts."""
+    name, seed, starts = job
+    case = drawn(name, np.random.default_rng([seed, 3]))
+    found = solve(case)
+    if not found.found:
+        return None
+    problem = Problem(case)
+    home, rng = problem.vector(), np.random.default_rng(seed)
+    best = np.inf
+    for _ in range(starts):
+        point = descend(problem, rng.random(len(home)), most=12, reach=0.05, enough=1e-6).point
+        if point.cost > 400:
+            continue
+        point = pull_towards(problem, point, home, most=40)
+        if met_well(problem, point):
+            best = min(best, float(np.linalg.norm(point.p - home)))
+    return found.found[0].change / best if np.isfinite(best) else None
