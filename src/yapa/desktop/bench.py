@@ -183,6 +183,7 @@ class EvidenceColumn(Column):
     """Bodies, tracks, targets, and measured | simulated | gap."""
 
     import_track = Signal()
+    show_ways = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(252)
@@ -234,6 +235,10 @@ class EvidenceColumn(Column):
             wanted.edited.connect(self._edit_target)
             self.cards.addWidget(wanted)
             self.targets.append(wanted)
+        if case.targets:
+            ways = button("other ways…", "Every different way to what should happen, the smallest change first (A)", "other ways")
+            ways.clicked.connect(self.show_ways.emit)
+            self.cards.addWidget(ways)
         for text, tip, act in (("+ bring a track", "Import a CSV track of a body (Ctrl+I)", self.import_track.emit),
                                ("+ say what should happen", "Ask for an outcome, with a tolerance (T)", self.ask_target)):
             b = button(text, tip)

@@ -11,6 +11,8 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from yapa.demo import DATA
@@ -59,6 +61,17 @@ class Photographer:
         session.move_playhead(at)
         wait_until(self.app, lambda: False, 0.4)
 
+    def pull(self, name: str, pixels: int) -> None:
+        """Take a handle of the stage and hold it that much higher."""
+        stage = self.window.bench.stage
+        p_open = stage.handles.places(stage.view, stage.width(), stage.height())
+        _, at, _ = next(place for place in p_open if place[0].name == name)
+        QTest.mousePress(stage, Qt.MouseButton.LeftButton, pos=at.toPoint())
+        for k in range(1, 11):
+            to = QPointF(at.x(), at.y() - pixels * k / 10)
+            stage.handles.drag(to, stage.view, stage.height())
+            wait_until(self.app, lambda: False, 0.05)
+
     def fit(self) -> None:
         """Fit and wait for the end."""
         session = self.window.session
@@ -90,6 +103,17 @@ def take_all(folder: Path) -> None:
         if name not in ("orange-drop", "lemons-nudge"):
             p.fit()
         p.shoot(name)
+    p.open("orange-drop", 0.95)
+    p.pull("orange apex 2", 34)
+    p.shoot("pulling")
+    p.window.bench.stage.puller.put_back()
+    p.open("orange-wanted", 0.8)
+    for path in ("bodies.orange.velocity.z", "bodies.orange.spin.y"):
+        session.free_number(path)
+    p.window.show_ways()
+    wait_until(p.app, lambda: p.window.ways.found is not None)
+    p.shoot("other-ways", p.window.ways)
+    p.window.ways.close()
     track = NewFromTrack(p.window, session)
     track.show()
     track.use_file(DATA / "orange-throw.csv")

@@ -22,7 +22,8 @@ from yapa.case import Case, Target, Track, Trial, Unknown, get_number, label_of,
 from yapa.case.model import Case as CaseModel
 from yapa.desktop.recovery import Recovery
 from yapa.errors import YapaError, bad_input
-from yapa.fitting import Cancel, Fit, FitResult, Problem, Progress
+from yapa.fitting import Cancel, Fit, FitResult, Problem, Progress, fit
+from yapa.fitting.takes import with_takes
 from yapa.formats.any_track import read_any
 from yapa.formats.case_file import load_case, save_case
 from yapa.report.picture import Looker, Picture
@@ -75,7 +76,7 @@ class Session(QObject):
         self._looker_case: Case | None = None
         self._looking = False
         self._again: tuple[dict[str, float], float] | None = None
-        self._fit: Fit | None = None
+        self._fit_running = False
         self._cancel = Cancel()
         self._closed = False
         self._from_worker.connect(lambda call: None if self._closed else call())
@@ -361,9 +362,7 @@ class Session(QObject):
         self._looking, self._again = True, None
 
         def job() -> Picture:
-            if self._looker is None or self._looker_case is not case:
-                self._looker, self._looker_case = Looker(case), case
-            return self._looker.look(request[0])
+            return self.picture_at(case, request[0])
 
         def finish(future: Future) -> None:
             self._from_worker.emit(lambda: self._took_look(future, case, request[1]))
@@ -386,6 +385,30 @@ class Session(QObject):
         elif case is not self.case:
             self.ask_look()
 
+    def on_look_thread(self, job: Callable[[], Any], done: Callable[[Any, BaseException | None], None]) -> None:
+        """Run a job where the looks run, in its turn; its result, or its error, is used on the interface thread."""
+        def finish(future: Future) -> None:
+            error = None if future.cancelled() else future.exception()
+            found = None if future.cancelled() or error is not None else future.result()
+            self._from_worker.emit(lambda: done(found, error))
+
+        self._look_pool.submit(job).add_done_callback(finish)
+
+    def picture_at(self, case: Case, values: dict[str, float]) -> Picture:
+        """A look at a case; only on the thread of the looks."""
+        if self._looker is None or self._looker_case is not case:
+            self._looker, self._looker_case = Looker(case), case
+        return self._looker.look(values)
+
+    def show_live(self, values: dict[str, float], picture: Picture) -> None:
+        """Show values that are under the hand, and the picture that goes with them."""
+        self.live, self.picture = values, picture
+        self.looked.emit(picture)
+
+    def from_worker(self, act: Callable[[], None]) -> None:
+        """Have the interface thread do something."""
+        self._from_worker.emit(act)
+
     # -- fitting ---------------------------------------------------------------------------------
 
     @property
@@ -396,7 +419,7 @@ class Session(QObject):
     @property
     def fitting(self) -> bool:
         """Whether a fit is under way."""
-        return self._fit is not None
+        return self._fit_running
 
     def start_fit(self) -> bool:
         """Fit the case off the interface thread."""
@@ -413,20 +436,20 @@ class Session(QObject):
                 self._from_worker.emit(lambda: self._progressed(p))
 
         try:
-            self._fit = Fit(case, progress, self._cancel)
+            Fit(case)  # says at once what cannot be fitted
         except YapaError as error:
-            self._fit = None
             self.trouble.emit(str(error))
             return False
-        fit = self._fit
+        self._fit_running = True
+        cancel = self._cancel
 
         def job() -> tuple[FitResult, Case]:
             try:
-                result = fit.run()
+                result = fit(case, progress, cancel)
             except YapaError:
                 self._from_worker.emit(lambda: self._fit_over(None))
                 raise
-            after = with_numbers(case, result.values)
+            after = with_takes(with_numbers(case, result.values), result)
             return result, trials.add_trial(after, trials.fit_trial(after, result))
 
         self.fit_started.emit()
@@ -434,7 +457,7 @@ class Session(QObject):
         return True
 
     def _progressed(self, p: Progress) -> None:
-        if self._fit is None:
+        if not self._fit_running:
             return
         if p.values:
             self.live = dict(p.values)
@@ -443,19 +466,19 @@ class Session(QObject):
 
     def _took_fit(self, found: tuple[FitResult, Case]) -> None:
         result, after = found
-        self._fit = None
+        self._fit_running = False
         self.result = result
         self.edit(after, "fit")
         self.fit_ended.emit(result)
 
     def _fit_over(self, result: FitResult | None) -> None:
-        self._fit = None
+        self._fit_running = False
         self.live = {}
         self.fit_ended.emit(result)
 
     def stop_fit(self) -> None:
         """Stop; the best so far is kept as a trial."""
-        if self._fit is not None:
+        if self._fit_running:
             self._cancel.set()
 
     # -- time ------------------------------------------------------------------------------------

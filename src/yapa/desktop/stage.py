@@ -9,7 +9,7 @@ import time
 
 import numpy as np
 from pyqtgraph.functions import arrayToQPolygonF
-from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import (
     QFocusEvent,
     QImage,
@@ -25,6 +25,8 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from yapa.desktop.camera import View, nice_length, spread_in_depth, whole_scene
+from yapa.desktop.handles import StageHandles
+from yapa.desktop.puller import Puller
 from yapa.desktop.session import Session
 from yapa.desktop.solids import Solids
 from yapa.desktop.theme import Theme, font, theme
@@ -49,12 +51,18 @@ class Stage(QWidget):
         self._opened = 0
         self._ring = False
         self._drag: tuple[QPointF, View] | None = None
+        self.puller = Puller(session)
+        self.handles = StageHandles(session, self.puller)
+        self.puller.followed.connect(lambda _f: self._later())
+        self.puller.ended.connect(self._later)
+        self.setMouseTracking(True)
         self.render_seconds: list[float] = []
         self.setMinimumHeight(180)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Stage")
-        self.setToolTip("The motion at the play head. Drag turns the view, drag with the right button shifts it, "
-                        "the wheel zooms, Home shows the whole scene again")
+        self.setToolTip("The motion at the play head. Pull a lozenge to where a top, a landing or the rest should be: the free "
+                        "numbers follow (H takes the next one, ↑ ↓ pull it, Enter keeps, Esc puts back). Drag turns the view, drag "
+                        "with the right button shifts it, the wheel zooms, W shows the whole scene again")
         self._timer = QTimer(self, interval=30, singleShot=True)
         self._timer.timeout.connect(self._refresh)
         session.looked.connect(self._on_look)
@@ -110,7 +118,7 @@ class Stage(QWidget):
             self._built = key
         if self._view is None and spread_in_depth(points):
             self._view = View((0.0, 0.0, 0.0), 1.0, -0.5, 0.5)
-        if self._whole or self._view is None:
+        if (self._whole and not self.puller.pulling) or self._view is None:
             self._view = whole_scene(points, reach, self.width(), self.height(), self._view)
         begun = time.perf_counter()
         self._image = self._solids.draw(self._states(motion), self._view, self.width(), self.height())
@@ -145,6 +153,7 @@ class Stage(QWidget):
             self._paint_ghosts(p)
             self._paint_spins(p, picture.motion)
             self._paint_words(p)
+            self.handles.paint(p, self._view, self.width(), self.height())
         p.setPen(QPen(t.color("hairline"), 1))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
@@ -296,10 +305,19 @@ class Stage(QWidget):
         self._later()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        taken = self.handles.under(event.position(), self.view, self.width(), self.height())
+        if event.button() == Qt.MouseButton.LeftButton and taken is not None and self.handles.take(taken, event.position()):
+            self.update()
+            return
         self._drag = (event.position(), self.view)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.puller.pulling and event.buttons() & Qt.MouseButton.LeftButton:
+            self.handles.drag(event.position(), self.view, self.height())
+            self.update()
+            return
         if self._drag is None or self._view is None:
+            self._hover(event.position())
             return
         d = event.position() - self._drag[0]
         if event.buttons() & Qt.MouseButton.LeftButton:
@@ -310,7 +328,46 @@ class Stage(QWidget):
         self._later()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self.puller.pulling:
+            self.handles.drop()
         self._drag = None
+
+    def _hover(self, point: QPointF) -> None:
+        under = self.handles.under(point, self.view, self.width(), self.height())
+        name = under.name if under is not None else None
+        if name != self.handles.hovered:
+            self.handles.hovered = name
+            self.setCursor(Qt.CursorShape.ArrowCursor if name is None else Qt.CursorShape.PointingHandCursor)
+            self.update()
+
+    def next_handle(self) -> None:
+        """Choose the next outcome that can be pulled, and have the keys."""
+        if self.handles.choose_next() is not None:
+            self.setFocus(Qt.FocusReason.OtherFocusReason)
+            self.update()
+
+    def event(self, event: QEvent) -> bool:
+        """While something is pulled, Esc puts it back and stops nothing else."""
+        if event.type() == QEvent.Type.ShortcutOverride and self.puller.pulling and isinstance(event, QKeyEvent) and (
+                event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter)):
+            event.accept()
+            return True
+        return super().event(event)
+
+    def _pull_by_key(self, event: QKeyEvent) -> bool:
+        """Up and down pull the chosen handle, Enter keeps, Esc puts back."""
+        key = event.key()
+        turning = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.handles.chosen and not turning:
+            fine = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            return self.handles.nudge((1 if key == Qt.Key.Key_Up else -1) * (0.001 if fine else 0.01))
+        if self.puller.pulling and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.puller.let_go()
+            return True
+        if self.puller.pulling and key == Qt.Key.Key_Escape:
+            self.puller.put_back()
+            return True
+        return False
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         if self._view is not None:
@@ -319,6 +376,9 @@ class Stage(QWidget):
             self._later()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self._pull_by_key(event):
+            self.update()
+            return
         moves = {Qt.Key.Key_Left: (12, 0), Qt.Key.Key_Right: (-12, 0), Qt.Key.Key_Up: (0, 12), Qt.Key.Key_Down: (0, -12)}
         if event.key() in moves and event.modifiers() & Qt.KeyboardModifier.ShiftModifier and self._view is not None:
             self._view, self._whole = self._view.orbited(*moves[Qt.Key(event.key())]), False

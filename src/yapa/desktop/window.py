@@ -26,6 +26,7 @@ from yapa.desktop.outcome_table import OutcomeTable
 from yapa.desktop.recovery import Recovery
 from yapa.desktop.session import Session
 from yapa.desktop.start import StartPage
+from yapa.desktop.ways import WaysDialog
 from yapa.desktop.why import WhyDialog
 from yapa.errors import YapaError
 from yapa.formats.case_file import load_case
@@ -73,6 +74,7 @@ class MainWindow(QMainWindow):
         self.start.browse.connect(self.browse)
         self.start.recovered.connect(self.recover)
         self.bench.evidence.import_track.connect(self.import_track)
+        self.bench.evidence.show_ways.connect(self.show_ways)
         self.troubles: list[str] = []
 
     # -- menus and keys --------------------------------------------------------------------------
@@ -108,6 +110,8 @@ class MainWindow(QMainWindow):
         run.addSeparator()
         self._add(run.addAction("What may be wrong…"), self.show_why, "Y")
         self._add(run.addAction("Outcomes…"), self.show_outcomes, "O")
+        self._add(run.addAction("Other ways…"), self.show_ways, "A")
+        self._add(run.addAction("Take the next handle"), self.bench.stage.next_handle, "H")
         self._add(run.addAction("Compare with nothing"), lambda: self.session.compare_with(None), "Ctrl+D")
 
     def _add(self, action: QAction, act, key: str) -> None:  # type: ignore[no-untyped-def]
@@ -137,6 +141,17 @@ class MainWindow(QMainWindow):
         if self.session.picture is not None:
             self.outcomes = OutcomeTable(self, self.session)
             self.outcomes.show()
+
+    def show_ways(self) -> None:
+        """Every different way to what should happen."""
+        case = self.session.case
+        if case is None:
+            return
+        if not case.targets or all(u.locked for u in case.unknowns):
+            self.say("say what should happen first (T), and free a number that may change")
+            return
+        self.ways = WaysDialog(self, self.session)
+        self.ways.show()
 
     # -- saying ----------------------------------------------------------------------------------
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from yapa.motion import Array, Motion
 from yapa.outcomes import measure
 from yapa.outcomes.catalogue import CATALOGUE, read_target
 from yapa.outcomes.travel import travel_until
+from yapa.report.handles import Handle, handles_of
 from yapa.trials import misfit_of_columns, present_values
 
 BEAT_SPEED = 0.08
@@ -82,6 +83,7 @@ class Picture:
     targets: list[TargetReport]
     headline: str
     detail: str
+    handles: list[Handle] = field(default_factory=list)
 
 
 class Looker:
@@ -113,7 +115,8 @@ class Looker:
             judge(t, body, read_target(motion, body, t)) for t, body in self.problem.targets
         ]
         headline, detail = _words(misfit, gaps, targets, motion)
-        return Picture(full, motion, misfit, self._traces(motion, residuals), beats, gaps, targets, headline, detail)
+        return Picture(full, motion, misfit, self._traces(motion, residuals), beats, gaps, targets, headline, detail,
+                       handles_of(motion))
 
     def _traces(self, motion: Motion, residuals: dict[tuple[str, str], tuple[Array, Array]]) -> list[Trace]:
         out = []

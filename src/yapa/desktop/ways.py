@@ -1,0 +1,152 @@
+"""Other ways: every solution of the wanted outcomes that is genuinely different, as cards to look at and to use."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QCloseEvent
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QScrollArea, QVBoxLayout, QWidget
+
+from yapa import trials
+from yapa.case import Case, get_number, label_of, quantity_of, with_numbers
+from yapa.desktop.cards import Card, button, label
+from yapa.desktop.session import Session
+from yapa.fitting import Cancel, Progress
+from yapa.fitting.solve import Solution, Solutions, solve
+
+
+class WayCard(Card):
+    """One solution: what sets it apart, what changes, and whether every wish is met."""
+
+    def __init__(self, number: int, solution: Solution, case: Case, dialog: WaysDialog) -> None:
+        super().__init__()
+        self.solution = solution
+        self.setAccessibleName(f"way {number}")
+        head = QHBoxLayout()
+        words = ", ".join(solution.told_by) or ("nothing else is as near" if number == 1 else "another way")
+        head.addWidget(label(words[:1].upper() + words[1:], 11, True, wrap=True), 1)
+        met = sum(t.met for t in solution.targets)
+        head.addWidget(label(f"{met} of {len(solution.targets)} wishes met", 9, role="soft"))
+        self.column.addLayout(head)
+        for path, value in solution.values.items():
+            now, unit = get_number(case, path), quantity_of(path).unit
+            if abs(value - now) > 1e-6 * max(1.0, abs(now)):
+                self.column.addWidget(label(f"{label_of(path)}:  {now:.4g} → {value:.4g} {unit}", 10))
+        row = QHBoxLayout()
+        self.look = button("Look", "Show the motion with these values; nothing is changed yet", f"look at way {number}", "")
+        self.look.clicked.connect(lambda: dialog.look_at(self))
+        self.use = button("Use these", "Set these values; it can be undone", f"use way {number}", "")
+        self.use.clicked.connect(lambda: dialog.use(self))
+        row.addStretch(1)
+        row.addWidget(self.look)
+        row.addWidget(self.use)
+        self.column.addLayout(row)
+
+
+class WaysDialog(QDialog):
+    """Searches on opening; the cards come when it ends or is stopped."""
+
+    def __init__(self, parent: QWidget | None, session: Session) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Other ways to what should happen")
+        self.resize(480, 560)
+        self._session, self._case = session, session.case
+        self._cancel = Cancel()
+        self.found: Solutions | None = None
+        self.cards: list[WayCard] = []
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 14, 16, 12)
+        column.setSpacing(8)
+        self.headline = label("searching…", 12, True, wrap=True)
+        self.headline.setAccessibleName("ways found")
+        self.detail = label("from the present values first, then from starts spread over the ranges", 10, role="soft", wrap=True)
+        column.addWidget(self.headline)
+        column.addWidget(self.detail)
+        self.bar = QProgressBar()
+        self.bar.setRange(0, 100)
+        self.bar.setTextVisible(False)
+        self.bar.setFixedHeight(6)
+        column.addWidget(self.bar)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        inner = QWidget()
+        self._list = QVBoxLayout(inner)
+        self._list.setContentsMargins(0, 0, 8, 0)
+        self._list.addStretch(1)
+        area.setWidget(inner)
+        column.addWidget(area, 1)
+        row = QHBoxLayout()
+        self.stop = button("Stop", "Stop searching and show what was found so far", "stop searching", "")
+        self.stop.clicked.connect(self._cancel.set)
+        row.addWidget(self.stop)
+        row.addStretch(1)
+        self.close_button = button("Close", "Close; the values stay as they are (Esc)", "close ways", "")
+        self.close_button.clicked.connect(self.close)
+        row.addWidget(self.close_button)
+        column.addLayout(row)
+        session.case_changed.connect(self._on_case)
+        self._search()
+
+    def _search(self) -> None:
+        case = self._case
+        if case is None:
+            return
+
+        def progress(p: Progress) -> None:
+            self._session.from_worker(lambda: self._progressed(p))
+
+        self._session.work(lambda: solve(case, progress, self._cancel), self._took)
+
+    def _progressed(self, p: Progress) -> None:
+        if self.found is None and not self._cancel.is_set():
+            self.detail.setText(f"{p.phase} · {p.simulations} simulations")
+            self.bar.setValue(round(100 * p.share))
+
+    def _took(self, found: Solutions) -> None:
+        self.found = found
+        self.bar.hide()
+        self.stop.hide()
+        count = len(found.found)
+        if count:
+            self.headline.setText("One way found" if count == 1 else f"{count} ways found, the smallest change first")
+        else:
+            self.headline.setText("Stopped before a way was found" if found.stopped == "cancelled" else
+                                  "Not reachable; this is the closest")
+        self.detail.setText("\n".join(line[:1].upper() + line[1:] for line in (*found.why, *found.notes))
+                            or f"{found.simulations} simulations in {found.seconds:.1f} s")
+        assert self._case is not None
+        for k, solution in enumerate(found.found or [found.closest], start=1):
+            card = WayCard(k, solution, self._case, self)
+            self.cards.append(card)
+            self._list.insertWidget(self._list.count() - 1, card)
+
+    def look_at(self, card: WayCard) -> None:
+        """Every curve as it would be; the case stays."""
+        self._session.live = {p: float(v) for p, v in card.solution.values.items()}
+        self._session.ask_look()
+
+    def use(self, card: WayCard) -> None:
+        """Set the values as one edit, kept as a trial."""
+        case = self._session.case
+        if case is None:
+            return
+        after = with_numbers(case, {p: float(v) for p, v in card.solution.values.items()})
+        words = ", ".join(card.solution.told_by) or "a way to what should happen"
+        self._session.edit(trials.add_trial(after, trials.hand_trial(after)), f"use {words}")
+        self.accept()
+
+    def _on_case(self) -> None:
+        if self._session.case is not self._case:
+            self.close()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """What was only looked at is put back."""
+        self._cancel.set()
+        if self._session.case is self._case and self._session.live:
+            self._session.live = {}
+            self._session.ask_look()
+        super().closeEvent(event)
+
+    def reject(self) -> None:
+        """Esc closes like the button."""
+        self.close()

@@ -1,0 +1,169 @@
+"""Pulling on the stage, and the other ways to what should happen, with the mouse and with the keys."""
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+
+from yapa.case import Target, get_number
+from yapa.desktop.puller import with_wish
+from yapa.outcomes import read
+
+E = "pairs.rind+pad.restitution"
+
+
+def place_of(stage, name):
+    return next(at for h, at, _ in stage.handles.places(stage.view, stage.width(), stage.height()) if h.name == name)
+
+
+def pressed(qtbot, stage, name):
+    at = place_of(stage, name)
+    qtbot.mousePress(stage, Qt.MouseButton.LeftButton, pos=at.toPoint())
+    return at
+
+
+def moved(qtbot, stage, at, up, steps=8):
+    for k in range(1, steps + 1):
+        to = QPointF(at.x(), at.y() - up * k / steps)
+        stage.handles.drag(to, stage.view, stage.height())
+        qtbot.wait(30)
+    qtbot.waitUntil(lambda: stage.puller.frame is not None and stage.puller.frame.reached and not stage.puller._busy, timeout=5000)
+
+
+@pytest.fixture
+def drop(bench, qtbot):
+    w = bench("orange-drop")
+    qtbot.waitUntil(lambda: len(w.session.picture.handles) > 2, timeout=5000)
+    return w
+
+
+def test_an_apex_pulled_on_the_stage_takes_the_curve_with_it_and_letting_go_is_one_edit(drop, qtbot):
+    session, stage = drop.session, drop.bench.stage
+    before, steps = session.case, session.undo.count()
+    start = read(session.picture.motion, "apex", "orange", 2).value
+    at = pressed(qtbot, stage, "orange apex 2")
+    assert stage.puller.pulling
+    moved(qtbot, stage, at, 40)
+    now = read(session.picture.motion, "apex", "orange", 2).value
+    assert now == pytest.approx(stage.puller.wanted, abs=1e-3)
+    assert now > start + 0.02
+    assert session.case is before  # nothing is kept while it is held
+    assert place_of(stage, "orange apex 2").y() == pytest.approx(at.y() - 40, abs=3)
+    wanted = stage.puller.wanted
+    qtbot.mouseRelease(stage, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: session.case is not before, timeout=5000)
+    assert session.undo.count() == steps + 1
+    wish = next(t for t in session.case.targets if t.outcome == "apex" and t.index == 2)
+    assert wish.value == pytest.approx(wanted)
+    assert get_number(session.case, E) > get_number(before, E)
+    assert session.case.trials[-1].origin == "by hand"
+    session.undo.undo()
+    assert session.case is before
+
+
+def test_esc_puts_back_what_was_pulled(drop, qtbot):
+    session, stage = drop.session, drop.bench.stage
+    before = session.case
+    start = read(session.picture.motion, "apex", "orange", 1).value
+    at = pressed(qtbot, stage, "orange apex 1")
+    moved(qtbot, stage, at, 25)
+    stage.setFocus()
+    qtbot.keyClick(stage, Qt.Key.Key_Escape)
+    assert not stage.puller.pulling
+    qtbot.waitUntil(lambda: read(session.picture.motion, "apex", "orange", 1).value == pytest.approx(start, abs=1e-9), timeout=5000)
+    assert session.case is before
+    assert not session.live
+
+
+def test_the_keys_pull_as_the_mouse_does(drop, qtbot):
+    session, stage = drop.session, drop.bench.stage
+    before = session.case
+    stage.next_handle()
+    assert stage.handles.chosen == "orange apex 1"
+    start = read(session.picture.motion, "apex", "orange", 1).value
+    for _ in range(3):
+        qtbot.keyClick(stage, Qt.Key.Key_Up)
+    assert stage.puller.wanted == pytest.approx(start + 0.03, abs=1e-6)
+    qtbot.keyClick(stage, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: session.case is not before, timeout=5000)
+    assert next(t for t in session.case.targets if t.outcome == "apex").value == pytest.approx(start + 0.03, abs=1e-6)
+
+
+def test_what_is_out_of_reach_is_said_on_the_stage_and_everything_locked_is_refused(drop, qtbot):
+    session, stage = drop.session, drop.bench.stage
+    for unknown in session.case.unknowns:
+        session.lock(unknown.path, unknown.path != E)
+    qtbot.waitUntil(lambda: session.picture is not None and len(session.picture.handles) > 2, timeout=5000)
+    handle = next(h for h in session.picture.handles if h.name == "orange apex 1")
+    assert stage.puller.begin(handle)
+    stage.puller.to(9.0)
+    qtbot.waitUntil(lambda: stage.puller.frame is not None and not stage.puller._busy, timeout=8000)
+    assert not stage.puller.frame.reached
+    assert stage.puller.frame.gap[0] < -1
+    stage.puller.put_back()
+    session.lock(E, True)
+    told = []
+    session.trouble.connect(told.append)
+    assert not stage.puller.begin(handle)
+    assert "every number is locked" in told[0]
+
+
+def test_a_pull_replaces_the_wish_for_the_same_outcome_and_keeps_its_tolerance(drop):
+    case = drop.session.case
+    old = Target(outcome="apex", index=2, value=0.4, tolerance=0.02)
+    other = Target(outcome="apex", index=1, value=0.7, tolerance=0.01)
+    wished = with_wish(case.model_copy(update={"targets": (other, old)}), Target(outcome="apex", index=2, body="orange", value=0.5))
+    assert wished[0] is other
+    assert (wished[1].value, wished[1].tolerance) == (0.5, 0.02)
+
+
+def test_other_ways_are_listed_looked_at_and_used(bench, qtbot):
+    w = bench("orange-wanted")
+    session = w.session
+    session.free_number("bodies.orange.velocity.z")
+    before = session.case
+    w.show_ways()
+    dialog = w.ways
+    qtbot.waitUntil(lambda: dialog.found is not None, timeout=60000)
+    assert dialog.cards
+    assert all(card.solution.met for card in dialog.cards)
+    qtbot.mouseClick(dialog.cards[0].look, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: all(t.met for t in session.picture.targets), timeout=10000)
+    assert session.case is before
+    qtbot.mouseClick(dialog.cards[0].use, Qt.MouseButton.LeftButton)
+    assert session.case is not before
+    assert get_number(session.case, E) == pytest.approx(dialog.cards[0].solution.values[E])
+    session.undo.undo()
+    assert session.case is before
+
+
+def test_a_search_for_other_ways_can_be_stopped_and_closing_puts_back_what_was_looked_at(bench, qtbot):
+    w = bench("orange-wanted")
+    session = w.session
+    w.show_ways()
+    dialog = w.ways
+    qtbot.mouseClick(dialog.stop, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: dialog.found is not None, timeout=20000)
+    assert dialog.found.stopped in ("cancelled", "converged")
+    session.live = {E: 0.9}
+    dialog.close()
+    assert not session.live
+
+
+def test_nothing_wanted_has_no_other_ways_and_says_so(drop):
+    drop.show_ways()
+    assert "say what should happen first" in drop.message.text()
+
+
+def test_a_case_with_takes_is_fitted_over_all_of_them(bench, qtbot):
+    from yapa.case import Take, Track
+
+    w = bench("orange-drop")
+    session = w.session
+    track = session.case.tracks[0]
+    again = Track(name="again", body=track.body, sigma=track.sigma, samples=track.samples)
+    takes = (Take(name="one", tracks=(track.name,), own=("bodies.orange.position.z",)),
+             Take(name="two", tracks=("again",), own=("bodies.orange.position.z",)))
+    session.edit(session.case.model_copy(update={"tracks": (track, again), "takes": takes}), "two takes")
+    session.start_fit()
+    qtbot.waitUntil(lambda: not session.fitting, timeout=60000)
+    assert set(session.result.own) == {"one", "two"}
+    assert "bodies.orange.position.z" in session.case.takes[1].values
