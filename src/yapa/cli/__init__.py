@@ -8,7 +8,7 @@ from pathlib import Path
 import click
 
 from yapa import __version__
-from yapa.cli import explaining, running, solving
+from yapa.cli import explaining, noting, running, solving
 from yapa.cli.codes import BAD_INPUT, DONE, INTERRUPTED
 from yapa.errors import InputError, YapaError, bad_input
 
@@ -60,6 +60,7 @@ def demo(headless: Path | None) -> None:
 for command in (
     running.simulate, running.measure, running.fit, running.calibrate, running.schema, running.warm, explaining.inspect,
     explaining.check, explaining.sweep, explaining.outcomes, explaining.profiles, solving.solve, solving.trust, solving.compare,
+    noting.note,
 ):
     cli.add_command(command)
 

@@ -32,6 +32,7 @@ class WayCard(Card):
             if abs(value - now) > 1e-6 * max(1.0, abs(now)):
                 self.column.addWidget(label(f"{label_of(path)}:  {now:.4g} → {value:.4g} {unit}", 10))
         row = QHBoxLayout()
+        row.setSpacing(8)
         self.look = button("Look", "Show the motion with these values; nothing is changed yet", f"look at way {number}", "")
         self.look.clicked.connect(lambda: dialog.look_at(self))
         self.use = button("Use these", "Set these values; it can be undone", f"use way {number}", "")

@@ -75,6 +75,8 @@ class MainWindow(QMainWindow):
         self.start.recovered.connect(self.recover)
         self.bench.evidence.import_track.connect(self.import_track)
         self.bench.evidence.show_ways.connect(self.show_ways)
+        puller = self.bench.stage.puller
+        puller.began.connect(lambda h: self.say(f"pulling {h.name}: let go or Enter keeps it, Esc puts it back"))
         self.troubles: list[str] = []
 
     # -- menus and keys --------------------------------------------------------------------------

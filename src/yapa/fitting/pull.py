@@ -32,6 +32,8 @@ LONGEST = 0.2
 CLOSE = 0.05
 """Of a tolerance: near enough for a frame."""
 STEP = 1e-6
+UNMOVED = 1e-7
+"""Of the box: a number that moved less has its own value."""
 
 
 @dataclass(frozen=True)
@@ -193,7 +195,10 @@ class Pull:
 
     def _told(self, here: _Here, y: Array) -> Pulled:
         gap = (here.f - y) * self._scale
-        values = self._own_values() if here is self._start else {k: float(v) for k, v in self.problem.values(here.u).items()}
+        values = self._own_values()
+        for k, (path, v) in enumerate(self.problem.values(here.u).items()):
+            if abs(here.u[k] - self._home[k]) > UNMOVED:
+                values[path] = float(v)
         return Pulled(values, tuple((here.f * self._scale).tolist()), tuple(gap.tolist()),
                       bool(np.abs(here.f - y).max() < 4 * CLOSE), self._spent)
 
