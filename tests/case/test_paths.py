@@ -16,7 +16,8 @@ def test_every_number_can_be_written_and_read_back(path):
     case = load_case(path)[0]
     for name, value in numbers(case).items():
         other = value * 1.01 + (0.001 if value >= 0 else -0.001)
-        assert get_number(with_numbers(case, {name: other}), name) == other
+        slack = 1e-11 if ".tilt." in name else 0  # goes by way of a quaternion
+        assert get_number(with_numbers(case, {name: other}), name) == pytest.approx(other, abs=slack, rel=0)
         assert label_of(name)
         assert quantity_of(name).meaning
 

@@ -84,6 +84,12 @@ class Case(Model):
                 wrong.append(f"unknowns.{i}.path: this case has no number {path!r}")
             if path in paths[:i]:
                 wrong.append(f"unknowns.{i}.path: {path!r} stands twice")
+        tied = [path for unknown in self.unknowns for path in unknown.tied]
+        for path in tied:
+            if not has_number(self, path):
+                wrong.append(f"unknowns.tied: this case has no number {path!r}")
+            if path in paths or tied.count(path) > 1:
+                wrong.append(f"unknowns.tied: {path!r} stands twice")
         taken: set[str] = set()
         for i, take in enumerate(self.takes):
             for name in take.tracks:

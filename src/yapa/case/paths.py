@@ -5,12 +5,16 @@ Paths
 ``gravity``, ``air.density``, ``air.wind.x``, ``surfaces.rind.restitution``,
 ``pairs.rind+pad.friction``, ``bodies.orange.mass``, ``bodies.orange.velocity.x``,
 ``bodies.crate.speed`` (a launch given as direction × speed), ``bodies.orange.radius``,
-``bodies.crate.size.x``.
+``bodies.crate.size.x``, ``bodies.lane.tilt.y`` (how it is turned at the start: a rotation vector).
 """
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+
+import numpy as np
+from scipy.spatial.transform import Rotation
 
 from yapa.case.evidence import Track
 from yapa.case.model import Case
@@ -57,6 +61,7 @@ QUANTITIES: dict[str, Quantity] = {
     "density": Quantity("density", "kg/m³", 1.0, 10000.0, "log", 1e-9, "mass per volume"),
     "gravity_multiplier": Quantity("gravity multiplier", "", 0.0, 3.0, "linear", None, "scales gravity for this body"),
     "position": Quantity("start", "m", -10.0, 10.0, "linear", None, "where the motion starts"),
+    "tilt": Quantity("tilt", "rad", -0.5, 0.5, "linear", None, "how it is turned at the start, about this axis"),
     "velocity": Quantity("launch", "m/s", -20.0, 20.0, "linear", None, "how fast it starts, along this axis"),
     "spin": Quantity("spin", "rad/s", -200.0, 200.0, "linear", None, "how fast it turns at the start"),
     "speed": Quantity("launch speed", "m/s", -20.0, 20.0, "linear", None, "how fast it starts along its direction"),
@@ -92,8 +97,8 @@ def label_of(path: str) -> str:
     parts = path.split(".")
     quantity = quantity_of(path)
     name = quantity.label + (f", along {parts[-1]}" if parts[-1] in AXES else "")
-    if kind_of(path) == "spin":
-        name = f"spin, about {parts[-1]}"
+    if kind_of(path) in ("spin", "tilt"):
+        name = f"{quantity.label}, about {parts[-1]}"
     if parts[0] == "pairs":
         return f"{name} · {parts[1].replace('+', ' on ')}"
     return f"{name} · {parts[1]}" if parts[0] in ("bodies", "surfaces", "tracks") else name
@@ -116,6 +121,18 @@ def surface_value(surface: Surface, quantity: str) -> float:
     return float(surface.friction if value is None else value)
 
 
+def tilt_of(orientation: tuple[float, ...]) -> tuple[float, float, float]:
+    """An orientation (w, x, y, z) as a rotation vector [rad]: the axis times the angle."""
+    x, y, z = Rotation.from_quat(orientation, scalar_first=True).as_rotvec().round(12).tolist()
+    return x, y, z
+
+
+def orientation_of(tilt: Sequence[float]) -> tuple[float, float, float, float]:
+    """The orientation (w, x, y, z) of a rotation vector [rad]."""
+    w, x, y, z = Rotation.from_rotvec(np.array(tilt, dtype=float)).as_quat(scalar_first=True).tolist()
+    return w, x, y, z
+
+
 def find_pair(case: Case, a: str, b: str) -> Pair | None:
     """The named pair of two surfaces, in either order."""
     for pair in case.pairs:
@@ -136,6 +153,8 @@ def _body_numbers(name: str, body: Body) -> dict[str, float]:
         out.update({f"{base}.size.{axis}": v for axis, v in zip(AXES, shape.size, strict=True)})
     if body.under is None and not body.path:
         out.update({f"{base}.position.{axis}": v for axis, v in zip(AXES, body.position, strict=True)})
+    if not body.path:
+        out.update({f"{base}.tilt.{axis}": v for axis, v in zip(AXES, tilt_of(body.orientation), strict=True)})
     if body.density is not None:
         out[f"{base}.density"] = body.density
     elif body.motion == "dynamic" or body.push_limit is not None:
@@ -197,7 +216,7 @@ def get_number(case: Case, path: str) -> float:
 
 
 def with_numbers(case: Case, values: dict[str, float]) -> Case:
-    """A new case with these numbers set, validated.
+    """A new case with these numbers set, validated; what is tied to an unknown among them follows it.
 
     Raises
     ------
@@ -205,6 +224,7 @@ def with_numbers(case: Case, values: dict[str, float]) -> Case:
         If a path does not exist or a value is out of its bounds.
     """
     have = numbers(case)
+    values = {path: value for path, value in with_ties(case, values).items() if value != have.get(path)}
     tree = case.model_dump(mode="json", exclude={"tracks", "trials", "takes", "unknowns"})
     tracks = case.tracks
     for path, value in values.items():
@@ -220,6 +240,15 @@ def with_numbers(case: Case, values: dict[str, float]) -> Case:
     return case.model_copy(
         update={**{key: getattr(fresh, key) for key in ("fields", "surfaces", "pairs", "bodies")}, "tracks": tracks}
     )
+
+
+def with_ties(case: Case, values: Mapping[str, float]) -> dict[str, float]:
+    """These values and those of the numbers tied to the unknowns among them."""
+    out = dict(values)
+    for unknown in case.unknowns:
+        if unknown.tied and unknown.path in values:
+            out.update(dict.fromkeys(unknown.tied, values[unknown.path]))
+    return out
 
 
 def _track_with(track: Track, what: list[str], value: float) -> Track:
@@ -245,6 +274,10 @@ def _write(tree: dict, path: str, value: float) -> None:
         body = tree["bodies"][parts[1]]
         if parts[2] == "speed":
             body["velocity"]["speed"] = value
+        elif parts[2] == "tilt":
+            tilt = list(tilt_of(tuple(body["orientation"])))
+            tilt[AXES.index(parts[3])] = value
+            body["orientation"] = list(orientation_of(tilt))
         elif parts[2] in ("radius", "size", "length"):
             _put(body["shapes"][0], parts[2:], value)
         else:

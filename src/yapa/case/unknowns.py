@@ -10,13 +10,14 @@ from yapa.case.base import Model, Real
 
 
 class Unknown(Model):
-    """A number of the case that the fit may change, by its path, within a range."""
+    """A number of the case that the fit may change, by its path, within a range; numbers ``tied`` to it have the same value."""
 
     path: str
     low: Real
     high: Real
     scale: Literal["linear", "log"] = "linear"
     locked: bool = False
+    tied: tuple[str, ...] = ()
 
     @model_validator(mode="after")
     def _ordered(self) -> Unknown:

@@ -17,7 +17,7 @@ from math import sqrt
 import numpy as np
 
 from yapa.case.model import Case
-from yapa.case.paths import BODY_SCALARS, get_number, numbers
+from yapa.case.paths import BODY_SCALARS, get_number, numbers, orientation_of
 from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, Hull, NaturalRoll, Plane, Posed, Sphere
 from yapa.engine.kernels import layout as L
 from yapa.engine.laws import COLUMNS, LawBook, Source
@@ -364,7 +364,7 @@ class Program:
         reach, thin = self._fill_shapes(i, shapes, centre, axes, geometry)
         row[L.REACH], row[L.THIN] = reach, thin
         state = np.zeros(16)
-        q = np.array(unit(body.orientation))
+        q = self._turned(i, num)
         if body.path:
             q, place = np.array(unit(body.path[0].orientation)), np.array(body.path[0].position)
         else:
@@ -429,6 +429,13 @@ class Program:
     def _only_launches(self, path: str) -> bool:
         """Whether a path is a start velocity or spin of a body and touches nothing else."""
         return ".velocity." in path or ".spin." in path or path.endswith(".speed")
+
+    def _turned(self, i: int, num: Mapping[str, float]) -> Array:
+        """The orientation of a body: its own, unless a tilt stands among the values."""
+        keys = self._keys[i]["tilt"]
+        if all(num.get(key) == self.base.get(key) for key in keys):
+            return np.array(unit(self.bodies[i].orientation))
+        return np.array(orientation_of([num[key] for key in keys]))
 
     def _only_places(self, path: str) -> bool:
         """Whether a path is a start place of a moving body under which nothing is laid."""
@@ -668,5 +675,5 @@ def _keys_of(name: str) -> dict:
     """The paths of a body's numbers, made once."""
     base = f"bodies.{name}"
     keys: dict = {key: f"{base}.{key}" for key in (*BODY_SCALARS, "density")}
-    keys.update({key: [f"{base}.{key}.{axis}" for axis in "xyz"] for key in ("position", "velocity", "spin")})
+    keys.update({key: [f"{base}.{key}.{axis}" for axis in "xyz"] for key in ("position", "velocity", "spin", "tilt")})
     return keys

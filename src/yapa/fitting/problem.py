@@ -19,7 +19,7 @@ from scipy.spatial.transform import Rotation
 from yapa.case.asking import ASKING
 from yapa.case.evidence import Target
 from yapa.case.model import Case
-from yapa.case.paths import AXES, NOISES, get_number, kind_of
+from yapa.case.paths import AXES, NOISES, get_number, kind_of, with_ties
 from yapa.case.scene import Plane
 from yapa.case.unknowns import Unknown
 from yapa.engine.kernels.layout import CANCELLED
@@ -106,6 +106,7 @@ class Problem:
         """Whether slopes are taken across the teeth of a stepped profile's outcomes, or on one of them."""
         free = [u for u in self.case.unknowns if not u.locked]
         self.unknowns = [u for u in free if kind_of(u.path) not in NOISES]
+        self._tied = any(u.tied for u in self.unknowns)
         self.noises = [u for u in free if kind_of(u.path) in NOISES]
         if not self.unknowns and not self.look_only:
             raise bad_input("unknowns", "no free number", "at least one unknown that is not locked")
@@ -176,7 +177,8 @@ class Problem:
 
     def values(self, p: Array) -> dict[str, float]:
         """Path → number at a vector."""
-        return {u.path: from_unit(u, p[j]) for j, u in enumerate(self.unknowns)}
+        values = {u.path: from_unit(u, p[j]) for j, u in enumerate(self.unknowns)}
+        return with_ties(self.case, values) if self._tied else values
 
     def vector(self, values: Mapping[str, float] | None = None) -> Array:
         """The vector of these values, the case's own numbers elsewhere; offsets zero."""

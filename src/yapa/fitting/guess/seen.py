@@ -9,6 +9,7 @@ import numpy as np
 from yapa.case.paths import combine
 from yapa.case.scene import NaturalRoll, Plane
 from yapa.engine.kernels import layout as L
+from yapa.engine.solids import turn_matrix
 from yapa.fitting.problem import Problem
 from yapa.motion import Array, Motion
 from yapa.outcomes.measured import Support, measured_motion
@@ -124,7 +125,7 @@ def support_of(problem: Problem, data: TrackData) -> tuple[Support | None, str |
         if not isinstance(shape, Plane):
             continue
         k = program.names.index(name)
-        n = program.props[k, L.EXTENT : L.EXTENT + 3].copy()
+        n = turn_matrix(program.state[k, 3:7]) @ program.props[k, L.EXTENT : L.EXTENT + 3]
         if n[2] < 0.3:
             continue
         if program.props[i, L.KIND] == L.SPHERE:
