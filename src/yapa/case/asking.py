@@ -63,6 +63,7 @@ _ALL = (
     Asking("topple", "rad", "tilt at the end beyond 45 degrees", ()),
     Asking("inside", "m", "how deep its centre is inside a zone at the end", ("zone",)),
     Asking("stays inside", "m", "the least depth of its centre inside a zone, over the whole motion", ("zone",)),
+    Asking("overlap", "m", "how deep it goes into another body at worst; below zero the nearest gap", (), ("partner",)),
     Asking("energy kept", "", "energy at the end over that at the start, heights from its lowest place"),
 )
 ASKING = {asking.name: asking for asking in _ALL}

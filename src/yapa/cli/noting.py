@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 @click.option("--apexes", metavar="H1,H2,…", help="heights of successive apexes [m]")
 @click.option("--ratios", metavar="R2,R3,…", help="ratios of each apex to the one before, from the second on")
 @click.option("--rest", type=float, metavar="S", help="a stopwatch's rest time [s]")
-@click.option("--mark", "marks", multiple=True, metavar="T:X,Y,Z", help="seen at a place [m] at a time [s]; - is unseen; repeatable")
+@click.option("--mark", "marks", multiple=True, metavar="T:X,Y,Z", help="seen at a place [m] at a time [s]; - where unseen")
 @click.option("--path", "drawn", metavar="'T:X,Y,Z T:X,Y,Z …'", help="a path drawn through places at times, as a track")
 @click.option("--like", "trial", metavar="TRIAL", help="the motion of an earlier trial, as a track")
 @click.option("--tolerance", type=float, help="how sure: metres, seconds or a ratio, of what is noted in this command")

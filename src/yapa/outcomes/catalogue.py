@@ -33,6 +33,7 @@ from yapa.outcomes.contacts import (
     kept_restitution,
     rebound_speed,
 )
+from yapa.outcomes.overlaps import overlap
 from yapa.outcomes.reading import Reading
 from yapa.outcomes.rest import rest_time
 from yapa.outcomes.travel import peak_speed, roll_distance, slide_distance, travel
@@ -84,7 +85,7 @@ _FUNCTIONS: dict[str, Read] = {
     "miss": passages.miss, "passage time": passages.passage_time, "passage speed": passages.passage_speed,
     "waypoints": passages.waypoints, "x": poses.x, "y": poses.y, "z": poses.z, "speed": poses.speed, "spin": poses.spin,
     "turn": poses.turn, "tilt": poses.tilt, "topple": poses.topple, "inside": containment.inside,
-    "stays inside": containment.stays_inside, "energy kept": energies.energy_kept,
+    "stays inside": containment.stays_inside, "overlap": overlap, "energy kept": energies.energy_kept,
 }
 CATALOGUE: dict[str, Outcome] = {name: Outcome(asking, _FUNCTIONS[name]) for name, asking in ASKING.items()}
 

@@ -1,0 +1,77 @@
+"""How deep a body goes into another at worst, at the samples of the motion.
+
+Against a plane with normal n through p, a shape reaches h(−n) from its centre against n, h its support function:
+
+    sphere r;   capsule r + ½ l |n·u|;   cylinder r √(1 - (n·u)²) + ½ l |n·u|;   box Σ ½ e_i |n·a_i|;   hull max(−n·v)
+
+and its overlap is h − (c − p)·n. Two spheres overlap by r₁ + r₂ − |c₁ − c₂|. Below zero nothing touches: it is then the nearest
+gap, with a minus. Between other shapes it is not told. On a track the sizes are those that were told, and the noise is in the answer.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.spatial.transform import Rotation
+
+from yapa.motion import Array, Motion, ShapeAccount
+from yapa.outcomes.asked import Asked
+from yapa.outcomes.reading import Reading, absent
+
+
+def overlap(motion: Motion, body: str, asked: Asked) -> Reading:
+    """Deepest overlap [m] with a partner, or with any body it is told of."""
+    others = [asked.partner] if asked.partner else [n for n in motion.names if n != body]
+    found = [d for name in others if name in motion.names and (d := _deepest(motion, body, str(name))) is not None]
+    if not found:
+        return absent("its overlap is told only with planes, and between spheres", 0.0, 0.0)
+    return Reading(max(found), 3 * motion.noise)
+
+
+def _deepest(motion: Motion, one: str, two: str) -> float | None:
+    """Deepest overlap of any two shapes of two bodies; None where no pair of them is told."""
+    worst: float | None = None
+    for a in motion.account(one).shapes:
+        for b in motion.account(two).shapes:
+            deep = _pair(motion, (one, a), (two, b))
+            if deep is not None:
+                worst = deep if worst is None else max(worst, deep)
+    return worst
+
+
+def _pair(motion: Motion, one: tuple[str, ShapeAccount], two: tuple[str, ShapeAccount]) -> float | None:
+    if one[1].kind == "plane" and two[1].kind != "plane":
+        return _pair(motion, two, one)
+    (a, shape), (b, other) = one, two
+    clear = shape.clearance + other.clearance
+    ca, _ = _posed(motion, a, shape)
+    cb, turned = _posed(motion, b, other)
+    if other.kind == "plane" and shape.kind != "plane":
+        n = turned.apply(np.array(other.size))
+        return float((_reach(motion, a, shape, n) - ((ca - cb) * n).sum(axis=1)).max()) + clear
+    if shape.kind == other.kind == "sphere":
+        return float((shape.size[0] + other.size[0] - np.linalg.norm(ca - cb, axis=1)).max()) + clear
+    return None
+
+
+def _posed(motion: Motion, body: str, shape: ShapeAccount) -> tuple[Array, Rotation]:
+    """Centre of a shape at every sample (T, 3), and how it is turned there."""
+    states = motion.states[:, motion.names.index(body)]
+    turn = Rotation.from_quat(states[:, 3:7], scalar_first=True)
+    return states[:, :3] + turn.apply(np.array(shape.at)), turn * Rotation.from_quat(shape.turned, scalar_first=True)
+
+
+def _reach(motion: Motion, body: str, shape: ShapeAccount, n: Array) -> Array:
+    """How far a shape reaches from its centre against a direction, at every sample."""
+    _, turned = _posed(motion, body, shape)
+    local = turned.inv().apply(n)
+    if shape.kind == "sphere":
+        return np.full(len(n), shape.size[0])
+    if shape.kind == "box":
+        return np.asarray(np.abs(local) @ (0.5 * np.array(shape.size)))
+    if shape.kind == "hull" and shape.vertices is not None:
+        return np.asarray((-local @ shape.vertices.T).max(axis=1))
+    radius, length = shape.size[0], shape.size[1]
+    along = np.abs(local[:, 2])
+    if shape.kind == "capsule":
+        return np.asarray(radius + 0.5 * length * along)
+    return np.asarray(radius * np.sqrt(np.maximum(1.0 - along**2, 0.0)) + 0.5 * length * along)
