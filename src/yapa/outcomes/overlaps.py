@@ -5,7 +5,8 @@ Against a plane with normal n through p, a shape reaches h(−n) from its centre
     sphere r;   capsule r + ½ l |n·u|;   cylinder r √(1 - (n·u)²) + ½ l |n·u|;   box Σ ½ e_i |n·a_i|;   hull max(−n·v)
 
 and its overlap is h − (c − p)·n. Two spheres overlap by r₁ + r₂ − |c₁ − c₂|. Below zero nothing touches: it is then the nearest
-gap, with a minus. Between other shapes it is not told. On a track the sizes are those that were told, and the noise is in the answer.
+gap, with a minus. Between other shapes it is not told. On a track the sizes are those that were told, and the noise is in the
+answer.
 """
 
 from __future__ import annotations
