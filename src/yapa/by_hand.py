@@ -65,6 +65,87 @@ def trial_track(case: Case, trial: Trial, body: str, sigma: float = 1e-3) -> Tra
     return _track(f"{trial.name} of {body}"[:60], body, grid, motion.path(body).place(grid), sigma)
 
 
+def note(
+    case: Case, body: str | None = None, *, apexes: str = "", ratios: str = "", rest: float | None = None,
+    marks: Sequence[str] = (), path: str = "", trial: str = "", tolerance: float | None = None,
+) -> tuple[Case, list[str]]:
+    """The case with what was noted about a body, as it is typed, and a line for each piece of evidence.
+
+    Parameters
+    ----------
+    apexes, ratios : numbers with commas between
+    marks : each ``TIME:X,Y,Z``, with - for a coordinate that was not seen
+    path : several of these with blanks between, drawn through as a track
+    trial : the name of an earlier trial whose motion is evidence
+    tolerance : metres, seconds or a ratio; what is usual for each kind if left out
+
+    Raises
+    ------
+    InputError
+        Saying what was found and how it is written.
+    """
+    name = _the_body(case, body)
+    told: list[Target] = []
+    if apexes.strip():
+        told += apex_heights(_numbers(apexes, "apexes"), tolerance or 0.01, name)
+    if ratios.strip():
+        told += apex_ratios(_numbers(ratios, "ratios"), tolerance or 0.02, name)
+    if rest is not None:
+        told.append(stopwatch(rest, tolerance or 0.2, name))
+    for text in marks:
+        time, place = _at(text, "mark")
+        told += mark(time, place, tolerance or 0.01, name)
+    tracks: list[Track] = []
+    if path.strip():
+        points = [_at(text, "path") for text in path.split()]
+        times, places = [t for t, _ in points], [p for _, p in points]
+        tracks.append(drawn_path(_free_name(case, "drawn"), name, times, places, tolerance or 0.01))
+    if trial:
+        chosen = next((t for t in case.trials if t.name == trial), None)
+        if chosen is None:
+            raise bad_input("trial", repr(trial), "one of: " + ("; ".join(t.name for t in case.trials) or "a case that has trials"))
+        tracks.append(trial_track(case, chosen, name, tolerance or 1e-3))
+    if not told and not tracks:
+        raise bad_input("the note", "nothing", "apexes, ratios, a rest time, a mark, a path or a trial")
+    after = case.model_copy(update={"targets": (*case.targets, *told), "tracks": (*case.tracks, *tracks)})
+    lines = [f"{target.label} = {target.wanted}" for target in told]
+    return after, lines + [f"track {track.name} of {track.body}, σ {track.sigma:g} m" for track in tracks]
+
+
+def _the_body(case: Case, name: str | None) -> str:
+    movers = case.movers()
+    if name is None and len(movers) == 1:
+        return movers[0]
+    if name not in movers:
+        raise bad_input("body", repr(name), f"one of {', '.join(movers)}")
+    return name
+
+
+def _numbers(text: str, where: str) -> list[float]:
+    try:
+        return [float(word) for word in text.replace(";", ",").split(",") if word.strip()]
+    except ValueError:
+        raise bad_input(where, repr(text), "numbers with commas between, such as 0.74,0.41") from None
+
+
+def _at(text: str, where: str) -> tuple[float, Place]:
+    """``0.53:0,-,0.04`` as a time and a place; what was not seen is NaN."""
+    try:
+        time, _, rest = text.partition(":")
+        x, y, z = (float("nan") if word.strip() in ("-", "") else float(word) for word in rest.split(","))
+        return float(time), (x, y, z)
+    except ValueError:
+        raise bad_input(where, repr(text), "a time and a place, such as 0.53:0,-,0.04") from None
+
+
+def _free_name(case: Case, name: str) -> str:
+    taken = {t.name for t in case.tracks}
+    k = 1
+    while (word := name if k == 1 else f"{name} {k}") in taken:
+        k += 1
+    return word
+
+
 def _track(name: str, body: str, t: np.ndarray, x: np.ndarray, sigma: float) -> Track:
     columns = {axis: tuple(x[:, c].tolist()) for c, axis in enumerate("xyz")}
     return Track(name=name, body=body, sigma=sigma, samples=Samples(t=tuple((t - min(t[0], 0.0)).tolist()), **columns))

@@ -100,7 +100,7 @@ def test_what_was_noted_by_hand_becomes_evidence(drop):
 
 
 @pytest.mark.parametrize(("args", "words"), [
-    ((), "--apexes"), (("--apexes", "high"), "numbers with commas"), (("--mark", "0.5"), "a time and a place"),
+    ((), "apexes"), (("--apexes", "high"), "numbers with commas"), (("--mark", "0.5"), "a time and a place"),
     (("--body", "pear", "--rest", "2"), "one of orange"), (("--like", "the best one"), "one of"),
 ])
 def test_a_note_that_cannot_be_read_says_how(drop, args, words):

@@ -167,3 +167,28 @@ def test_a_case_with_takes_is_fitted_over_all_of_them(bench, qtbot):
     qtbot.waitUntil(lambda: not session.fitting, timeout=60000)
     assert set(session.result.own) == {"one", "two"}
     assert "bodies.orange.position.z" in session.case.takes[1].values
+
+
+def test_what_was_noted_by_hand_becomes_evidence_and_what_cannot_be_read_is_said(drop, qtbot):
+    from yapa.desktop.note import NoteDialog
+    from yapa.errors import InputError
+
+    dialog = NoteDialog(drop, drop.session.case)
+    qtbot.addWidget(dialog)
+    with pytest.raises(InputError, match="nothing"):
+        dialog.take()
+    dialog.apexes.setText("high")
+    with pytest.raises(InputError, match="numbers with commas"):
+        dialog.take()
+    dialog.apexes.setText("0.74; 0.41")
+    dialog.rest.setText("3.4")
+    dialog.marks.setText("0.53:0,-,0.037")
+    dialog.path.setText("0:0,0,1.4 0.3:0,0,1.0")
+    dialog.take()
+    assert len(dialog.after.targets) == len(drop.session.case.targets) + 5
+    assert dialog.after.tracks[-1].name == "drawn"
+    assert len(dialog.lines) == 6
+    dialog.path.setText("")
+    dialog.trial.setCurrentIndex(1)
+    dialog.take()
+    assert dialog.after.tracks[-1].name.startswith("as set up of orange")

@@ -3,15 +3,10 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import click
 
 from yapa.cli.words import load_named
-from yapa.errors import bad_input
-
-if TYPE_CHECKING:
-    from yapa.case import Case
 
 
 @click.command()
@@ -28,72 +23,11 @@ if TYPE_CHECKING:
 def note(case: Path, body: str | None, apexes: str | None, ratios: str | None, rest: float | None, marks: tuple[str, ...],
          drawn: str | None, trial: str | None, tolerance: float | None, save_path: Path | None) -> None:
     """Add evidence that was noted by hand to a case."""
-    from yapa import by_hand
+    from yapa.by_hand import note as noted
     from yapa.formats.case_file import save_case
 
-    loaded = load_named(case)
-    name = _body(loaded, body)
-    told = []
-    if apexes:
-        told += by_hand.apex_heights(_numbers(apexes, "--apexes"), tolerance or 0.01, name)
-    if ratios:
-        told += by_hand.apex_ratios(_numbers(ratios, "--ratios"), tolerance or 0.02, name)
-    if rest is not None:
-        told.append(by_hand.stopwatch(rest, tolerance or 0.2, name))
-    for text in marks:
-        time, place = _at(text, "--mark")
-        told += by_hand.mark(time, place, tolerance or 0.01, name)
-    tracks = []
-    if drawn:
-        points = [_at(text, "--path") for text in drawn.split()]
-        tracks.append(by_hand.drawn_path(_free_name(loaded, "drawn"), name, [t for t, _ in points], [p for _, p in points],
-                                         tolerance or 0.01))
-    if trial:
-        chosen = next((t for t in loaded.trials if t.name == trial), None)
-        if chosen is None:
-            raise bad_input("--like", trial, "one of: " + ("; ".join(t.name for t in loaded.trials) or "a case that has trials"))
-        tracks.append(by_hand.trial_track(loaded, chosen, name, tolerance or 1e-3))
-    if not told and not tracks:
-        raise bad_input("the note", "nothing", "--apexes, --ratios, --rest, --mark, --path or --like")
-    after = loaded.model_copy(update={"targets": (*loaded.targets, *told), "tracks": (*loaded.tracks, *tracks)})
+    after, lines = noted(load_named(case), body, apexes=apexes or "", ratios=ratios or "", rest=rest, marks=marks, path=drawn or "",
+                         trial=trial or "", tolerance=tolerance)
     save_case(after, save_path or case, source=case)
-    for target in told:
-        click.echo(f"noted: {target.label} = {target.wanted}")
-    for track in tracks:
-        click.echo(f"noted: track {track.name} of {track.body}, σ {track.sigma:g} m")
-
-
-def _body(case: Case, name: str | None) -> str:
-    movers = case.movers()
-    if name is None and len(movers) == 1:
-        return movers[0]
-    if name not in movers:
-        raise bad_input("--body", repr(name), f"one of {', '.join(movers)}")
-    return name
-
-
-def _numbers(text: str, where: str) -> list[float]:
-    try:
-        return [float(word) for word in text.replace(";", ",").split(",") if word.strip()]
-    except ValueError:
-        raise bad_input(where, repr(text), "numbers with commas between, such as 0.74,0.41") from None
-
-
-def _at(text: str, where: str) -> tuple[float, tuple[float, float, float]]:
-    """``0.53:0,-,0.04`` as a time and a place; what was not seen is NaN."""
-    try:
-        time, _, rest = text.partition(":")
-        place = [float("nan") if word.strip() in ("-", "") else float(word) for word in rest.split(",")]
-        if len(place) != 3:
-            raise ValueError
-        return float(time), (place[0], place[1], place[2])
-    except ValueError:
-        raise bad_input(where, repr(text), "a time and a place, such as 0.53:0,-,0.04") from None
-
-
-def _free_name(case: Case, name: str) -> str:
-    taken = {t.name for t in case.tracks}
-    k = 1
-    while (word := name if k == 1 else f"{name} {k}") in taken:
-        k += 1
-    return word
+    for line in lines:
+        click.echo(f"noted: {line}")

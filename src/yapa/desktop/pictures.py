@@ -20,6 +20,7 @@ from yapa.desktop.app import make_application
 from yapa.desktop.dialogs import NumbersDialog, TargetDialog, prefixes_of_body
 from yapa.desktop.new_outcomes import NewFromOutcomes
 from yapa.desktop.new_track import NewFromTrack
+from yapa.desktop.note import NoteDialog
 from yapa.desktop.recovery import Recovery
 from yapa.desktop.window import MainWindow
 
@@ -131,6 +132,14 @@ def take_all(folder: Path) -> None:
     p.shoot("target", target)
     target.close()
     p.open("orange-throw", 0.9)
+    assert session.case is not None
+    noted = NoteDialog(p.window, session.case)
+    noted.apexes.setText("0.37, 0.15")
+    noted.rest.setText("2.1")
+    noted.show()
+    wait_until(p.app, noted.isVisible)
+    p.shoot("note-by-hand", noted)
+    noted.close()
     p.window.show_why()
     wait_until(p.app, lambda: bool(p.window.why.cards))
     p.shoot("what-may-be-wrong", p.window.why)

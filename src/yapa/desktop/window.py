@@ -22,6 +22,7 @@ from yapa.desktop.bench import Bench
 from yapa.desktop.cards import label
 from yapa.desktop.new_outcomes import NewFromOutcomes
 from yapa.desktop.new_track import TRACK_FILES, NewFromTrack
+from yapa.desktop.note import NoteDialog
 from yapa.desktop.outcome_table import OutcomeTable
 from yapa.desktop.recovery import Recovery
 from yapa.desktop.session import Session
@@ -99,6 +100,7 @@ class MainWindow(QMainWindow):
         edit = bar.addMenu("Edit")
         edit.addActions([undo, redo])
         self._add(edit.addAction("Bring a track…"), self.import_track, "Ctrl+I")
+        self._add(edit.addAction("Note by hand…"), self.note_by_hand, "N")
         self._add(edit.addAction("Say what should happen…"), self.bench.evidence.ask_target, "T")
         self._add(edit.addAction("Copy values"), self.bench.unknowns.copy_values, "Ctrl+Shift+C")
         run = bar.addMenu("Try")
@@ -143,6 +145,16 @@ class MainWindow(QMainWindow):
         if self.session.picture is not None:
             self.outcomes = OutcomeTable(self, self.session)
             self.outcomes.show()
+
+    def note_by_hand(self) -> None:
+        """Evidence without a recording."""
+        case = self.session.case
+        if case is None or not case.movers():
+            return
+        dialog = NoteDialog(self, case)
+        if dialog.exec() and dialog.after is not None:
+            self.session.edit(dialog.after, "note by hand")
+            self.say("noted: " + "; ".join(dialog.lines))
 
     def show_ways(self) -> None:
         """Every different way to what should happen."""

@@ -143,7 +143,7 @@ class Fit:
         search = Search(self.problem.case, None, self.cancel)
         search.problem = self.problem
         self.best = search.first_solution(self._seen)
-        return met_well(self.problem, self.best)
+        return met_well(self.problem, self.best) or search.solution(self.best).met
 
     def _without_far(self, read: Readings) -> np.ndarray | None:
         """Weights that leave out frames far off the flights read off the tracks, until the fit can judge them itself."""
