@@ -141,10 +141,10 @@ class _Paths(Mapping[str, Path]):
 def _path(i: int, raw: RawRun) -> Path:
     """Knots of body ``i``: samples, contacts with both velocities, ends of phases. One a time."""
     s = raw.states[:, i]
-    hits = [(L.LOG_STATE + 18 * side, raw.contacts[raw.contacts[:, column] == i])
-            for side, column in ((0, L.LOG_A), (1, L.LOG_B))]
-    held = [(L.PH_STATE + late + 12 * side, L.PH_T0 if late == 0 else L.PH_T1,
-             raw.phases[raw.phases[:, L.PH_A if side == 0 else L.PH_B] == i]) for side in (0, 1) for late in (0, 24)]
+    hits = [(L.LOG_STATE + 18 * side, raw.contacts[mine]) for side, column in ((0, L.LOG_A), (1, L.LOG_B))
+            if (mine := raw.contacts[:, column] == i).any()]
+    held = [(L.PH_STATE + late + 12 * side, L.PH_T0 if late == 0 else L.PH_T1, raw.phases[mine]) for side in (0, 1)
+            for late in (0, 24) if (mine := raw.phases[:, L.PH_A if side == 0 else L.PH_B] == i).any()]
     # columns: t, rank, x, turn, v-, v+, w-, w+
     table = np.empty((len(s) + sum(len(m) for _, m in hits) + sum(len(m) for _, _, m in held), 20))
     n = len(s)
@@ -161,8 +161,8 @@ def _path(i: int, raw: RawRun) -> Path:
         table[n:k, 8:11] = table[n:k, 11:14] = mine[:, o + 6 : o + 9]
         table[n:k, 14:17] = table[n:k, 17:20] = mine[:, o + 9 : o + 12]
         n = k
-    table = table[(table[:, 0] >= raw.times[0]) & (table[:, 0] <= raw.times[-1])]
-    table = table[np.lexsort((table[:, 1], table[:, 0]))]
+    inside = np.flatnonzero((table[:, 0] >= raw.times[0]) & (table[:, 0] <= raw.times[-1]))
+    table = table[inside[np.lexsort((table[inside, 1], table[inside, 0]))]]
     keep = _merge_equal_times(table)
     t = table[keep]
     return Path(t[:, 0], t[:, 2:5], t[:, 8:11], t[:, 11:14], t[:, 5:8], t[:, 14:17], t[:, 17:20])
@@ -170,7 +170,10 @@ def _path(i: int, raw: RawRun) -> Path:
 
 def _merge_equal_times(table: Array) -> np.ndarray:
     """Indices to keep: of rows within 1e-12 s, contacts win; several contacts merge into one knot."""
-    group = np.concatenate([[0], np.cumsum(np.diff(table[:, 0]) >= 1e-12)])
+    apart = np.diff(table[:, 0]) >= 1e-12
+    if apart.all():
+        return np.arange(len(table))
+    group = np.concatenate([[0], np.cumsum(apart)])
     keep = np.searchsorted(group, np.arange(group[-1] + 1))  # a contact sorts first within exactly equal times
     for g in np.unique(group[np.flatnonzero(np.diff(group) == 0)]):
         rows = np.flatnonzero(group == g)

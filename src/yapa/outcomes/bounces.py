@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import log, sqrt
+from math import isnan, log, sqrt
 from typing import cast
 
 import numpy as np
@@ -53,24 +53,25 @@ def _rebounds(motion: Motion, body: str) -> list[Bounce]:
     least = threshold(motion)
     out: list[Bounce] = []
     tops, heights = path.peaks(up)
+    edges = np.searchsorted(tops, [*(c.time for c in contacts), motion.end]).tolist()
     for i, contact in enumerate(contacts):
         place, normal = contact.seen_from(body)
         end = contacts[i + 1].time if i + 1 < len(contacts) else motion.end
-        height = float(place @ up)
-        speed = contact.rebound * max(0.0, float(normal @ up))
-        if np.isnan(speed):  # the track does not tell what came after
+        height, steep = float(place @ up), float(normal @ up)
+        speed = contact.rebound * max(0.0, steep)
+        if isnan(speed):  # the track does not tell what came after
             out.append(Bounce(contact, 0.0, contact.time, 0.0, False, place))
             continue
         top, when = height, contact.time
-        first, last = np.searchsorted(tops, [contact.time, end])
+        first, last = edges[i], edges[i + 1]
         if last > first:
-            k = first + int(np.argmax(heights[first:last]))
+            k = first if last == first + 1 else first + int(np.argmax(heights[first:last]))
             top, when = float(heights[k]), float(tops[k])
         elif i + 1 == len(contacts) and end > contact.time:  # still rising as the clip ends
             late = float(path.place(np.array([end]))[0] @ up)
             top, when = max((height, contact.time), (late, end))
         rise = max(0.0, top - height)
-        counted = rise >= least and float(normal @ up) > 0.1
+        counted = rise >= least and steep > 0.1
         out.append(Bounce(contact, rise, when, speed, counted, place))
     return out
 
