@@ -88,3 +88,26 @@ def test_the_same_bits_come_with_any_executor_of_threads():
         results = [fit(case), fit(case, threads=1), fit(case, executor=pool)]
     assert results[0].values == results[1].values == results[2].values
     assert len({r.simulations for r in results}) == 1
+
+
+def test_a_stop_is_heard_while_the_track_is_read_and_inside_a_simulation():
+    case, _ = recorded()
+    cancel = Cancel()
+    cancel.set()
+    result = fit(case, None, cancel)  # before the first frame is looked at
+    assert result.stopped == "cancelled"
+    assert result.simulations == 0
+    assert all(not e.determined for e in result.estimates.values())
+    from yapa.outcomes.segments import pieces
+
+    asked = []
+
+    def stop():
+        asked.append(1)
+        if len(asked) > 20:
+            raise KeyboardInterrupt
+
+    t = np.arange(200) / 120
+    with pytest.raises(KeyboardInterrupt):
+        pieces(t, np.column_stack([t, t]), 1e-3, stop)
+    assert len(asked) == 21

@@ -198,13 +198,22 @@ class Problem:
         Cancelled
             If stopping was asked for.
         """
-        if self.cancel.is_set():
-            raise Cancelled
+        self.heed()
         self.count(1)
         raw = self.program.run(values, times, end, self.cancel.flag, keep)
         if raw.code == CANCELLED:
             raise Cancelled
         return raw
+
+    def heed(self) -> None:
+        """Go on, unless stopping was asked for.
+
+        Raises
+        ------
+        Cancelled
+        """
+        if self.cancel.is_set():
+            raise Cancelled
 
     def count(self, runs: int) -> None:
         """Add to the simulations spent, from any thread."""

@@ -9,6 +9,7 @@ A contact shows as a jump of velocity (``segments``). Its time is then where the
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -16,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yapa.motion import Array
-from yapa.outcomes.segments import jumps
+from yapa.outcomes.segments import go_on, jumps
 from yapa.outcomes.track import TrackData
 
 LEAST_FRAMES = 6
@@ -105,7 +106,7 @@ def _off_both_sides(t: Array, x: Array) -> Array:
     return np.minimum(*sides)
 
 
-def jump_times(track: TrackData, up: Array, support: float | None) -> list[float]:
+def jump_times(track: TrackData, up: Array, support: float | None, stop: Callable[[], None] = go_on) -> list[float]:
     """Rough times of the contacts of a track [s].
 
     ``support`` is the height at which the centre touches the support along ``up``; an upward jump high above it is an
@@ -119,7 +120,7 @@ def jump_times(track: TrackData, up: Array, support: float | None) -> list[float
     clear = clear_of_outliers(t, x[:, shown], track.sigma)
     t, x = t[clear], x[clear]
     out = []
-    for jump in jumps(t, x[:, shown], track.sigma):
+    for jump in jumps(t, x[:, shown], track.sigma, stop):
         by = np.zeros(3)
         by[shown] = jump.by
         rise = float(by @ up)

@@ -6,6 +6,7 @@ bring the noise of speed under 1 mm/s where the track allows; slip needs an angl
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,7 +15,7 @@ from scipy.signal import savgol_filter
 
 from yapa.motion import Array, BodyAccount, Contact, Motion, Path, Phase
 from yapa.outcomes.arcs import LEAST_FRAMES, Arc, fit_arcs, jump_times, meeting_time
-from yapa.outcomes.segments import pieces
+from yapa.outcomes.segments import go_on, pieces
 from yapa.outcomes.track import TrackData
 
 UP = np.array([0.0, 0.0, 1.0])
@@ -30,8 +31,8 @@ class Support:
 
 
 def measured_motion(
-    track: TrackData, account: BodyAccount, support: Support | None, gravity: Array, partners: dict[str, Array] | None
-    = None
+    track: TrackData, account: BodyAccount, support: Support | None, gravity: Array,
+    partners: dict[str, Array] | None = None, stop: Callable[[], None] = go_on,
 ) -> Motion:
     """Turn a track into a motion.
 
@@ -40,11 +41,13 @@ def measured_motion(
     account : what is known of the body
     support : the plane it meets; contacts away from it are hits on something unnamed
     gravity : (3,) m/s²
+    stop : is called often, and raises to stop
     partners : other bodies' places (N, 3) at the track's own times, to name sideways hits
     """
     up = support.normal if support is not None else UP
-    cuts = jump_times(track, up, support.height if support is not None else None)
+    cuts = jump_times(track, up, support.height if support is not None else None, stop)
     for attempt in range(5):
+        stop()
         held = _held(track, [float(track.t[0]), *cuts, float(track.t[-1])], support)
         arcs = fit_arcs(track, cuts, gravity, held)
         refined, contacts = _refine(track, cuts, arcs, held, support, up)
@@ -56,7 +59,7 @@ def measured_motion(
             final, contacts = _refine(track, cuts, arcs, held, support, up)
             cuts = final if len(final) == len(cuts) else cuts
             break
-    path = _path(track, cuts, arcs, held)
+    path = _path(track, cuts, arcs, held, stop)
     edges = [float(track.t[0]), *cuts, float(track.t[-1])]
     lost = [(edges[i], edges[i + 1]) for i, arc in enumerate(arcs) if arc is None and not held[i]]
     lost = sorted(lost + _hops(track, edges, held, support))
@@ -227,13 +230,13 @@ def _smooth(t: Array, x: Array, w: int, order: int = 2) -> tuple[Array, Array]:
             np.column_stack([np.interp(t, even, c) for c in slope.T]))
 
 
-def _by_parabolas(track: TrackData, wide: NDArray[np.bool_]) -> tuple[Array, Array]:
+def _by_parabolas(track: TrackData, wide: NDArray[np.bool_], stop: Callable[[], None]) -> tuple[Array, Array]:
     """Places and velocities of a piece on its support, from the best division into parabolas; smoothed where they are short."""
     t, x = track.t[wide], track.x[wide]
     xs, vs = _smooth(t, x, 7)
     good = np.isfinite(x).all(axis=1)
     shown = np.flatnonzero(track.shown)
-    starts = pieces(t[good], x[good][:, shown], track.sigma)
+    starts = pieces(t[good], x[good][:, shown], track.sigma, stop)
     for a, b in zip(starts, [*starts[1:], int(good.sum())], strict=True):
         if b - a < 6:
             continue
@@ -246,7 +249,7 @@ def _by_parabolas(track: TrackData, wide: NDArray[np.bool_]) -> tuple[Array, Arr
     return xs, vs
 
 
-def _path(track: TrackData, cuts: list[float], arcs: list[Arc | None], held: list[bool]) -> Path:
+def _path(track: TrackData, cuts: list[float], arcs: list[Arc | None], held: list[bool], stop: Callable[[], None]) -> Path:
     edges = [float(track.t[0]), *cuts, float(track.t[-1])]
     knots: list[tuple[Array, Array, Array]] = []
     for i, arc in enumerate(arcs):
@@ -259,7 +262,7 @@ def _path(track: TrackData, cuts: list[float], arcs: list[Arc | None], held: lis
             wide = (track.t >= a - 1e-9) & (track.t <= b + 1e-9)
             if wide.sum() >= 5:
                 if held[i]:
-                    xs, vs = _by_parabolas(track, wide)
+                    xs, vs = _by_parabolas(track, wide, stop)
                 else:
                     xs, vs = _smooth(track.t[wide], track.x[wide], 5)
                 x = np.column_stack([np.interp(times, track.t[wide], c) for c in xs.T])
@@ -279,7 +282,7 @@ def _path(track: TrackData, cuts: list[float], arcs: list[Arc | None], held: lis
         leaving[at] = knots[i + 1][2][0]
     turn, spin = np.zeros_like(x), np.zeros_like(x)
     if track.angle is not None:
-        turn[:, 1], spin[:, 1], after = _turning(track, edges, arcs, [len(k[0]) for k in knots], t)
+        turn[:, 1], spin[:, 1], after = _turning(track, edges, arcs, [len(k[0]) for k in knots], t, stop)
         spin_leaving = np.column_stack([np.zeros(len(t)), after, np.zeros(len(t))])
     else:
         spin_leaving = spin
@@ -288,7 +291,7 @@ def _path(track: TrackData, cuts: list[float], arcs: list[Arc | None], held: lis
 
 
 def _turning(
-    track: TrackData, edges: list[float], arcs: list[Arc | None], counts: list[int], t: Array
+    track: TrackData, edges: list[float], arcs: list[Arc | None], counts: list[int], t: Array, stop: Callable[[], None],
 ) -> tuple[Array, Array, Array]:
     """Turn since the start, and spin arriving and leaving at the knots: even in a flight, smoothed elsewhere."""
     assert track.angle is not None
@@ -309,7 +312,7 @@ def _turning(
             value, slope = np.asarray(np.polyval(line, t[rows] - edges[i]), dtype=float), np.full(count, line[0])
         else:
             smooth, slopes = _smooth(times, angles[:, None], 7)
-            starts = pieces(times, angles[:, None], track.sigma_angle)
+            starts = pieces(times, angles[:, None], track.sigma_angle, stop)
             for a, b in zip(starts, [*starts[1:], len(times)], strict=True):
                 if b - a >= 6:
                     curve = np.polyfit(times[a:b] - times[a], angles[a:b], 2)

@@ -12,6 +12,7 @@ boundary, differ by more than their noise at a contact, and do not where only th
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -36,27 +37,32 @@ class Jump:
     std: float
 
 
-def pieces(t: Array, x: Array, sigma: float) -> list[int]:
-    """First frames of the pieces; the first is 0. ``t`` (N,), ``x`` (N, d)."""
+def go_on() -> None:
+    """Nobody asks to stop."""
+
+
+def pieces(t: Array, x: Array, sigma: float, stop: Callable[[], None] = go_on) -> list[int]:
+    """First frames of the pieces; the first is 0. ``t`` (N,), ``x`` (N, d). ``stop`` is called often, and raises to stop."""
     stride = -(-len(t) // MOST_FRAMES)
     if stride == 1:
-        return _divide(t, x, sigma)
-    coarse = [start * stride for start in _divide(t[::stride], x[::stride], sigma)]
+        return _divide(t, x, sigma, stop)
+    coarse = [start * stride for start in _divide(t[::stride], x[::stride], sigma, stop)]
     out = [0]
     for start in coarse[1:]:
         lo, hi = max(out[-1] + LEAST, start - 12 * stride), min(start + 12 * stride, len(t))
-        parts = _divide(t[lo:hi], x[lo:hi], sigma)
+        parts = _divide(t[lo:hi], x[lo:hi], sigma, stop)
         out += [lo + part for part in parts[1:]] or [start]
     return sorted(set(out))
 
 
-def _divide(t: Array, x: Array, sigma: float) -> list[int]:
+def _divide(t: Array, x: Array, sigma: float, stop: Callable[[], None]) -> list[int]:
     n, d = x.shape
     penalty = (3 * d + 1) * np.log(max(n, 2)) + 10.0
     best = np.full(n + 1, np.inf)
     best[0] = -penalty
     came = np.zeros(n + 1, dtype=int)
     for end in range(LEAST, n + 1):
+        stop()
         low = max(0, end - MOST_IN_PIECE)
         cost = _misfits(t[low:end], x[low:end]) / (1.1 * sigma) ** 2
         total = best[low : end - LEAST + 1] + cost[: end - low - LEAST + 1] + penalty
@@ -74,21 +80,23 @@ def _misfits(t: Array, x: Array) -> Array:
     u = t - t[-1]
     scale = max(-u[0], 1e-12)
     u = (u / scale)[::-1]
-    s1, s2, s3, s4 = (np.cumsum(u**k) for k in (1, 2, 3, 4))
+    uu = u * u
+    s1, s2, s3, s4 = np.cumsum(u), np.cumsum(uu), np.cumsum(uu * u), np.cumsum(uu * uu)
     m = np.arange(1.0, len(t) + 1)
     # the parabola's three functions made orthogonal: 1, u - a, (u - a)² - b (u - a) - c
     a = s1 / m
     q2 = s2 - a * s1
-    q3 = s3 - 3 * a * s2 + 3 * a * a * s1 - m * a**3
-    q4 = s4 - 4 * a * s3 + 6 * a * a * s2 - 4 * a**3 * s1 + m * a**4
+    aa = a * a
+    q3 = s3 - 3 * a * s2 + 3 * aa * s1 - m * aa * a
+    q4 = s4 - 4 * a * s3 + 6 * aa * s2 - 4 * aa * a * s1 + m * aa * aa
     safe2 = np.where(q2 > 1e-14 * m, q2, 1.0)
     curve = q4 - q3 * q3 / safe2 - q2 * q2 / m
     total = np.zeros(len(t))
     for column in x.T:
         y = (column - column[-1])[::-1]
-        y0, y1, y2, yy = np.cumsum(y), np.cumsum(y * u), np.cumsum(y * u * u), np.cumsum(y * y)
+        y0, y1, y2, yy = np.cumsum(y), np.cumsum(y * u), np.cumsum(y * uu), np.cumsum(y * y)
         c1 = y1 - a * y0
-        c2 = y2 - 2 * a * y1 + a * a * y0
+        c2 = y2 - 2 * a * y1 + aa * y0
         r = yy - y0 * y0 / m
         r = np.where(m > 1, r - c1 * c1 / safe2, r)
         bent = c2 - q3 / safe2 * c1 - q2 / m * y0
@@ -97,9 +105,9 @@ def _misfits(t: Array, x: Array) -> Array:
     return total[::-1]
 
 
-def jumps(t: Array, x: Array, sigma: float) -> list[Jump]:
+def jumps(t: Array, x: Array, sigma: float, stop: Callable[[], None] = go_on) -> list[Jump]:
     """Where the velocity jumps, in order of time."""
-    starts = pieces(t, x, sigma)
+    starts = pieces(t, x, sigma, stop)
     edges = [*starts, len(t)]
     speeds = np.abs(np.gradient(x, t, axis=0))
     least = 0.03 * float(np.percentile(speeds, 95)) if len(t) > 3 else 0.0

@@ -111,7 +111,7 @@ def look(problem: Problem, tracks: list[TrackData] | None = None) -> list[Seen]:
             o.body: np.column_stack([np.interp(data.t, o.t, np.nan_to_num(o.x[:, c])) for c in range(3)])
             for o in problem.tracks if o.body != data.body
         }
-        out.append(Seen(data, measured_motion(data, account, support, gravity_of(problem), others), support, name))
+        out.append(Seen(data, measured_motion(data, account, support, gravity_of(problem), others, problem.heed), support, name))
     return out
 
 
