@@ -11,11 +11,11 @@ from collections import defaultdict
 from concurrent.futures import ProcessPoolExecutor
 
 import numpy as np
-from tests.outcomes.test_on_tracks import SITUATIONS, asked_of, tracked
+from tests.outcomes.test_on_tracks import SITUATIONS, tracked, truths
 
 from benchmarks.pages import put
 from yapa.engine import simulate
-from yapa.outcomes import CATALOGUE, read
+from yapa.outcomes import read
 
 BAR = 0.985
 
@@ -24,8 +24,7 @@ def cell(job):
     """Of one situation at one rate: outcome → (within, said)."""
     situation, rate, seeds = job
     motion = simulate(SITUATIONS[situation])
-    truth = {(o.name, asked): read(motion, o.name, "b", asked=asked) for o in CATALOGUE.values() if o.name != "topple"
-             for asked in asked_of(o)}
+    truth = truths(motion)
     rng = np.random.default_rng(1000 + rate)
     told = defaultdict(lambda: [0, 0])
     for _ in range(seeds):

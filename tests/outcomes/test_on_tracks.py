@@ -34,6 +34,12 @@ def asked_of(outcome):
     return [TOLD.get(outcome.name, Asked())]
 
 
+def truths(motion):
+    """Every outcome of a motion that a track may have too."""
+    return {(o.name, asked): read(motion, o.name, "b", asked=asked) for o in CATALOGUE.values() if o.name != "topple"
+            for asked in asked_of(o)}
+
+
 def tracked(motion, rate, rng):
     """What a camera at this rate sees, with 1 mm and 0.01 rad of noise."""
     t = np.arange(0, motion.end + 1e-9, 1 / rate)
@@ -49,8 +55,7 @@ def tracked(motion, rate, rng):
 @pytest.mark.parametrize("situation", SITUATIONS)
 def test_an_outcome_of_a_track_is_within_three_of_its_deviations_or_not_resolved(situation, rate):
     motion = simulate(SITUATIONS[situation])
-    truth = {(o.name, asked): read(motion, o.name, "b", asked=asked) for o in CATALOGUE.values() if o.name != "topple"
-             for asked in asked_of(o)}
+    truth = truths(motion)
     rng = np.random.default_rng(rate)
     far, said = [], 0
     for _ in range(SEEDS):

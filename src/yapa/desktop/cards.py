@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from yapa.case import Body, Estimate, Target, Unknown, label_of, quantity_of
 from yapa.desktop.knob import Knob, short
@@ -23,6 +23,18 @@ def button(text: str, tip: str, name: str = "", kind: str = "quiet") -> QPushBut
     b.setAccessibleName(name or text)
     b.setFont(font(10))
     return b
+
+
+def scrolled() -> tuple[QScrollArea, QVBoxLayout]:
+    """A list that scrolls up and down, and the column its cards go into."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    inner = QWidget()
+    column = QVBoxLayout(inner)
+    column.setContentsMargins(0, 0, 8, 0)
+    area.setWidget(inner)
+    return area, column
 
 
 def label(text: str, size: float = 10, bold: bool = False, role: str = "ink", wrap: bool = False) -> QLabel:

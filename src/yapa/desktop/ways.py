@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from yapa import trials
 from yapa.case import Case, get_number, label_of, quantity_of, with_numbers
-from yapa.desktop.cards import Card, button, label
+from yapa.desktop.cards import Card, button, label, scrolled
 from yapa.desktop.session import Session
 from yapa.fitting import Cancel, Progress
 from yapa.fitting.solve import Solution, Solutions, solve
@@ -67,14 +66,8 @@ class WaysDialog(QDialog):
         self.bar.setTextVisible(False)
         self.bar.setFixedHeight(6)
         column.addWidget(self.bar)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        inner = QWidget()
-        self._list = QVBoxLayout(inner)
-        self._list.setContentsMargins(0, 0, 8, 0)
+        area, self._list = scrolled()
         self._list.addStretch(1)
-        area.setWidget(inner)
         column.addWidget(area, 1)
         row = QHBoxLayout()
         self.stop = button("Stop", "Stop searching and show what was found so far", "stop searching", "")

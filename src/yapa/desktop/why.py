@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from yapa.api import check
 from yapa.case import Case
 from yapa.case.paths import label_of
-from yapa.desktop.cards import Card, button, label
+from yapa.desktop.cards import Card, button, label, scrolled
 from yapa.desktop.session import Session
 from yapa.findings import Finding
 
@@ -65,13 +64,7 @@ class WhyDialog(QDialog):
         self.headline = label("looking…", 12, True)
         self.headline.setAccessibleName("findings")
         column.addWidget(self.headline)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        inner = QWidget()
-        self._list = QVBoxLayout(inner)
-        self._list.setContentsMargins(0, 0, 8, 0)
-        area.setWidget(inner)
+        area, self._list = scrolled()
         column.addWidget(area, 1)
         row = QHBoxLayout()
         self.back = button("Tell again what was put away", "Show every finding of this case again", "tell again")
