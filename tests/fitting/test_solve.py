@@ -108,6 +108,8 @@ def test_a_stopped_search_keeps_the_best_so_far():
     found = api.solve(wish("landing 3 = 2.2 ± 0.001 m", "bounces = 6 ± 0.4"), progress, cancel)
     assert found.stopped == "cancelled"
     assert set(found.closest.values) == {E, VX, VZ}
+    assert [t.target.outcome for t in found.closest.targets] == ["landing", "bounces"]
+    assert (found.nearest is not None) == found.closest.met
     assert seen[-1].values
 
 

@@ -14,7 +14,6 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from concurrent.futures import Executor, ThreadPoolExecutor
-from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -127,6 +126,8 @@ class Search:
                 why = self._conflicts()
         except Cancelled:
             stopped = "cancelled"
+            if not self.points and self.solution(self.best).met:
+                self.points.append(self.best)
         found = self._told(sorted(self.points, key=self._change)[:most])
         return Solutions(found, found[0] if found else self.solution(self.best), self.problem.simulations, self.first,
                          time.perf_counter() - begun, stopped, why, self._notes())
@@ -205,10 +206,9 @@ class Search:
     # -- telling -------------------------------------------------------------------------------
 
     def solution(self, point: Point, told_by: tuple[str, ...] = ()) -> Solution:
-        values = self.problem.values(point.p)
-        reports: list[TargetReport] = []
-        with suppress(Cancelled):
-            reports = [judge(t, body, r) for t, body, r in self.problem.target_readings(values)]
+        values = {path: float(v) for path, v in self.problem.values(point.p).items()}
+        asked = Problem(self.problem.case) if self.problem.cancel.is_set() else self.problem  # told even after a stop
+        reports = [judge(t, body, r) for t, body, r in asked.target_readings(values)]
         return Solution(values, self._change(point), reports, told_by)
 
     def _told(self, points: list[Point]) -> list[Solution]:
