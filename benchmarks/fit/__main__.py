@@ -119,7 +119,7 @@ class Suite:
             got = list(self.pool.map(wishes.first, [(name, s) for s in self.seeds(40)]))
             every += got
             spent = [n for _, n in got]
-            brute = (6, 25) if name == "hit and topple" else (20, 100)
+            brute = (5, 20) if name == "hit and topple" else (12, 60)
             near = [r for r in self.pool.map(wishes.nearness, [(name, s, brute[1]) for s in self.seeds(brute[0])]) if r is not None]
             rows.append(
                 (
