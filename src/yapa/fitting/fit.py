@@ -1,13 +1,13 @@
 """The fit: first guess, refinement, patterns, fallback, outliers, uncertainty.
 
-1. Read a first guess off the tracks (no simulation).
-2. Least squares with a linear loss from there: a robust loss from far away gets lost.
-3. Compare slip/grip patterns with each other (``patterns``).
-4. Only if the misfit stays bad: growing horizon, then several starts.
+1. Read the tracks (no simulation): starts, one for each likely slip/grip pattern, and frames to leave out at first (``guess``).
+2. Descend from each with a linear loss (``descent``): a robust loss from far away gets lost.
+3. Compare the patterns that are left, and the plateau on which friction says nothing (``patterns``).
+4. Only if the misfit stays bad: growing horizon, several starts, a population (``population``).
 5. Only near the answer, and only if there are outliers: Tukey weights (5σ), refitted.
-6. Covariance, what cannot be told, one-sided bounds.
+6. Covariance, what cannot be told, one-sided bounds, and what is left over (``uncertainty``, ``systematic``).
 
-Targets alone are met by the nearest change instead (``nearest``).
+Targets alone are met by the nearest change instead (``solve``).
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ from yapa.case.model import Case
 from yapa.case.unknowns import Estimate
 from yapa.fitting.descent import descend
 from yapa.fitting.goals import judge
-from yapa.fitting.guess import Readings, first_guess, read_tracks
+from yapa.fitting.guess import Readings, read_tracks
 from yapa.fitting.guess.seen import Seen
 from yapa.fitting.nearest import met_well
 from yapa.fitting.noise import FINDING as NOISE_FOUND
@@ -59,6 +59,7 @@ class Fit:
         self._keep: np.ndarray | None = None
         self._met: list[Point] = []
         self._seen_tracks: tuple[Seen, ...] = ()
+        self._guess: dict[str, float] = {}
 
     def run(self) -> FitResult:
         """Fit. Never raises for a stop: the result then says "cancelled" and holds the best so far."""
@@ -100,7 +101,7 @@ class Fit:
             self._enter("nearest change", 0.1)
             return self._to_targets()
         read = read_tracks(problem)
-        self._seen_tracks = read.seen
+        self._seen_tracks, self._guess = read.seen, read.starts[0].values
         problem.robust_weights = self._without_far(read)
         good = False
         for k, start in enumerate(read.starts):
@@ -170,7 +171,7 @@ class Fit:
         assert self.best is not None
         problem = self.problem
         self._enter("growing horizon", 0.5)
-        p = problem.vector(first_guess(problem))
+        p = problem.vector(self._guess)
         end = float(problem.times[-1])
         good = False
         for share in (0.15, 0.3, 0.5, 0.75, 1.0):
@@ -180,7 +181,7 @@ class Fit:
         if self.best.clipped > BAD:
             self._enter("several starts", 0.6)
             count = len(problem.unknowns)
-            guess = problem.vector(first_guess(problem))
+            guess = problem.vector(self._guess)
             for k, u in enumerate(qmc.Sobol(count, seed=problem.case.seed).random(16)):
                 q = guess.copy()
                 share = 0.1 if k < 6 else 0.5

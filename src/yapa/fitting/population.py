@@ -24,11 +24,6 @@ NEAR = 0.08
 """Of the box: how far the first half of a population stands around the best so far."""
 
 
-def clipped_mean(r: Array) -> float:
-    """Mean squared residual, each clipped at 9: outliers do not rule it."""
-    return float(np.mean(np.minimum(r**2, 9.0)))
-
-
 def search_population(
     problem: Problem, runs: Runs, around: Point, seed: int, good: float, report: Callable[[Point], None] | None = None, *,
     generations: int = GENERATIONS, near: float = NEAR, everywhere: bool = True, met: list[Point] | None = None,

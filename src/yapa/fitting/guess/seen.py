@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from yapa.case.paths import combine
-from yapa.case.scene import NaturalRoll, Plane
+from yapa.case.scene import Plane
 from yapa.engine.kernels import layout as L
 from yapa.engine.solids import turn_matrix
 from yapa.fitting.problem import Problem
@@ -141,8 +141,3 @@ def support_of(problem: Problem, data: TrackData) -> tuple[Support | None, str |
         if best is None or abs(near) < best[0]:
             best = (abs(near), Support(n, level, name), name)
     return (best[1], best[2]) if best else (None, None)
-
-
-def rolls_naturally(problem: Problem, body: str) -> bool:
-    """Whether the body's spin is tied to its velocity."""
-    return isinstance(problem.case.bodies[body].spin, NaturalRoll)
