@@ -17,7 +17,7 @@ from pathlib import Path
 import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
-from tests.instances import instance
+from tests.instances import instance, laid
 from tests.physics.test_crowds import crate, floor, scene
 from tests.scenes import ball
 
@@ -25,8 +25,7 @@ from benchmarks.drop import MU, SPIN, START, TIMES, E, K, R, by_solve_ivp, the_c
 from benchmarks.pages import put
 from yapa.case import Body, Box, Sphere
 from yapa.engine import simulate_many
-from yapa.engine.kernels.law import FRICTION_ROW, MORE_ROW, solve_law
-from yapa.engine.kernels.layout import HITS
+from yapa.engine.kernels.law import solve_law
 from yapa.engine.program import Program
 
 HERE = Path(__file__).parent
@@ -180,16 +179,9 @@ def island_rows(count=10_000):
     errors, times = [], []
     for k in range(count):
         W, b, friction = instance(rng, ("neighbours", "stack", "tetrahedra")[k % 3])
-        N = len(b)
-        V, RI, RF, A = np.zeros((11, N)), np.zeros((N, 4), np.int64), np.zeros((N, 6)), np.zeros((N, N))
-        V[0] = b
-        for i, mu in enumerate(friction):
-            RI[3 * i], RI[3 * i + 1] = (0, 3 * i, 1, 0), (FRICTION_ROW, 3 * i, 2, HITS)
-            RI[3 * i + 2, 0] = MORE_ROW
-            RF[3 * i + 1, :2] = mu
-        W = np.ascontiguousarray(W)
+        arrays = laid(W, b, friction)
         begun = time.perf_counter()
-        errors.append(solve_law.host(N, V, W, A, RI, RF))
+        errors.append(solve_law.host(*arrays))
         times.append(time.perf_counter() - begun)
     e, t = np.array(errors), np.array(times) * 1e6
     return [(f"{count} random islands of 1 – 8 contacts, error above 1e-10", f"{(e > 1e-10).mean():.2%}"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from yapa.engine.kernels.law import FRICTION_ROW, MORE_ROW, solve_law
-from yapa.engine.kernels.layout import HITS
+from yapa.engine.kernels.layout import HITS, RF_COLUMNS, RI_COLUMNS, V_ROWS
 
 
 def _rotation(rng):
@@ -76,16 +76,22 @@ def instance(rng, family):
     return J @ inverse @ J.T, J @ v, friction
 
 
-def solve(W, b, friction):
-    """Error, impulses and velocities."""
+def laid(W, b, friction):
+    """The arrays of an instance, as the law takes them."""
     N = len(b)
-    V = np.zeros((11, N))
+    V = np.zeros((V_ROWS, N))
     V[0] = b
-    RI, RF = np.zeros((N, 4), np.int64), np.zeros((N, 6))
+    RI, RF = np.zeros((N, RI_COLUMNS), np.int64), np.zeros((N, RF_COLUMNS))
     for i, mu in enumerate(friction):
-        RI[3 * i] = (0, 3 * i, 1, 0)
-        RI[3 * i + 1] = (FRICTION_ROW, 3 * i, 2, HITS)
+        RI[3 * i, :4] = (0, 3 * i, 1, 0)
+        RI[3 * i + 1, :4] = (FRICTION_ROW, 3 * i, 2, HITS)
         RI[3 * i + 2, 0] = MORE_ROW
         RF[3 * i + 1, :2] = mu
-    error = solve_law.host(N, V, np.ascontiguousarray(W), np.zeros((N, N)), RI, RF)
-    return error, V[5].copy(), V[4].copy()
+    return N, V, np.ascontiguousarray(W), np.zeros((N, N + 4)), RI, RF
+
+
+def solve(W, b, friction):
+    """Error, impulses and velocities."""
+    arrays = laid(W, b, friction)
+    error = solve_law.host(*arrays)
+    return error, arrays[1][5].copy(), arrays[1][4].copy()

@@ -50,9 +50,12 @@ class LawBook:
         """What must be written again when the numbers at these paths change."""
         wanted = set(paths)
         rows = {k for path in wanted for k in self.rows_of(path)}
+        cells = [cell for cell in self.all_cells() if cell[0] in rows]
+        changed = {(k, column) for k, column, source in cells if wanted & {source[0], source[2], source[3]}}
         # dynamic friction is never above static friction: the two are written together
-        return [(k, column, source) for k, column, source in self.all_cells()
-                if k in rows and (column in (L.STATIC, L.DYNAMIC) or wanted & {source[0], source[2], source[3]})]
+        both = {(k, column) for k, _ in changed & {(k, c) for k in rows for c in (L.STATIC, L.DYNAMIC)}
+                for column in (L.STATIC, L.DYNAMIC)}
+        return [cell for cell in cells if cell[:2] in changed | both]
 
     def fill(self, cells: Iterable[tuple[int, int, Source]], num: Mapping[str, float], W: Array) -> None:
         """Write cells from numbers."""

@@ -18,9 +18,10 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.case.paths import BODY_SCALARS, get_number, numbers, orientation_of
-from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, Hull, NaturalRoll, Plane, Posed, Sphere
+from yapa.case.scene import Body, Box, Capsule, Cylinder, Hull, Plane, Posed, Sphere
 from yapa.engine.kernels import layout as L
-from yapa.engine.laws import COLUMNS, LawBook, Source
+from yapa.engine.laws import COLUMNS, LawBook
+from yapa.engine.plans import Plan, brake_body, launch_body, place_body, plan_of
 from yapa.engine.settings import CROWD_STEP, settle_profile
 from yapa.engine.shape_facts import account_of, drag_area, extent_of, polytope_of, unit
 from yapa.engine.solids import (
@@ -33,7 +34,6 @@ from yapa.engine.solids import (
     turn_matrix,
 )
 from yapa.engine.workspace import Workspace
-from yapa.errors import Unsupported
 from yapa.motion import Array, BodyAccount
 
 MAX_LOG_ROWS = 400_000
@@ -51,9 +51,6 @@ STATUS = {
 }
 _NEVER = np.zeros(1, np.int64)
 """A cancel flag that nobody sets."""
-
-
-_REPORTED = [L.ST_CODE, L.ST_SAMPLES, L.ST_CONTACTS, L.ST_PHASES, L.ST_STEPS, L.ST_CROWDED, L.ST_HANDOVERS, L.ST_BODY]
 
 
 @dataclass(slots=True)
@@ -101,23 +98,6 @@ class _Geometry:
                          self.shapes_of, self.offsets.copy(), self.axes.copy())
 
 
-@dataclass(frozen=True)
-class _Plan:
-    """What a set of paths touches: bodies to fill again, bodies only launched or braked otherwise, laws, fields, shapes."""
-
-    bodies: list[int]
-    launched: list[int]
-    placed: list[int]
-    braked: list[int]
-    cells: list[tuple[int, int, Source]]
-    fields: bool
-    reshapes: bool
-    moves_resting: bool
-
-
-_BRAKES = ("linear_damping", "angular_damping", "drag_coefficient", "gravity_multiplier")
-
-
 class Program:
     """A compiled case.
 
@@ -132,9 +112,9 @@ class Program:
         self.names = list(case.bodies)
         self.bodies = list(case.bodies.values())
         self.base = numbers(case)
-        self._keys = [_keys_of(name) for name in self.names]
+        self.paths_of = [_keys_of(name) for name in self.names]
         self.movers = [i for i, body in enumerate(self.bodies) if _has_mass(body)]
-        self._resting = [i for i, body in enumerate(self.bodies) if body.motion == "static"]
+        self.resting = [i for i, body in enumerate(self.bodies) if body.motion == "static"]
         n = len(self.names)
         self.state = np.zeros((n, 16))
         self.props = np.zeros((n, L.P_COLUMNS))
@@ -147,10 +127,12 @@ class Program:
         settle_profile(profile, self.cfg)
         self._touched: dict[str, tuple[list[int], list[int], bool]] = {}
         self._accounts: tuple[BodyAccount, ...] | None = None
-        self._plans: dict[tuple[str, ...], _Plan] = {}
+        self._plans: dict[tuple[str, ...], Plan] = {}
         self._local = threading.local()
-        self._drag_areas = [drag_area(list(body.shapes)) if body.motion == "dynamic" else 0.0 for body in self.bodies]
+        self.drag_areas = [drag_area(list(body.shapes)) if body.motion == "dynamic" else 0.0 for body in self.bodies]
         self._fill(self.base, range(n), self.state, self.props, self.cfg, self.geometry)
+        self._turned_bodies = [i for i in self.movers if self.geometry.axes[i, 0] != 1.0]
+        self.stepped = profile.kind == "stepped"
         shapes = len(self.geometry.GI)
         self.sweeping = len(self.movers) > 3 and shapes * (shapes - 1) // 2 > 60
         round_only = all(s.kind in ("sphere", "capsule", "plane") for body in self.bodies for s in body.shapes)
@@ -320,7 +302,7 @@ class Program:
         return shape
 
     def _fill_body(self, i: int, num: Mapping[str, float], S: Array, P: Array, geometry: _Geometry) -> None:
-        body, base, keys = self.bodies[i], f"bodies.{self.names[i]}", self._keys[i]
+        body, base, keys = self.bodies[i], f"bodies.{self.names[i]}", self.paths_of[i]
         shapes = [self._shape_with(i, k, num) for k in range(len(body.shapes))]
         row = np.zeros(L.P_COLUMNS)
         heavy = _has_mass(body)
@@ -350,7 +332,7 @@ class Program:
                 row[L.DRAG] = 0.5 * num["air.density"] * num[keys["drag_coefficient"]] * drag_area(shapes)
                 row[L.GRAVITY] = num[keys["gravity_multiplier"]]
             one = shapes[0]
-            centred = len(shapes) == 1 and isinstance(one, Sphere) and not any(one.at)
+            centred = len(shapes) == 1 and isinstance(one, Sphere) and not any(one.at) and not any(one.belt)
             row[L.BALL] = float(centred and moments[0] == moments[1] == moments[2] and lock < 8)
         elif body.motion == "kinematic":
             row[L.BALL] = 1.0
@@ -371,12 +353,11 @@ class Program:
             place = np.array([num[key] for key in keys["position"]]) if body.under is None else np.zeros(3)
         state[3:7] = multiply(q, turn)
         state[0:3] = place + turn_matrix(q) @ centre
-        if heavy and body.push_limit is None:
-            state[7:10] = self._velocity(body, base, keys, num)
-            state[10:13] = self._spin(i, body, base, num, state[7:10])
-        elif heavy:
-            state[7:10] = self.keys[self._first_key[i], 8:11]  # a pushed body starts as its path does
         P[i], S[i] = row, state
+        if heavy and body.push_limit is None:
+            launch_body(self, i, num, S)
+        elif heavy:
+            S[i, 7:10] = self.keys[self._first_key[i], 8:11]  # a pushed body starts as its path does
 
     def _fill_shapes(
         self, i: int, shapes: list[Posed], centre: Array, axes: Array, geometry: _Geometry
@@ -426,66 +407,12 @@ class Program:
             reach = max(reach, float(np.linalg.norm(row[L.G_CENTRE : L.G_CENTRE + 3])) + bound)
         return reach, thin
 
-    def _only_launches(self, path: str) -> bool:
-        """Whether a path is a start velocity or spin of a body and touches nothing else."""
-        return ".velocity." in path or ".spin." in path or path.endswith(".speed")
-
     def _turned(self, i: int, num: Mapping[str, float]) -> Array:
         """The orientation of a body: its own, unless a tilt stands among the values."""
-        keys = self._keys[i]["tilt"]
+        keys = self.paths_of[i]["tilt"]
         if all(num.get(key) == self.base.get(key) for key in keys):
             return np.array(unit(self.bodies[i].orientation))
         return np.array(orientation_of([num[key] for key in keys]))
-
-    def _only_places(self, path: str) -> bool:
-        """Whether a path is a start place of a moving body under which nothing is laid."""
-        parts = path.split(".")
-        if parts[0] != "bodies" or parts[2] != "position":
-            return False
-        i = self.names.index(parts[1])
-        return _has_mass(self.bodies[i]) and not any(body.under == parts[1] for body in self.bodies)
-
-    def _place(self, i: int, num: Mapping[str, float], S: Array) -> None:
-        """Where a body starts; its centre of mass stays where it is in the body."""
-        body = self.bodies[i]
-        q = np.array(unit(body.path[0].orientation if body.path else body.orientation))
-        centre = self.geometry.offsets[i]
-        S[i, 0:3] = [num[key] for key in self._keys[i]["position"]]
-        if centre.any():
-            S[i, 0:3] += turn_matrix(q) @ centre
-
-    def _launch(self, i: int, num: Mapping[str, float], S: Array) -> None:
-        body, base = self.bodies[i], f"bodies.{self.names[i]}"
-        velocity = self._velocity(body, base, self._keys[i], num)
-        S[i, 7:10] = velocity
-        S[i, 10:13] = self._spin(i, body, base, num, velocity)
-
-    def _brake(self, i: int, num: Mapping[str, float], P: Array) -> None:
-        """Damping, drag and the pull of gravity of a body that forces move."""
-        if self.bodies[i].motion != "dynamic":
-            return
-        keys = self._keys[i]
-        P[i, L.LIN_DAMP], P[i, L.ANG_DAMP] = num[keys["linear_damping"]], num[keys["angular_damping"]]
-        P[i, L.GRAVITY] = num[keys["gravity_multiplier"]]
-        P[i, L.DRAG] = 0.5 * num["air.density"] * num[keys["drag_coefficient"]] * self._drag_areas[i]
-
-    def _velocity(self, body: Body, base: str, keys: dict, num: Mapping[str, float]) -> list[float]:
-        if isinstance(body.velocity, Direction):
-            velocity = [num[f"{base}.speed"] * c for c in unit(body.velocity.direction)]
-        else:
-            velocity = [num[key] for key in keys["velocity"]]
-        return [0.0 if axis in body.locked else v for axis, v in zip("xyz", velocity, strict=True)]
-
-    def _spin(self, i: int, body: Body, base: str, num: Mapping[str, float], v: list[float] | Array) -> list[float]:
-        if not isinstance(body.spin, NaturalRoll):
-            spin = [num[key] for key in self._keys[i]["spin"]]
-        else:
-            support = self.case.bodies[body.spin.rolls_on].shapes[0]
-            if not isinstance(support, Plane) or not isinstance(body.shapes[0], Sphere | Capsule | Cylinder):
-                raise Unsupported(f"{base}.spin: natural roll needs a sphere, a capsule or a cylinder on a plane")
-            n, r = unit(support.normal), num[f"{base}.radius"]
-            spin = [(n[1] * v[2] - n[2] * v[1]) / r, (n[2] * v[0] - n[0] * v[2]) / r, (n[0] * v[1] - n[1] * v[0]) / r]
-        return [0.0 if f"turn {axis}" in body.locked else w for axis, w in zip("xyz", spin, strict=True)]
 
     def _lay_under(self, i: int, S: Array, geometry: _Geometry) -> None:
         """Place a plane under the start of a body, touching it."""
@@ -540,33 +467,37 @@ class Program:
             them at once, and touching fresh memory costs as much as the motion itself), and spheres
             have their spin and turn, but not their orientation
         """
-        from yapa.engine.kernels.run import run
-
         space = self._workspace()
         S, P, cfg, geometry, status = space.S, self.props, space.cfg, self.geometry, space.status
         S[:] = self.state
-        cfg[:] = self.cfg
+        if space.fields_changed:
+            cfg[:] = self.cfg
+            space.fields_changed = False
         if space.laws_changed:
             space.W[:] = self.book.rows
             space.laws_changed = False
         moved = False
         if values:
             P, geometry, moved = self._with_values(values, space)
-        cfg[L.CFG_END] = end if cfg[L.CFG_STEPPED] == 0.0 else cfg[L.CFG_STEP] * np.ceil(end / cfg[L.CFG_STEP] - 1e-9)
+        cfg[L.CFG_END] = end if not self.stepped else cfg[L.CFG_STEP] * np.ceil(end / cfg[L.CFG_STEP] - 1e-9)
         cfg[L.CFG_LEAN] = 0.0 if keep else 1.0
         start = S.copy()
         stop = cancel if cancel is not None else _NEVER
         out = np.empty((len(times), len(self.names), 16)) if keep else space.samples(len(times))
         if keep or moved or not space.resting_laid:
-            for i in self._resting:
+            for i in self.resting:
                 out[:, i] = start[i]
             space.resting_laid = not (keep or moved)
         while True:
             status[:] = 0
-            scene = space.scene if geometry is self.geometry else space.scene_of(geometry.arrays, self.keys)
-            run(S, P, scene, len(self.book.surfaces), self.sweeping, space.ws, space.cw, space.bw, times, out, space.clog,
-                space.plog, cfg, status, stop)
-            code, done, contacts, phases, steps, crowded, handovers, culprit = status[_REPORTED].tolist()
+            space.point(L.CALL_SCENE, space.scene if geometry is self.geometry else space.scene_of(geometry.arrays, self.keys))
+            space.point(L.CALL_PROPS, P)
+            space.point(L.CALL_TIMES, times)
+            space.point(L.CALL_OUT, out)
+            space.point(L.CALL_CANCEL, stop)
+            space.run(space.call, len(self.book.surfaces), self.sweeping)
+            told = status.tolist()
+            code, done = told[L.ST_CODE], told[L.ST_SAMPLES]
             if code == L.LOG_FULL and space.log_rows < MAX_LOG_ROWS:
                 space.grow_logs(4 * space.log_rows)
             elif code == L.PAIRS_FULL and space.pairs < MAX_PAIRS:
@@ -577,8 +508,11 @@ class Program:
             S[:] = start
         if done < len(times):
             times, out = times[:done], out[:done]
-        return RawRun(times, self._own_axes(out, geometry), space.clog[:contacts].copy(), space.plog[:phases].copy(), code, steps,
-                      crowded, handovers, cfg.item(L.CFG_OVERLAP), culprit,
+        if self._turned_bodies or geometry is not self.geometry:
+            out = self._own_axes(out, geometry)
+        return RawRun(times, out, space.clog[: told[L.ST_CONTACTS]].copy(),
+                      space.plog[: told[L.ST_PHASES]].copy(), code, told[L.ST_STEPS], told[L.ST_CROWDED], told[L.ST_HANDOVERS],
+                      cfg.item(L.CFG_OVERLAP), told[L.ST_BODY],
                       (lambda: self._own_accounts(start)) if P is self.props else lambda: self.accounts(start, P, geometry, values))
 
     def _own_accounts(self, start: Array) -> tuple[BodyAccount, ...]:
@@ -590,50 +524,41 @@ class Program:
         return tuple(replace(account, place=tuple(start[i, :3].tolist())) if (start[i, :3] != self.state[i, :3]).any() else account
                      for i, account in enumerate(self._accounts))
 
-    def _plan(self, paths: tuple[str, ...]) -> _Plan:
-        """What a set of values touches, worked out once."""
-        plan = self._plans.get(paths)
-        if plan is None:
-            touched = {path: self.touches(path) for path in paths}
-            launches = {path for path in paths if self._only_launches(path)}
-            places = {path for path in paths if self._only_places(path)}
-            brakes = {path for path in paths if path.split(".")[-1] in _BRAKES}
-            bodies = sorted({i for path in paths if path not in launches | brakes | places for i in touched[path][0]})
-            plan = self._plans[paths] = _Plan(
-                bodies, sorted({touched[path][0][0] for path in launches} - set(bodies)),
-                sorted({touched[path][0][0] for path in places} - set(bodies)),
-                sorted({touched[path][0][0] for path in brakes if touched[path][0]} - set(bodies)), self.book.cells_of(paths),
-                any(not (touched[path][0] or touched[path][1]) for path in paths),
-                any(touched[path][2] for path in paths) or any(len(self.bodies[i].shapes) > 1 for i in bodies),
-                not set(bodies).isdisjoint(self._resting))
-        return plan
-
     def _with_values(self, values: Mapping[str, float], space: Workspace) -> tuple[Array, _Geometry, bool]:
         """Write these values over the case's own in a workspace; the properties and shapes to run with, and whether
         anything that rests was moved."""
         P, geometry = self.props, self.geometry
-        plan = self._plan(tuple(values))
+        paths = tuple(values)
+        plan = self._plans.get(paths)
+        if plan is None:
+            plan = self._plans[paths] = plan_of(self, paths)
+        S = space.S
+        for path, i, column in plan.single:
+            S[i, column] = values[path]
+        if plan.simple:
+            return P, geometry, False
         num = {**self.base, **values}
         if plan.bodies or plan.braked:
             P = P.copy()
             if plan.reshapes:
                 geometry = geometry.copy()
         if plan.bodies or plan.fields:
-            self._fill(num, plan.bodies, space.S, P, space.cfg, geometry)
+            space.fields_changed = True
+            self._fill(num, plan.bodies, S, P, space.cfg, geometry)
         if plan.cells:
             self.book.fill(plan.cells, num, space.W)
             space.laws_changed = True
         for i in plan.launched:
-            self._launch(i, num, space.S)
+            launch_body(self, i, num, S)
         for i in plan.placed:
-            self._place(i, num, space.S)
+            place_body(self, i, num, S)
         for i in plan.braked:
-            self._brake(i, num, P)
+            brake_body(self, i, num, P)
         return P, geometry, plan.moves_resting
 
     def _own_axes(self, states: Array, geometry: _Geometry) -> Array:
         """Orientations of the bodies' own axes in place of the principal ones."""
-        for i in self.movers:
+        for i in self._turned_bodies if geometry is self.geometry else self.movers:
             if geometry.axes[i, 0] != 1.0:
                 states[:, i, 3:7] = multiply(states[:, i, 3:7], geometry.axes[i] * [1, -1, -1, -1])
         return states
@@ -674,6 +599,6 @@ def _has_mass(body: Body) -> bool:
 def _keys_of(name: str) -> dict:
     """The paths of a body's numbers, made once."""
     base = f"bodies.{name}"
-    keys: dict = {key: f"{base}.{key}" for key in (*BODY_SCALARS, "density")}
+    keys: dict = {key: f"{base}.{key}" for key in (*BODY_SCALARS, "density", "speed", "radius")}
     keys.update({key: [f"{base}.{key}.{axis}" for axis in "xyz"] for key in ("position", "velocity", "spin", "tilt")})
     return keys

@@ -12,8 +12,10 @@ class Workspace:
     """Scratch arrays of one thread."""
 
     def __init__(self, bodies: int, shapes: int, movers: int, sweeping: bool) -> None:
+        from yapa.engine.kernels.run import run
         from yapa.engine.kernels.views import table_of
 
+        self.run = run.host
         self.bodies, self.shapes = bodies, shapes
         rows = 6 * (L.MOST_CONTACTS + 4)
         real = np.zeros
@@ -21,15 +23,21 @@ class Workspace:
             real((bodies, L.D_COLUMNS)), real((bodies, 16)), real((bodies, 16)), real((2 * bodies, 16)), np.ones((bodies, 2)),
             np.zeros((L.MOST_CONTACTS + 4, L.CI_COLUMNS), np.int64), real((L.MOST_CONTACTS + 4, L.CF_COLUMNS)),
             np.zeros((L.MOST_CONTACTS + 4, L.CI_COLUMNS), np.int64), real((L.MOST_CONTACTS + 4, L.CF_COLUMNS)),
-            real((rows, rows)), real((rows, rows)), real((11, rows)), np.zeros((rows, 4), np.int64), real((rows, 6)),
+            real((rows, rows)), real((rows, rows + 4)), real((L.V_ROWS, rows)), np.zeros((rows, L.RI_COLUMNS), np.int64),
+            real((rows, L.RF_COLUMNS)),
             real((rows, 12)), real((rows, 12)), real((260, 5)), real((16, 8)))
         self.ws = table_of(self._arrays)
         self.S, self.cfg, self.status = real((bodies, 16)), real(L.CFG_COLUMNS), np.zeros(L.ST_COLUMNS, np.int64)
-        self.W, self.laws_changed = real((1, L.LAW_COLUMNS)), False
+        self.call = np.zeros(3 * (L.CALL_CANCEL + 1), np.int64)
+        self._called_with: list[np.ndarray | None] = [None] * (L.CALL_CANCEL + 1)
+        for entry, array in ((L.CALL_STATE, self.S), (L.CALL_WS, self.ws), (L.CALL_CFG, self.cfg), (L.CALL_STATUS, self.status)):
+            self.point(entry, array)
+        self.W, self.laws_changed, self.fields_changed = real((1, L.LAW_COLUMNS)), False, True
         self.scene = np.zeros(0, np.int64)
         every = shapes * (shapes - 1) // 2
         self._points = 24 * shapes + 64 if movers > 1 else 64
         self._samples: Array | None = None
+        self._seen: Array | None = None
         self.resting_laid = False
         self.grow_pairs(min(every, 16 * shapes + 64) if sweeping else max(every, 1))
         self.grow_logs(256 if movers <= 3 else 400 * movers)  # a run whose log fills up begins again
@@ -53,6 +61,8 @@ class Workspace:
         self._crowd_arrays = (np.zeros((points, L.POINT_COLUMNS)), whole(points, 3), np.zeros((self.bodies, 6)), whole(pairs, 1),
                               np.zeros((8 * pairs, 12)))
         self.bw, self.cw = table_of(self._run_arrays), table_of(self._crowd_arrays)
+        self.point(L.CALL_BW, self.bw)
+        self.point(L.CALL_CW, self.cw)
 
     def scene_of(self, shapes: tuple[np.ndarray, ...], keys: Array) -> np.ndarray:
         """The table of shapes, pairs, laws and keys."""
@@ -65,10 +75,23 @@ class Workspace:
         self.log_rows = rows
         self.clog = np.zeros((rows, L.LOG_COLUMNS))
         self.plog = np.zeros((rows, L.PH_COLUMNS))
+        self.point(L.CALL_CLOG, self.clog)
+        self.point(L.CALL_PLOG, self.plog)
+
+    def point(self, entry: int, array: np.ndarray) -> None:
+        """Make an entry of the call's table lead to an array: of one, two or (samples) three dimensions. Keeps it alive."""
+        if self._called_with[entry] is array:
+            return
+        assert array.flags.c_contiguous and array.dtype in (np.float64, np.int64)
+        self._called_with[entry] = array
+        rows, columns = (1, array.shape[0]) if array.ndim == 1 else array.shape[:2]
+        self.call[3 * entry : 3 * entry + 3] = array.ctypes.data, rows, columns
 
     def samples(self, count: int) -> Array:
         """Room for samples, the same again for as long as it is large enough."""
         if self._samples is None or len(self._samples) < count:
             self._samples = np.empty((count, self.bodies, 16))
             self.resting_laid = False
-        return self._samples[:count]
+        if self._seen is None or len(self._seen) != count or self._seen.base is not self._samples:
+            self._seen = self._samples[:count]
+        return self._seen

@@ -30,6 +30,7 @@ from yapa.engine.kernels.layout import (
     DRAG,
     FORCE,
     GRAVITY,
+    INERTIA,
     INV_MASS,
     KINEMATIC_BODY,
     LIN_DAMP,
@@ -54,6 +55,7 @@ from yapa.engine.kernels.layout import (
     ST_CODE,
     ST_IMPACTS,
     ST_STEPS,
+    TORQUE,
     WS_CF,
     WS_CI,
     WS_D,
@@ -67,6 +69,8 @@ from yapa.engine.kernels.timing import fastest, first_meeting
 from yapa.engine.kernels.views import reals, wholes
 
 FINISHED, CROWDED = 0, 1
+FLIGHT = 4.0
+"""Round bodies above planes that stand fly up to so many times the longest step at once: nothing else can be met."""
 NO_ENERGY = 1e-8
 """What a substep may gain before it is cut, as a share of the island's motion and of lifting it by its own size."""
 SUNK = -2e-7
@@ -74,24 +78,49 @@ SUNK = -2e-7
 
 
 @kernel
+def _sample_ball(b, t, first, last, S, P, D, times, out):
+    """Places, velocities, spins and turns of a sphere at sample times of a substep, axis by axis."""
+    i1 = 1.0 / P[b, INERTIA]
+    damped = P[b, ANG_DAMP] != 0.0
+    for axis in range(3):
+        o = 6 * axis
+        c0, c1, c2, c3, c4, c5 = D[b, o], D[b, o + 1], D[b, o + 2], D[b, o + 3], D[b, o + 4], D[b, o + 5]
+        spin, turn, torque = S[b, 10 + axis], S[b, 13 + axis], D[b, TORQUE + axis] * i1
+        for k in range(first, last):
+            s = times[k] - t
+            out[k, b, axis] = c0 + s * (c1 + s * (c2 + s * (c3 + s * (c4 + s * c5))))
+            out[k, b, 7 + axis] = c1 + s * (2.0 * c2 + s * (3.0 * c3 + s * (4.0 * c4 + s * 5.0 * c5)))
+            if not damped:
+                out[k, b, 10 + axis] = spin + torque * s
+                out[k, b, 13 + axis] = turn + spin * s + torque * (0.5 * s * s)
+    if damped:
+        for k in range(first, last):
+            spin_at(b, times[k] - t, S, P, D, out[k])
+
+
+@kernel
 def sample(t, h, bodies, BL, S, P, ws, times, first, out, lean):
     """Write the samples of moving bodies that fall into (t, t + h]; those that rest were laid out by the host."""
     D = reals(ws, WS_D)
-    k = first
     end = t + h
-    while k < times.shape[0] and times[k] <= end:
-        s = times[k] - t
-        if s > 0.0 or t == 0.0:
-            for n in range(bodies):
-                b = BL[n]
-                if P[b, MOTION] != 0.0:
-                    place_at(b, s, D, out[k])
-                    if lean and P[b, BALL] != 0.0:
-                        spin_at(b, s, S, P, D, out[k])
-                    else:
-                        turn_at(b, s, S, P, D, out[k])
-        k += 1
-    return k
+    while first < times.shape[0] and times[first] <= t and t > 0.0:
+        first += 1
+    last = first
+    while last < times.shape[0] and times[last] <= end:
+        last += 1
+    if last == first:
+        return last
+    for n in range(bodies):
+        b = BL[n]
+        if P[b, MOTION] == 0.0:
+            continue
+        if lean and P[b, BALL] != 0.0:
+            _sample_ball(b, t, first, last, S, P, D, times, out)
+            continue
+        for k in range(first, last):
+            place_at(b, times[k] - t, D, out[k])
+            turn_at(b, times[k] - t, S, P, D, out[k])
+    return last
 
 
 @kernel
@@ -171,6 +200,9 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
         if P[b, INV_MASS] > 0.0:
             weight += abs(P[b, GRAVITY] * cfg[CFG_GX + 2]) * P[b, REACH] / P[b, INV_MASS]
             movers += 1
+    open_air = not moving_keys
+    for k in range(count):
+        open_air = open_air and Q[PL[k], Q_KIND] == ROUND_PLANE and P[Q[PL[k], Q_BB], MOTION] == 0.0
     most = status[ST_STEPS] + (1000000 if movers <= 2 else 24 + 4000 // (movers * movers))
     while t < t1:
         if cancel[0] != 0:
@@ -196,18 +228,18 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
             events += status[ST_IMPACTS] - hits
             if events > budget:
                 return CROWDED, t, first
-        h = min(cfg[CFG_STEP], until - t)
-        for k in range(bodies):
-            b = BL[k]
-            if P[b, INV_MASS] > 0.0:
-                h = step_limit(b, S, P, cfg, h)
-                if P[b, BALL] == 0.0 and (P[b, LOCK] < 56.0):
-                    h = min(h, cfg[CFG_CURVED_STEP])
         held_before = m > 0 or fresh
         fresh = False
         m = gather(t, count, PL, bodies, BL, S, P, scene, ws, cw) if near else 0
         if m > MOST_CONTACTS:
             return CROWDED, t, first
+        h = min(cfg[CFG_STEP] if m > 0 or not open_air else FLIGHT * cfg[CFG_STEP], until - t)
+        for k in range(bodies):
+            b = BL[k]
+            if P[b, INV_MASS] > 0.0:
+                h = step_limit(b, S, P, cfg, h, m == 0)
+                if P[b, BALL] == 0.0 and (P[b, LOCK] < 56.0):
+                    h = min(h, cfg[CFG_CURVED_STEP])
         passes = _passes_needed(m, P, scene, CI)
         if passes == 8:
             h = min(h, cfg[CFG_CURVED_STEP])
@@ -270,7 +302,10 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
                 b = BL[k]
                 if P[b, MOTION] != 0.0:
                     place_at(b, hit, D, E)
-                    turn_at(b, hit, S, P, D, E)
+                    if lean and P[b, BALL] != 0.0:
+                        spin_at(b, hit, S, P, D, E)
+                    else:
+                        turn_at(b, hit, S, P, D, E)
         if m > 0 or held_before:
             follow_modes(t, m, count, PL, S, scene, CI, CF, PS, plog, status)
             if status[ST_CODE] != OK:

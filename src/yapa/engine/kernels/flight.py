@@ -38,6 +38,8 @@ from yapa.engine.kernels.layout import (
     TORQUE,
 )
 
+TURNING, SLOW = 2e-6, 0.02
+"""m/s², what turning drag may err by; m/s, speeds below are as good as this."""
 FOLLOW = 0.05
 """s: a pushed body that lags catches up over this time."""
 
@@ -164,10 +166,11 @@ def _quintic(D, b, axis, h, x0, v0, a0, x1, v1, a1):
     p = x1 - x0 - h * (v0 + 0.5 * h * a0)
     q = (v1 - v0 - h * a0) * h
     r = (a1 - a0) * h * h
-    h3 = h * h * h
-    D[b, o + 3] = (10.0 * p - 4.0 * q + 0.5 * r) / h3
-    D[b, o + 4] = (-15.0 * p + 7.0 * q - r) / (h3 * h)
-    D[b, o + 5] = (6.0 * p - 3.0 * q + 0.5 * r) / (h3 * h * h)
+    over = 1.0 / h
+    over3 = over * over * over
+    D[b, o + 3] = (10.0 * p - 4.0 * q + 0.5 * r) * over3
+    D[b, o + 4] = (-15.0 * p + 7.0 * q - r) * (over3 * over)
+    D[b, o + 5] = (6.0 * p - 3.0 * q + 0.5 * r) * (over3 * over * over)
 
 
 @kernel
@@ -255,17 +258,9 @@ def spin_at(b, s, S, P, D, E):
 @far(WHOLE, WHOLE, REAL, REALS2, REALS2, REALS2, REALS2)
 def turn_at(b, s, S, P, D, E):
     """Orientation, angular velocity and turn inside the substep."""
-    i1 = P[b, INERTIA]
-    decay, first, second = decay_factors(P[b, ANG_DAMP], s)
-    tx, ty, tz = D[b, TORQUE], D[b, TORQUE + 1], D[b, TORQUE + 2]
     if P[b, BALL] != 0.0:
-        dx = S[b, 10] * first + tx * second / i1
-        dy = S[b, 11] * first + ty * second / i1
-        dz = S[b, 12] * first + tz * second / i1
-        E[b, 10] = S[b, 10] * decay + tx * first / i1
-        E[b, 11] = S[b, 11] * decay + ty * first / i1
-        E[b, 12] = S[b, 12] * decay + tz * first / i1
-        E[b, 13], E[b, 14], E[b, 15] = S[b, 13] + dx, S[b, 14] + dy, S[b, 15] + dz
+        spin_at(b, s, S, P, D, E)
+        dx, dy, dz = E[b, 13] - S[b, 13], E[b, 14] - S[b, 14], E[b, 15] - S[b, 15]
         angle = sqrt(dx * dx + dy * dy + dz * dz)
         w, x, y, z = S[b, 3], S[b, 4], S[b, 5], S[b, 6]
         if angle < 1e-12:
@@ -278,7 +273,9 @@ def turn_at(b, s, S, P, D, E):
         E[b, 5] = cw * y + py * w + pz * x - px * z
         E[b, 6] = cw * z + pz * w + px * y - py * x
         return 0
-    i2, i3 = P[b, INERTIA + 1], P[b, INERTIA + 2]
+    decay, first, second = decay_factors(P[b, ANG_DAMP], s)
+    tx, ty, tz = D[b, TORQUE], D[b, TORQUE + 1], D[b, TORQUE + 2]
+    i1, i2, i3 = P[b, INERTIA], P[b, INERTIA + 1], P[b, INERTIA + 2]
     lock = int(P[b, LOCK])
     q0, q1, q2, q3 = S[b, 3], S[b, 4], S[b, 5], S[b, 6]
     l0x, l0y, l0z = momentum_of(q0, q1, q2, q3, S[b, 10], S[b, 11], S[b, 12], i1, i2, i3)
@@ -319,15 +316,35 @@ def turn_at(b, s, S, P, D, E):
 
 
 @kernel
-def step_limit(b, S, P, cfg, h):
-    """The longest substep for body ``b``: drag over at most 0.25% of its time scale, a box over 0.02 rad."""
+def _slowest(ux, uy, uz, g, h):
+    """The least speed through the medium within a time, weighed down by ``g``, as if there were no drag."""
+    across = ux * ux + uy * uy
+    if 0.0 < uz * g < g * g * h:  # a top lies inside
+        return sqrt(across)
+    uz -= g * h
+    return sqrt(across + uz * uz)
+
+
+@kernel
+def step_limit(b, S, P, cfg, h, flying):
+    """The longest substep for body ``b``: drag over a small share of its time scale, a box over 0.02 rad.
+
+    In flight the direction of drag turns with the motion, fastest where it is slowest: Runge-Kutta 4 errs there by about
+    k h⁴ g⁴ / (120 v²) m/s each second, which is kept under TURNING.
+    """
     k = P[b, DRAG] * P[b, INV_MASS]
     if k > 0.0:
         ux, uy, uz = S[b, 7] - cfg[CFG_WX], S[b, 8] - cfg[CFG_WX + 1], S[b, 9] - cfg[CFG_WX + 2]
-        g = abs(cfg[CFG_GX + 2] * P[b, GRAVITY])
+        g = -cfg[CFG_GX + 2] * P[b, GRAVITY]
         speed = sqrt(ux * ux + uy * uy + uz * uz)
-        rate = 2.0 * k * (speed + g * h) + P[b, LIN_DAMP]
-        h = min(h, 0.0025 / rate)
+        if flying:
+            h = min(h, 0.005 / (2.0 * k * speed + P[b, LIN_DAMP]))
+            if g != 0.0:
+                most = sqrt(sqrt(120.0 * TURNING / k)) / abs(g)
+                h = min(h, most * sqrt(max(speed, SLOW)))
+                h = min(h, most * sqrt(max(_slowest(ux, uy, uz, g, h), SLOW)))
+        else:
+            h = min(h, 0.0025 / (2.0 * k * (speed + abs(g) * h) + P[b, LIN_DAMP]))
     elif P[b, LIN_DAMP] > 0.0:
         h = min(h, 0.04 / P[b, LIN_DAMP])
     if P[b, BALL] == 0.0:

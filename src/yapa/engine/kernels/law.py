@@ -12,37 +12,49 @@ row n, two tangent rows, and where it resists them two rolling rows and one spin
 with c the friction coefficient for tangents, and coefficient times effective radius for rolling and
 spinning. A block whose direction is given (it slips over the whole substep) has λ_t = -c_d λ_n d.
 
-Chain: Newton on W + εD from the guess, ten full steps keeping the best, then damped ones, and where
-that fails once more after Gauss-Seidel sweeps; proximal steps b - εDλ_before take the error of ε out
-and keep the even spread of force among contacts that W cannot tell apart; then, where that fails, ε
-from 1e-1 down to 1e-9, friction grown from none, and last long sweeps. The best of all is returned
-with its error. (Acary, Brémond, Huber, On solving contact problems with Coulomb friction, 2018,
+Chain: a few Gauss-Seidel sweeps where there is no guess; Newton on the law, with W + εD in place of W in its matrix
+only, so that each step is a proximal one (what W cannot tell apart moves as little as it may, and stays evenly spread),
+ten full steps and then damped ones, keeping the best. Where that fails: sweeps and ε from 1e-2 down, then from 1e-1 in
+nine steps, then friction grown from none, and last other starts, with other d and ε, always the same ones. The best of
+all is returned with its error. (Acary, Brémond, Huber, On solving contact problems with Coulomb friction, 2018,
 compares such chains.)
 
 Row kinds in ``RI[row, 0]``: 0 normal, 1 first row of a friction block, 2 of a rolling block,
 3 of a spinning block, 4 another row of the block before, 5 first row of a block with a bound of its
-own. ``RI[row, 1]``: the normal row it hangs on; 2: rows in the block; 3: FREE, SLIPS or HITS.
+own. ``RI[row, 1]``: the normal row it hangs on; 2: rows in the block; 3: FREE, SLIPS or HITS; 4: what it does (set here).
 ``RF[row]``: dynamic and static coefficient (or the bound), and the given direction.
 """
 
 from math import sqrt
 
+from yapa.engine.kernels.fours import less_four
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import HITS, MODE_GRIP, MODE_NONE, MODE_SLIP, SLIPS
 
 NORMAL_ROW, FRICTION_ROW, ROLLING_ROW, SPINNING_ROW, MORE_ROW, BOUNDED_ROW = 0, 1, 2, 3, 4, 5
-RI_COLUMNS, RF_COLUMNS = 4, 6
-V_FREE, V_NOW, V_STEP, V_HELD, V_SPEED, V_BEST, V_INNER, V_START, V_ACTIVE = 0, 1, 2, 3, 4, 5, 6, 7, 9
-V_ROWS = 11
+V_FREE, V_NOW, V_STEP, V_HELD, V_SPEED, V_BEST, V_INNER, V_START, V_SAVED, V_ACTIVE = 0, 1, 2, 3, 4, 5, 6, 7, 8, 9
+V_SIZE, V_BOUND, V_TOWARD, V_METRIC, V_TELLS = 11, 12, 13, 14, 15
+"""V_ACTIVE takes two rows. V_METRIC: what d is multiplied by, 1 but for starts from elsewhere. V_TELLS: whether the
+last matrix told all impulses apart (its first entry)."""
 EPSILON = 1e-9
-DONE, GOOD, ENOUGH = 3e-15, 1e-13, 1e-11
-"""Errors, as shares of the largest term: nothing left to gain; not worth another proximal step; no need of a fallback."""
-FRICTION_STEPS = 8
+DONE, ENOUGH = 3e-15, 1e-11
+"""Errors, as shares of the largest term: nothing left to gain; no need of a fallback."""
+FAR = 1e-3
+"""A guess that misses by more is swept first."""
+SHAKES, FRICTION_STEPS = 90, 8
 
 
 @kernel
 def lu_solve(n, A, x):
-    """Solve A x = x in place by Gaussian elimination with partial pivoting; 0 if singular."""
+    """Solve A x = x by Gaussian elimination with partial pivoting; 0 if singular, 2 if nearly.
+
+    A needs room for four columns more."""
+    wide = (n + 4) & -4  # x stands beside A, and rows are whole fours
+    for i in range(n):
+        A[i, n] = x[i]
+        for j in range(n + 1, wide):
+            A[i, j] = 0.0
+    most, least = 0.0, 1e300
     for k in range(n):
         best, row = 0.0, k
         for i in range(k, n):
@@ -50,33 +62,40 @@ def lu_solve(n, A, x):
                 best, row = abs(A[i, k]), i
         if best < 1e-300:
             return 0
+        most, least = max(most, best), min(least, best)
         if row != k:
-            for j in range(k, n):
+            for j in range(k, n + 1):
                 A[k, j], A[row, j] = A[row, j], A[k, j]
-            x[k], x[row] = x[row], x[k]
         inv = 1.0 / A[k, k]
-        for i in range(k + 1, n):
+        first = (k + 1) & -4
+        i = k + 1
+        while i + 1 < n:
+            f, g = A[i, k] * inv, A[i + 1, k] * inv
+            if f != 0.0 or g != 0.0:
+                for j in range(first, wide, 4):
+                    less_four(A, i, k, j, f)
+                    less_four(A, i + 1, k, j, g)
+            i += 2
+        if i < n:
             f = A[i, k] * inv
-            if f != 0.0:
-                for j in range(k + 1, n):
-                    A[i, j] -= f * A[k, j]
-                x[i] -= f * x[k]
+            for j in range(first, wide, 4):
+                less_four(A, i, k, j, f)
     for k in range(n - 1, -1, -1):
-        total = x[k]
+        total = A[k, n]
         for j in range(k + 1, n):
             total -= A[k, j] * x[j]
         x[k] = total / A[k, k]
-    return 1
+    return 1 if least > 1e-6 * most else 2
 
 
 @kernel
-def _scale(r, W, RI):
+def _scale(r, V, W, RI):
     """The diagonal that makes a block's velocities impulses: its own for a normal, the mean for others."""
     k = RI[r, 2]
     total = 0.0
     for e in range(k):
         total += W[r + e, r + e]
-    return total / k
+    return V[V_METRIC, r] * total / k
 
 
 @kernel
@@ -92,9 +111,9 @@ def _bound(r, lam, V, RI, RF):
 def block_mode(r, lam, V, W, RI, RF):
     """MODE_GRIP, MODE_SLIP (or MODE_NONE where the normal is open) of a block, |s| and the dynamic bound."""
     n = RI[r, 1]
-    if RI[r, 0] != BOUNDED_ROW and V[lam, n] - V[V_SPEED, n] / W[n, n] <= 0.0:
+    if RI[r, 0] != BOUNDED_ROW and V[lam, n] - V[V_SPEED, n] / (V[V_METRIC, n] * W[n, n]) <= 0.0:
         return MODE_NONE, 0.0, 0.0
-    d = _scale(r, W, RI)
+    d = _scale(r, V, W, RI)
     size = 0.0
     for e in range(RI[r, 2]):
         s = V[lam, r + e] - V[V_SPEED, r + e] / d
@@ -130,98 +149,111 @@ def _speeds(N, lam, V, W, RI, shift):
 
 @kernel
 def law_error(N, lam, V, W, RI, RF):
-    """How far λ is from the law, as a velocity; row V_SPEED holds the velocities."""
+    """How far λ is from the law, as a velocity; row V_SPEED holds the velocities.
+
+    What every block does stays in ``RI[:, 4]`` and in rows V_SIZE, V_BOUND and V_TOWARD, for the next step.
+    """
     worst = 0.0
     for r in range(N):
         what = RI[r, 0]
         if what == MORE_ROW:
             continue
         if what == NORMAL_ROW:
+            RI[r, 4] = MODE_GRIP if V[lam, r] - V[V_SPEED, r] / (V[V_METRIC, r] * W[r, r]) > 0.0 else MODE_NONE
             worst = max(worst, abs(min(V[lam, r] * W[r, r], V[V_SPEED, r])))
             continue
         mode, size, bound = block_mode(r, lam, V, W, RI, RF)
-        d = _scale(r, W, RI)
+        RI[r, 4], V[V_SIZE, r], V[V_BOUND, r] = mode, size, bound
+        d = _scale(r, V, W, RI)
         for e in range(RI[r, 2]):
             if mode == MODE_NONE:
                 miss = abs(V[lam, r + e]) * d
             elif mode == MODE_GRIP:
                 miss = abs(V[V_SPEED, r + e])
             else:
-                miss = abs(V[lam, r + e] - bound * _toward(r, e, lam, d, size, V, RI, RF)) * d
+                V[V_TOWARD, r + e] = _toward(r, e, lam, d, size, V, RI, RF)
+                miss = abs(V[lam, r + e] - bound * V[V_TOWARD, r + e]) * d
             worst = max(worst, miss)
     return worst
 
 
 @kernel
+def _of_the_rest(a, N, active, V, W):
+    """What the rows that are taken away change in the velocity of row ``a``."""
+    total, k = 0.0, 0
+    for c in range(N):
+        if k < active and c == int(V[V_ACTIVE, k]):
+            k += 1
+        else:
+            total += W[a, c] * V[V_STEP, c]
+    return total
+
+
+@kernel
 def _newton_step(N, V, W, A, RI, RF, epsilon):
     """One step from λ in row V_NOW (velocities in V_SPEED) into V_STEP; 0 if the matrix is singular."""
-    active = 0  # rows whose impulse is not simply taken away; the others are eliminated beforehand
+    active, rest = 0, 0.0  # rows whose impulse is not simply taken away; the others are eliminated beforehand
     for r in range(N):
-        what = RI[r, 0]
-        if what == MORE_ROW:
+        if RI[r, 0] == MORE_ROW:
             continue
-        if what == NORMAL_ROW:
-            if V[V_NOW, r] - V[V_SPEED, r] / W[r, r] <= 0.0:
-                V[V_STEP, r] = -V[V_NOW, r]
-            else:
-                V[V_ACTIVE, active] = r
-                active += 1
-                for c in range(N):
-                    A[r, c] = W[r, c]
-                A[r, r] += epsilon * W[r, r]
-                V[V_STEP, r] = -V[V_SPEED, r]
-            continue
-        mode, size, bound = block_mode(r, V_NOW, V, W, RI, RF)
-        d = _scale(r, W, RI)
-        count, n = RI[r, 2], RI[r, 1]
-        for e in range(count):
-            a = r + e
+        mode = RI[r, 4]
+        for a in range(r, r + RI[r, 2]):
+            V[V_STEP, a] = -V[V_NOW, a]
             if mode == MODE_NONE:
-                V[V_STEP, a] = -V[V_NOW, a]
-                continue
-            V[V_ACTIVE, active] = a
-            active += 1
-            if mode == MODE_GRIP:
-                for c in range(N):
-                    A[a, c] = W[a, c]
-                A[a, a] += epsilon * W[a, a]
-                V[V_STEP, a] = -V[V_SPEED, a]
+                rest += abs(V[V_NOW, a])
             else:
-                # d(λ - c λ_n ŝ) = dλ - c ŝ dλ_n - k (I - ŝŝ')(dλ - W dλ / d), all times d
-                te = _toward(r, e, V_NOW, d, size, V, RI, RF)
-                k = 0.0 if RI[r, 3] == SLIPS else min(bound / size, 1.0)
-                for c in range(N):
-                    A[a, c] = 0.0
+                V[V_ACTIVE, active] = a
+                active += 1
+    if active == 0:
+        for a in range(N):
+            V[V_STEP, a] = 0.0
+        return 1
+    x = V[V_ACTIVE + 1]
+    i = 0
+    for r in range(N):
+        if RI[r, 0] == MORE_ROW or RI[r, 4] == MODE_NONE:
+            continue
+        count, n = RI[r, 2], RI[r, 1]
+        if RI[r, 4] == MODE_GRIP:
+            for a in range(r, r + count):
+                for k in range(active):
+                    A[i, k] = W[a, int(V[V_ACTIVE, k])]
+                x[i] = -V[V_SPEED, a]
+                if rest > 0.0:
+                    x[i] -= _of_the_rest(a, N, active, V, W)
+                A[i, i] += epsilon * W[a, a]
+                i += 1
+            continue
+        # d(λ - c λ_n ŝ) = dλ - c ŝ dλ_n - k (I - ŝŝ')(dλ - W dλ / d), all times d
+        d, size, bound = _scale(r, V, W, RI), V[V_SIZE, r], V[V_BOUND, r]
+        k0 = 0.0 if RI[r, 3] == SLIPS else min(bound / size, 1.0)
+        first = i
+        for e in range(count):
+            te = V[V_TOWARD, r + e]
+            x[i] = -d * (V[V_NOW, r + e] - bound * te)
+            for k in range(active):
+                A[i, k] = 0.0
+            if k0 != 0.0:
                 for g in range(count):
-                    m = k * ((1.0 if g == e else 0.0) - te * _toward(r, g, V_NOW, d, size, V, RI, RF))
-                    if m != 0.0:
-                        for c in range(N):
-                            A[a, c] += m * W[r + g, c]
-                        A[a, r + g] -= m * d
-                A[a, a] += d
-                if what != BOUNDED_ROW:
-                    A[a, n] -= d * RF[r, 0] * te
-                V[V_STEP, a] = -d * (V[V_NOW, a] - bound * te)
-    if active == N:
-        if lu_solve(N, A, V[V_STEP]) == 0:
-            return 0
-    else:
-        x = V[V_ACTIVE + 1]
-        for i in range(active):
-            a = int(V[V_ACTIVE, i])
-            total = V[V_STEP, a]
-            k = 0
-            for c in range(N):
-                if k < active and c == int(V[V_ACTIVE, k]):
-                    A[i, k] = A[a, c]
-                    k += 1
-                else:
-                    total -= A[a, c] * V[V_STEP, c]
-            x[i] = total
-        if lu_solve(active, A, x) == 0:
-            return 0
-        for i in range(active):
-            V[V_STEP, int(V[V_ACTIVE, i])] = x[i]
+                    m = k0 * ((1.0 if g == e else 0.0) - te * V[V_TOWARD, r + g])
+                    for k in range(active):
+                        A[i, k] += m * W[r + g, int(V[V_ACTIVE, k])]
+                    A[i, first + g] -= m * d
+                    if rest > 0.0:
+                        x[i] -= m * _of_the_rest(r + g, N, active, V, W)
+            A[i, i] += d
+            if RI[r, 0] != BOUNDED_ROW:  # its normal stands before it among the active rows
+                k = first - 1
+                while int(V[V_ACTIVE, k]) != n:
+                    k -= 1
+                A[i, k] -= d * RF[r, 0] * te
+            i += 1
+    told = lu_solve(active, A, x)
+    if told == 0:
+        return 0
+    V[V_TELLS, 0] = 1.0 if told == 1 else 0.0
+    for k in range(active):
+        V[V_STEP, int(V[V_ACTIVE, k])] = x[k]
     for a in range(N):
         V[V_STEP, a] += V[V_NOW, a]
     return 1
@@ -270,27 +302,35 @@ def _sweep(N, V, W, RI, RF, times):
             break
 
 
-@far(REAL, WHOLE, REALS2, REALS2, REALS2, WHOLES2, REALS2, REAL, WHOLE, REAL)
-def _newton(N, V, W, A, RI, RF, epsilon, most, goal):
-    """Up to ``most`` steps on W + εD; leaves the best of its iterates in V_NOW and returns its error there."""
-    inner = 1e300
+@far(REAL, WHOLE, REALS2, REALS2, REALS2, WHOLES2, REALS2, REAL, REAL, REAL, WHOLE, REAL)
+def _newton(N, V, W, A, RI, RF, epsilon, shift, loose, most, goal):
+    """Up to ``most`` steps with W + εD, on the law with ``shift`` D (λ - λ_held) added to its velocities
+    until it is met to ``loose``.
+
+    Leaves the best of its iterates in V_NOW and returns its error there.
+    """
+    least, before = 1e300, 1e300
     for it in range(most):
-        _speeds(N, V_NOW, V, W, RI, epsilon)
+        _speeds(N, V_NOW, V, W, RI, shift)
         e = law_error(N, V_NOW, V, W, RI, RF)
-        if e < inner:
-            inner = e
+        if shift != 0.0 and e <= loose:
+            shift, least, before = 0.0, 1e300, 1e300
+            continue
+        if e < least:
+            least = e
             for a in range(N):
                 V[V_INNER, a] = V[V_NOW, a]
-        if e <= goal or _newton_step(N, V, W, A, RI, RF, epsilon) == 0:
+        if e <= goal or (e <= 30.0 * goal and e > 0.3 * before) or _newton_step(N, V, W, A, RI, RF, epsilon) == 0:
             break
+        before = e
         share = 1.0
         if it >= 10:  # halve the step until the error falls
             for a in range(N):
-                V[V_HELD + 5, a] = V[V_NOW, a]
+                V[V_SAVED, a] = V[V_NOW, a]
             for _ in range(6):
                 for a in range(N):
-                    V[V_NOW, a] = V[V_HELD + 5, a] + share * (V[V_STEP, a] - V[V_HELD + 5, a])
-                _speeds(N, V_NOW, V, W, RI, epsilon)
+                    V[V_NOW, a] = V[V_SAVED, a] + share * (V[V_STEP, a] - V[V_SAVED, a])
+                _speeds(N, V_NOW, V, W, RI, shift)
                 if law_error(N, V_NOW, V, W, RI, RF) < e:
                     break
                 share *= 0.5
@@ -299,12 +339,12 @@ def _newton(N, V, W, A, RI, RF, epsilon, most, goal):
                 V[V_NOW, a] = V[V_STEP, a]
     for a in range(N):
         V[V_NOW, a] = V[V_INNER, a]
-    return inner
+    return least
 
 
 @kernel
 def _keep_better(N, V, W, RI, RF, best):
-    """Judge V_NOW without ε; keep it if it is the best so far. Returns the best error."""
+    """Judge V_NOW; keep it if it is the best so far. Returns the best error."""
     _speeds(N, V_NOW, V, W, RI, 0.0)
     e = law_error(N, V_NOW, V, W, RI, RF)
     if e < best:
@@ -327,17 +367,27 @@ def _largest_term(N, V, W):
 
 
 @kernel
-def _polish(N, V, W, A, RI, RF, best, scale):
-    """Proximal steps from V_NOW until the error is rounding. Returns the best error."""
-    for _ in range(6):
-        before = best
+def _polish(N, V, W, A, RI, RF, best, scale, most):
+    """Steps on the law itself from V_NOW. Returns the best error."""
+    e = _newton(N, V, W, A, RI, RF, EPSILON, 0.0, 0.0, most, 0.2 * DONE * scale)
+    if e < best:
+        best = e
         for a in range(N):
-            V[V_HELD, a] = V[V_NOW, a]
-        inner = _newton(N, V, W, A, RI, RF, EPSILON, 22, 0.2 * DONE * scale)
-        best = _keep_better(N, V, W, RI, RF, best)
-        if best <= GOOD * scale or (inner > 1e-9 * scale and best == before):
-            break
+            V[V_BEST, a] = V[V_NOW, a]
     return best
+
+
+@kernel
+def _even_out(N, V, W, A, RI, RF, best, scale):
+    """Of the impulses that W cannot tell from the best, those nearest to the guess. Returns their error."""
+    for a in range(N):
+        V[V_HELD, a] = V[V_START, a]
+    e = _newton(N, V, W, A, RI, RF, EPSILON, EPSILON, 1e-3 * EPSILON * scale, 8, 0.2 * DONE * scale)
+    if e > max(best, 1e-13 * scale):
+        return best
+    for a in range(N):
+        V[V_BEST, a] = V[V_NOW, a]
+    return e
 
 
 @far(REAL, WHOLE, REALS2, REALS2, REALS2, WHOLES2, REALS2)
@@ -347,41 +397,42 @@ def solve_law(N, V, W, A, RI, RF):
     On entry row V_FREE holds b and V_NOW a guess. Returns the error relative to the largest term.
     """
     for a in range(N):
-        V[V_START, a] = V[V_NOW, a]
-        V[V_HELD, a] = V[V_NOW, a]
+        V[V_START, a], V[V_METRIC, a] = V[V_NOW, a], 1.0
         V[V_BEST, a] = V[V_NOW, a]
+    V[V_TELLS, 0] = 0.0
     best = _keep_better(N, V, W, RI, RF, 1e300)
     scale = _largest_term(N, V, W)
     if best <= DONE * scale:
         return best / scale
     for attempt in range(2):
-        if attempt == 1:  # the guess led nowhere: sweep from it first
+        swept = attempt == 1 or best > FAR * scale
+        if swept:  # the guess led nowhere, or is none: sweep from it first
             for a in range(N):
                 V[V_NOW, a] = V[V_START, a]
-            _sweep(N, V, W, RI, RF, 12)
+            _sweep(N, V, W, RI, RF, 3 if attempt == 0 else 12)
             best = _keep_better(N, V, W, RI, RF, best)
             scale = _largest_term(N, V, W)
-        for a in range(N):
-            V[V_HELD, a] = V[V_NOW, a]
-        for _ in range(9):
-            before = best
-            inner = _newton(N, V, W, A, RI, RF, EPSILON, 12 if attempt == 0 else 22, 0.2 * DONE * scale)
-            best = _keep_better(N, V, W, RI, RF, best)
-            scale = _largest_term(N, V, W)
-            if best <= DONE * scale or (best <= GOOD * scale and best > 0.3 * before) or inner > 1e-7 * scale:
-                break
+        if attempt == 1:  # and then through problems ever less regularised
             for a in range(N):
-                V[V_HELD, a] = V[V_NOW, a]
+                V[V_HELD, a] = 0.0
+            epsilon = 1e-2
+            for _ in range(4):
+                _newton(N, V, W, A, RI, RF, epsilon, epsilon, 0.0, 14, 1e-9 * scale)
+                epsilon *= 1e-2
+        best = _polish(N, V, W, A, RI, RF, best, scale, 12 if attempt == 0 else 22)
+        scale = _largest_term(N, V, W)
         if best <= ENOUGH * scale:
+            if swept and V[V_TELLS, 0] == 0.0:
+                best = _even_out(N, V, W, A, RI, RF, best, scale)
             break
     if best > ENOUGH * scale:  # from far: a strongly regularised problem first
         for a in range(N):
             V[V_NOW, a], V[V_HELD, a] = 0.0, 0.0
         epsilon = 1e-1
         for _ in range(9):
-            _newton(N, V, W, A, RI, RF, epsilon, 18, 0.2 * DONE * scale)
+            _newton(N, V, W, A, RI, RF, epsilon, epsilon, 0.0, 18, 0.2 * DONE * scale)
             epsilon *= 0.1
-        best = _polish(N, V, W, A, RI, RF, best, scale)
+        best = _polish(N, V, W, A, RI, RF, best, scale, 22)
     if best > ENOUGH * scale:  # friction grown from none
         for a in range(N):
             V[V_NOW, a], V[V_HELD, a] = 0.0, 0.0
@@ -394,18 +445,30 @@ def solve_law(N, V, W, A, RI, RF):
                 if RI[r, 0] != BOUNDED_ROW:
                     RF[r, 0] *= factor
                     RF[r, 1] *= factor
-            _newton(N, V, W, A, RI, RF, 1e-6, 18, 0.2 * DONE * scale)
-        best = _polish(N, V, W, A, RI, RF, best, scale)
+            _newton(N, V, W, A, RI, RF, 1e-6, 1e-6, 0.0, 18, 0.2 * DONE * scale)
+        best = _polish(N, V, W, A, RI, RF, best, scale, 22)
     if best > ENOUGH * scale:
+        typical = 0.0
         for a in range(N):
-            V[V_NOW, a] = V[V_BEST, a]
-        for k in range(12):
-            if k % 4 == 3:  # shake: another start, always the same one
-                for a in range(N):
-                    V[V_NOW, a] = V[V_BEST, a] * (0.5 + ((7 * a + 3 * k) % 11) / 11.0)
-            _sweep(N, V, W, RI, RF, 40)
+            V[V_START, a] = V[V_BEST, a]
+            typical = max(typical, abs(V[V_BEST, a]))
+        seed = 1
+        for k in range(SHAKES):  # from other starts, always the same ones
+            for a in range(N):
+                seed = (1103515245 * seed + 12345) % 2147483648
+                share = seed / 2147483648.0
+                if k % 2 == 0:
+                    V[V_NOW, a] = V[V_START, a] * 2.0 * share
+                else:
+                    V[V_NOW, a] = typical * (share if RI[a, 0] == NORMAL_ROW else 2.0 * share - 1.0)
+            _sweep(N, V, W, RI, RF, 2 + 5 * (k % 4))
+            metric = 1.0 if k % 3 == 0 else (0.1 if k % 3 == 1 else 10.0)
+            for a in range(N):
+                V[V_METRIC, a] = metric
+            _newton(N, V, W, A, RI, RF, 1e-5 if k % 2 == 0 else EPSILON, 0.0, 0.0, 20, 0.2 * DONE * scale)
+            for a in range(N):
+                V[V_METRIC, a] = 1.0
             best = _keep_better(N, V, W, RI, RF, best)
-            best = _polish(N, V, W, A, RI, RF, best, scale)
             if best <= ENOUGH * scale:
                 break
     _speeds(N, V_BEST, V, W, RI, 0.0)

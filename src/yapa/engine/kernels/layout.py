@@ -80,6 +80,11 @@ LOG_COLUMNS = 16 + 2 * 18
 PH_T0, PH_T1, PH_A, PH_MODE, PH_B, PH_NORMAL, PH_STATE = 0, 1, 2, 3, 4, 5, 8
 PH_COLUMNS = 8 + 4 * 12
 MODE_NONE, MODE_SLIP, MODE_GRIP = 0, 1, 2
+# what a run is called with: one table of addresses
+(CALL_STATE, CALL_PROPS, CALL_SCENE, CALL_WS, CALL_CW, CALL_BW, CALL_TIMES, CALL_OUT, CALL_CLOG, CALL_PLOG, CALL_CFG, CALL_STATUS,
+ CALL_CANCEL) = range(13)
+V_ROWS, RI_COLUMNS, RF_COLUMNS = 16, 5, 6
+"""Workspace of the contact law (law.py); its matrix has four columns more than rows."""
 
 # configuration and status
 (CFG_STEP, CFG_CUTOFF, CFG_END, CFG_CURVED_STEP, CFG_GX, CFG_WX, CFG_OVERLAP, CFG_LEAN, CFG_OUTER, CFG_NOW, CFG_SUBSTEPS,

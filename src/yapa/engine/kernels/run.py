@@ -10,7 +10,7 @@ from yapa.engine.kernels.crowd import SPECULATIVE, crowd_piece
 from yapa.engine.kernels.exact import CROWDED, exact_island
 from yapa.engine.kernels.flight import lead
 from yapa.engine.kernels.islands import find_islands, part_at_start
-from yapa.engine.kernels.jit import REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
+from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     BW_BEFORE,
     BW_BI,
@@ -27,6 +27,19 @@ from yapa.engine.kernels.layout import (
     BW_QL,
     BW_QO,
     BW_TI,
+    CALL_BW,
+    CALL_CANCEL,
+    CALL_CFG,
+    CALL_CLOG,
+    CALL_CW,
+    CALL_OUT,
+    CALL_PLOG,
+    CALL_PROPS,
+    CALL_SCENE,
+    CALL_STATE,
+    CALL_STATUS,
+    CALL_TIMES,
+    CALL_WS,
     CANCELLED,
     CFG_ALLCROWD,
     CFG_END,
@@ -68,7 +81,7 @@ from yapa.engine.kernels.phases import close_phase
 from yapa.engine.kernels.shapes import far_apart, watch_side
 from yapa.engine.kernels.stepped import stepped_island
 from yapa.engine.kernels.timing import fastest
-from yapa.engine.kernels.views import reals, wholes
+from yapa.engine.kernels.views import reals, states, wholes
 
 CROWD_STEP = 1.0 / 240.0
 MOST_PIECES = 400
@@ -182,7 +195,7 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
 
 
 @kernel
-def run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cfg, status, cancel):
+def _run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cfg, status, cancel):
     """Run the whole motion.
 
     ``S`` states (changed), ``P`` properties, ``scene`` the table of shapes, pairs, laws and keys, ``times`` rising sample
@@ -323,3 +336,13 @@ def run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cfg
                 out[k, b, c] = S[b, c]
         k += 1
     status[ST_SAMPLES] = k
+
+
+@far(WHOLE, WHOLES1, WHOLE, FLAG)
+def run(call, surfaces, sweeping):
+    """Run what the table of a call points at: handing over a dozen arrays one by one takes as long as a short run."""
+    _run(reals(call, CALL_STATE), reals(call, CALL_PROPS), wholes(call, CALL_SCENE)[0], surfaces, sweeping,
+         wholes(call, CALL_WS)[0], wholes(call, CALL_CW)[0], wholes(call, CALL_BW)[0], reals(call, CALL_TIMES)[0],
+         states(call, CALL_OUT), reals(call, CALL_CLOG), reals(call, CALL_PLOG), reals(call, CALL_CFG)[0],
+         wholes(call, CALL_STATUS)[0], wholes(call, CALL_CANCEL)[0])
+    return 0

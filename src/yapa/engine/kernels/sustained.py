@@ -13,13 +13,14 @@ pushed along a path has a row of its own: the force that keeps it on its path, u
 from math import sqrt
 
 from yapa.engine.kernels.contacts import moved_frame, relative, solve_contacts, touching, turning
-from yapa.engine.kernels.flight import FOLLOW, advance_place, decay_factors, place_at, turn_at
+from yapa.engine.kernels.flight import FOLLOW, advance_place, decay_factors, place_at, spin_at, turn_at
 from yapa.engine.kernels.impacts import margin_of
 from yapa.engine.kernels.jit import REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.layout import (
     ANG_DAMP,
     ARM_A,
     ARM_B,
+    BALL,
     BELT,
     C_A,
     C_B,
@@ -28,6 +29,7 @@ from yapa.engine.kernels.layout import (
     C_PAIR,
     C_ROLLING,
     C_SLIPPING,
+    CFG_LEAN,
     CW_CC,
     CW_CK,
     END_A,
@@ -197,7 +199,10 @@ def advance_all(bodies, BL, h, S, P, ws, cfg):
         b = BL[k]
         if P[b, MOTION] != 0.0:
             advance_place(b, h, S, P, D, E, cfg)
-            turn_at(b, h, S, P, D, E)
+            if cfg[CFG_LEAN] != 0.0 and P[b, BALL] != 0.0:  # nobody asks for the orientation of a sphere
+                spin_at(b, h, S, P, D, E)
+            else:
+                turn_at(b, h, S, P, D, E)
     return 0
 
 

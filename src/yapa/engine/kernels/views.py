@@ -17,12 +17,15 @@ from numba.extending import intrinsic
 from numba.np import arrayobj
 
 
-def _view_of(kind: Any, width: Any) -> Any:
-    """An intrinsic: entry ``k`` of a table as a C-contiguous array of two dimensions, built in place."""
+def _view_of(kind: Any, width: Any, deep: int = 0) -> Any:
+    """An intrinsic: entry ``k`` of a table as a C-contiguous array of two dimensions, built in place.
+
+    With ``deep`` it has a third dimension of that size.
+    """
 
     @intrinsic  # type: ignore[misc]
     def view(_typing: Any, table: Any, _k: Any) -> Any:
-        array = types.Array(kind, 2, "C")
+        array = types.Array(kind, 3 if deep else 2, "C")
 
         def code(context: Any, builder: Any, _signature: Any, args: Any) -> Any:
             base = arrayobj.make_array(table)(context, builder, args[0]).data
@@ -31,10 +34,14 @@ def _view_of(kind: Any, width: Any) -> Any:
             address, rows, columns = (
                 builder.load(builder.gep(base, [builder.add(first, ir.Constant(whole, c))])) for c in range(3))
             out = arrayobj.make_array(array)(context, builder)
-            step = builder.mul(columns, ir.Constant(whole, 8))
+            shape, one = [rows, columns], ir.Constant(whole, 8)
+            strides = [builder.mul(columns, one), one]
+            if deep:
+                inner = ir.Constant(whole, 8 * deep)
+                shape, strides = [rows, columns, ir.Constant(whole, deep)], [builder.mul(columns, inner), inner, one]
             arrayobj.populate_array(
-                out, data=builder.inttoptr(address, width.as_pointer()), shape=cgutils.pack_array(builder, [rows, columns]),
-                strides=cgutils.pack_array(builder, [step, ir.Constant(whole, 8)]), itemsize=ir.Constant(whole, 8), meminfo=None)
+                out, data=builder.inttoptr(address, width.as_pointer()), shape=cgutils.pack_array(builder, shape),
+                strides=cgutils.pack_array(builder, strides), itemsize=one, meminfo=None)
             return out._getvalue()
 
         return array(table, types.int64), code
@@ -44,6 +51,7 @@ def _view_of(kind: Any, width: Any) -> Any:
 
 reals = _view_of(types.float64, ir.DoubleType())
 wholes = _view_of(types.int64, ir.IntType(64))
+states = _view_of(types.float64, ir.DoubleType(), 16)
 
 
 def table_of(arrays: tuple[np.ndarray, ...]) -> np.ndarray:
