@@ -21,6 +21,8 @@ from yapa.outcomes.reading import Reading
 
 INSIDE = 0.02
 """Of a tolerance: how far inside a bound is aimed at."""
+SLACK = 1e-3
+"""Of a tolerance: room that is left where a target is met and has no more to say."""
 SHORTFALL_TOLERANCE = 0.02
 """A missing event counts this much of a logarithm of speed as one tolerance."""
 
@@ -71,6 +73,31 @@ def target_residual(motion: Motion, target: Target, body: str) -> Array:
     return np.array([_aimed(target, reading.guide) / target.tolerance, short])
 
 
+def room(motion: Motion, target: Target, body: str) -> tuple[Array, Array]:
+    """What a target still has to give: misses that are to be zero, and room inside its bounds that is to stay above zero.
+
+    Unlike the residuals these go on changing inside the bounds, so that a search can walk along them. In tolerances; as many
+    for a target whatever the motion.
+    """
+    none = np.zeros(0)
+    if target.outcome == "waypoints" and target.condition in ("at most", "within"):
+        misses, late = _passes(motion, target, body)
+        allowed = max(wanted_range(target)[1] - INSIDE * target.tolerance, 0.0)
+        return none, np.array([*((allowed - np.linalg.norm(misses, axis=1)) / target.tolerance), SLACK - late])
+    if target.outcome in ("inside", "stays inside") and target.condition == "at least":
+        return none, np.minimum(_depths(motion, target, body) / target.tolerance, 10.0)
+    if target.outcome == "bounces" or target.condition in ("happens", "never"):
+        return none, SLACK - np.abs(target_residual(motion, target, body))
+    reading = read_target(motion, body, target)
+    here = SLACK - reading.shortfall / SHORTFALL_TOLERANCE
+    if target.condition == "equal":
+        return np.array([(reading.guide - target.value) / target.tolerance]), np.array([here])
+    low, high = wanted_range(target)
+    margin = min(INSIDE * target.tolerance, 0.1 * (high - low))
+    ends = np.array([reading.guide - low - margin, high - margin - reading.guide]) / target.tolerance
+    return none, np.array([*np.minimum(ends, 10.0), here])
+
+
 def well_within(target: Target) -> Array:
     """For every residual of a target, up to where it is met well: a quarter of a tolerance, or of what a bound is aimed inside."""
     if target.outcome == "waypoints" and target.condition in ("at most", "within"):
@@ -107,24 +134,29 @@ def _bounce_count(motion: Motion, target: Target, body: str) -> Array:
     return np.array([below, above]) / SHORTFALL_TOLERANCE
 
 
-def _waypoints(motion: Motion, target: Target, body: str) -> Array:
-    out, start = [], float(motion.times[0])
-    allowed = max(wanted_range(target)[1] - INSIDE * target.tolerance, 0.0)
-    late = 0.0
+def _passes(motion: Motion, target: Target, body: str) -> tuple[Array, float]:
+    """By how much every point is missed (n, 3) [m], one after the other; and how many came too late to be passed."""
+    out, start, late = [], float(motion.times[0]), 0.0
     for point in target.points:
         when = motion.end
         if start < motion.end:
             _, when = nearest(motion, body, Asked(point=point), start)
         else:
             late += 1.0
-        d = motion.path(body).place(np.array([when]))[0] - np.array(point)
-        size = float(np.linalg.norm(d))
-        out += (d * max(0.0, 1.0 - allowed / max(size, 1e-12)) / target.tolerance).tolist()
+        out.append(motion.path(body).place(np.array([when]))[0] - np.array(point))
         start = when
-    return np.array([*out, late])
+    return np.array(out).reshape(-1, 3), late
 
 
-def _faces(motion: Motion, target: Target, body: str) -> Array:
+def _waypoints(motion: Motion, target: Target, body: str) -> Array:
+    allowed = max(wanted_range(target)[1] - INSIDE * target.tolerance, 0.0)
+    misses, late = _passes(motion, target, body)
+    size = np.maximum(np.linalg.norm(misses, axis=1, keepdims=True), 1e-12)
+    return np.array([*(misses * np.maximum(0.0, 1.0 - allowed / size) / target.tolerance).ravel(), late])
+
+
+def _depths(motion: Motion, target: Target, body: str) -> Array:
+    """How much deeper than wanted a body is behind each face of a zone, shape (6,) [m]."""
     low, high = (np.array(corner) for corner in target.zone or ((0.0,) * 3, (0.0,) * 3))
     path = motion.path(body)
     end = np.array([motion.end if target.at is None else target.at])
@@ -134,8 +166,11 @@ def _faces(motion: Motion, target: Target, body: str) -> Array:
         times = np.unique(np.concatenate([knots, 0.5 * (knots[1:] + knots[:-1])]))
     places = path.place(times)
     depth = np.concatenate([(places - low).min(axis=0), (high - places).min(axis=0)])
-    want = target.value + INSIDE * target.tolerance
-    return np.array([*(np.minimum(depth - want, 0.0) / target.tolerance), 0.0])
+    return np.asarray(depth - target.value - INSIDE * target.tolerance)
+
+
+def _faces(motion: Motion, target: Target, body: str) -> Array:
+    return np.array([*(np.minimum(_depths(motion, target, body), 0.0) / target.tolerance), 0.0])
 
 
 def met(target: Target, reading: Reading) -> bool:

@@ -12,9 +12,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+from scipy.optimize import minimize
 
 from yapa.fitting.problem import Problem
-from yapa.fitting.refine import Point, evaluate, jacobian
+from yapa.fitting.refine import COARSE, STEP, Point, evaluate, jacobian
 from yapa.motion import Array
 
 GOOD = 1e-3
@@ -120,3 +121,55 @@ def _better(here: Point, best: Point, home: Array) -> bool:
     if solved(here):
         return bool(np.linalg.norm(here.p - home) < np.linalg.norm(best.p - home))
     return here.cost < best.cost
+
+
+def walk_nearer(problem: Problem, point: Point, home: Array, most: int = 30) -> Point:
+    """Along the solutions from one of them to where they come nearest to home: half the squared change under the targets as
+    constraints (SciPy's SLSQP), since bounds that are met have no slope of their own. The point itself if nothing nearer meets
+    the targets."""
+    laid = _Laid(problem)
+    tried: list[Array] = []
+
+    def passed(u: Array) -> None:
+        tried.append(np.clip(u, 0.0, 1.0))
+
+    constraints = [
+        {"type": kind, "fun": lambda u, k=k: laid.at(u)[k], "jac": lambda u, k=k: laid.slopes(u)[k]}
+        for k, kind in enumerate(("eq", "ineq")) if len(laid.at(point.p)[k])]
+    minimize(lambda u: 0.5 * float((u - home) @ (u - home)), point.p, jac=lambda u: u - home, method="SLSQP",
+             bounds=[(0.0, 1.0)] * len(home), constraints=constraints, callback=passed, options={"maxiter": most, "ftol": 1e-7})
+    before = float(np.linalg.norm(point.p - home))
+    for u in reversed(tried):
+        if np.linalg.norm(u - home) < before - SETTLED:
+            there = evaluate(problem, u)
+            if met_well(problem, there):
+                return there
+    return point
+
+
+class _Laid:
+    """Misses and room of the targets, and their slopes, kept for the vector asked for last."""
+
+    def __init__(self, problem: Problem) -> None:
+        self.problem = problem
+        self._at: tuple[Array, tuple[Array, Array]] | None = None
+        self._slopes: tuple[Array, tuple[Array, Array]] | None = None
+
+    def at(self, u: Array) -> tuple[Array, Array]:
+        u = np.clip(u, 0.0, 1.0)
+        if self._at is None or not np.array_equal(self._at[0], u):
+            self._at = (u.copy(), self.problem.room(u))
+        return self._at[1]
+
+    def slopes(self, u: Array) -> tuple[Array, Array]:
+        u = np.clip(u, 0.0, 1.0)
+        if self._slopes is None or not np.array_equal(self._slopes[0], u):
+            here, columns = self.at(u), []
+            step = COARSE if self.problem.coarse else STEP
+            for j in range(len(u)):
+                q = u.copy()
+                q[j] += step if u[j] + step <= 1.0 else -step
+                there = self.problem.room(q)
+                columns.append([(there[k] - here[k]) / (q[j] - u[j]) for k in range(2)])
+            self._slopes = (u.copy(), tuple(np.array([c[k] for c in columns]).T for k in range(2)))
+        return self._slopes[1]

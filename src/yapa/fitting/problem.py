@@ -26,7 +26,7 @@ from yapa.engine.kernels.layout import CANCELLED
 from yapa.engine.program import RawRun
 from yapa.engine.simulate import motion_of, program_for, sample_times
 from yapa.errors import bad_input
-from yapa.fitting.goals import target_residual, well_within
+from yapa.fitting.goals import room, target_residual, well_within
 from yapa.motion import Array, Motion
 from yapa.outcomes.catalogue import read_target
 from yapa.outcomes.reading import Reading
@@ -292,6 +292,12 @@ class Problem:
         for target, body in self.targets:
             out.append(np.sqrt(target.weight) * target_residual(motion, target, body))
         return np.concatenate(out)
+
+    def room(self, p: Array) -> tuple[Array, Array]:
+        """Misses of all targets that are to be zero, and the room that is to stay above zero (see goals)."""
+        motion = self.motion(self.values(p))
+        found = [room(motion, target, body) for target, body in self.targets]
+        return np.concatenate([f[0] for f in found]), np.concatenate([f[1] for f in found])
 
     @property
     def well(self) -> Array:

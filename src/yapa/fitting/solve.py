@@ -24,7 +24,7 @@ from yapa.case.model import Case
 from yapa.case.paths import kind_of, label_of
 from yapa.fitting.descent import descend
 from yapa.fitting.goals import judge
-from yapa.fitting.nearest import met_well, pull_towards
+from yapa.fitting.nearest import met_well, pull_towards, walk_nearer
 from yapa.fitting.population import search_population
 from yapa.fitting.problem import Cancel, Cancelled, Problem
 from yapa.fitting.refine import Point, evaluate
@@ -35,6 +35,8 @@ from yapa.motion import Array
 STARTS = 16
 BUDGET = 550
 """Simulations after which a search for a first solution starts nowhere else."""
+WALKED = 4
+"""Solutions from which the nearest is walked to."""
 APART = 0.1
 """Of the box: solutions nearer to each other than this are one."""
 
@@ -117,6 +119,7 @@ class Search:
         try:
             self._take(pull_towards(self.problem, evaluate(self.problem, self.home), self.home, report=self._seen))
             self._others(executor, threads)
+            self._walk()
             if not self.points and self.problem.jagged:
                 self._comb(executor, threads)
             if not self.points and self.solution(self.best).met:
@@ -141,6 +144,8 @@ class Search:
                 self._take(self._from(start))
                 if self.points or self.problem.simulations > BUDGET:
                     break
+        self._walk()
+        self.points.sort(key=self._change)
         return self.points[0] if self.points else self.best
 
     # -- searching -----------------------------------------------------------------------------
@@ -184,6 +189,11 @@ class Search:
         finally:
             if own is not None:
                 own.shutdown()
+
+    def _walk(self) -> None:
+        """From the nearest solutions found, along what meets the targets to where that comes nearest."""
+        for point in sorted(self.points, key=self._change)[:WALKED]:
+            self._take(walk_nearer(self.problem, point, self.home))
 
     def _starts(self, count: int = STARTS) -> list[Array]:
         box = qmc.Sobol(len(self.home), rng=np.random.default_rng(self.case.seed)).random(count)

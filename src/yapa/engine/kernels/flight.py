@@ -38,8 +38,8 @@ from yapa.engine.kernels.layout import (
     TORQUE,
 )
 
-TURNING, SLOW = 2e-6, 0.02
-"""m/s², what turning drag may err by; m/s, speeds below are as good as this."""
+TURNING, GROWING, SLOW = 1e-6, 3e-10, 0.02
+"""m/s², what drag that turns, and drag that grows, may err by; m/s, speeds below are as good as this."""
 FOLLOW = 0.05
 """s: a pushed body that lags catches up over this time."""
 
@@ -330,7 +330,7 @@ def step_limit(b, S, P, cfg, h, flying):
     """The longest substep for body ``b``: drag over a small share of its time scale, a box over 0.02 rad.
 
     In flight the direction of drag turns with the motion, fastest where it is slowest: Runge-Kutta 4 errs there by about
-    k h⁴ g⁴ / (120 v²) m/s each second, which is kept under TURNING.
+    k h⁴ g⁴ / (120 v²) m/s each second, which is kept under TURNING; and where it grows, by k² h⁴ g³ / 120.
     """
     k = P[b, DRAG] * P[b, INV_MASS]
     if k > 0.0:
@@ -340,7 +340,9 @@ def step_limit(b, S, P, cfg, h, flying):
         if flying:
             h = min(h, 0.005 / (2.0 * k * speed + P[b, LIN_DAMP]))
             if g != 0.0:
-                most = sqrt(sqrt(120.0 * TURNING / k)) / abs(g)
+                g2 = g * g
+                h = min(h, sqrt(sqrt(120.0 * GROWING / (k * k * g2 * abs(g)))))
+                most = sqrt(sqrt(120.0 * TURNING / (k * g2 * g2)))
                 h = min(h, most * sqrt(max(speed, SLOW)))
                 h = min(h, most * sqrt(max(_slowest(ux, uy, uz, g, h), SLOW)))
         else:

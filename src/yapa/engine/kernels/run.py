@@ -153,7 +153,7 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
     for k in range(bodies):
         if P[BL[k], INV_MASS] > 0.0:
             dynamic += 1
-    budget = 6000 if dynamic <= 2 else max(64, 8 * count)
+    budget = 6000 if dynamic <= 2 else (max(64, 8 * count) if dynamic <= 4 else 4 + dynamic)
     while t < t1:
         crowded = cfg[CFG_ALLCROWD] != 0.0
         for k in range(bodies):
