@@ -20,7 +20,7 @@ def first(job: tuple[str, int]) -> tuple[bool, int]:
 
 
 def nearness(job: tuple[str, int, int]) -> float | None:
-    """Change of the nearest solution over that of a brute-force search: from many random starts, walked to the nearest from each."""
+    """Change of the nearest solution over that of a brute-force search: many random starts, a walk to the nearest from each."""
     name, seed, starts = job
     case = drawn(name, np.random.default_rng([seed, 3]))
     found = solve(case)

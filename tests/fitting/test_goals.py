@@ -10,7 +10,7 @@ from yapa import api
 from yapa.case import Target, Unknown
 from yapa.case.target_text import parse_target
 from yapa.engine import simulate
-from yapa.fitting.goals import judge, met, missed_by, outside, target_residual, wanted_range
+from yapa.fitting.goals import judge, met, missed_by, outside, room, target_residual, wanted_range
 from yapa.outcomes.reading import Reading, absent
 
 INFINITE = float("inf")
@@ -56,6 +56,36 @@ def test_a_missing_event_is_felt_nearer_as_it_comes_nearer(text):
 
 def test_one_bounce_too_many_is_felt_less_as_it_fades():
     assert residual("bounces at most 2", 0.6) > residual("bounces at most 2", 0.5) > residual("bounces at most 2", 0.42)
+
+
+ROOMY = ["apex 2 within 0.2 to 0.25 m", "rest time at most 2 s", "peak speed at least 4 m/s", "bounces at least 5",
+         "bounces at most 4", "apex 3 happens", "inside (-1, -1, 0) to (1, 1, 1) at least 0 m", "hit with f happens",
+         "waypoints (0, 0, 0.3) at most 0.05 m", "apex 2 = 0.2 ± 0.02 m"]
+
+
+@pytest.mark.parametrize("text", ROOMY)
+def test_room_is_left_exactly_where_a_target_is_met(text):
+    """Misses of zero and room above zero stand for residuals of zero; a residual that is felt is a miss or too little room."""
+    target = parse_target(text)
+    for e in np.linspace(0.2, 0.85, 14):
+        motion = simulate(scene({"b": ball(position=(0, 0, 1.05)), "f": floor()}, duration=3.0, restitution=float(e)))
+        misses, left = room(motion, target, "b")
+        felt = np.abs(target_residual(motion, target, "b")).max()
+        if felt == 0.0:
+            assert (left >= 0).all() and (misses == 0).all()
+        elif felt > 0.01:
+            assert (left < 0).any() or (np.abs(misses) > 1e-6).any()
+
+
+def test_room_goes_on_changing_inside_a_bound_where_residuals_do_not():
+    def at(e):
+        motion = simulate(scene({"b": ball(position=(0, 0, 1.05)), "f": floor()}, duration=3.0, restitution=e))
+        target = parse_target("apex 1 at most 0.6 ± 0.1 m")
+        return room(motion, target, "b")[1][1], np.abs(target_residual(motion, target, "b")).max()
+
+    (wide, zero), (narrow, also_zero) = at(0.62), at(0.7)
+    assert zero == also_zero == 0.0
+    assert wide > narrow > 0
 
 
 @pytest.mark.parametrize("text", [

@@ -10,6 +10,10 @@ from yapa.case.target_text import parse_target
 from yapa.engine import simulate
 from yapa.errors import InputError
 from yapa.fitting import Cancel
+from yapa.fitting.goals import INSIDE
+from yapa.fitting.nearest import met_well, pull_towards, walk_nearer
+from yapa.fitting.problem import Problem
+from yapa.fitting.refine import evaluate
 from yapa.outcomes import read
 
 E, MU, VX, VZ = "surfaces.both.restitution", "surfaces.both.friction", "bodies.b.velocity.x", "bodies.b.velocity.z"
@@ -49,6 +53,33 @@ def test_the_nearest_of_a_curve_of_solutions_is_found():
     best = np.linalg.norm(u[inside] - [(0.5 - 0.1) / 0.85, (1.04 - 0.5) / 1.5], axis=1).min()
     assert found.met
     assert found.change == pytest.approx(best, rel=0.01)
+
+
+def test_inside_a_bound_the_nearest_is_walked_to():
+    """A bound has no slope where it is met, so a descent stops at the first point inside; the nearest lies on its edge."""
+    case = scene({"b": ball(0.04, position=(0, 0, 1.74)), "f": floor()}, duration=3.0, restitution=0.8)
+    case = case.model_copy(update={"targets": (parse_target("apex 1 at most 0.3 m"),), "unknowns": (
+        Unknown(path=E, low=0.1, high=0.95), Unknown(path="bodies.b.position.z", low=0.5, high=2.0))})
+    found = api.solve(case).nearest
+    aimed = 0.3 - INSIDE * case.targets[0].tolerance
+    e = np.linspace(0.1, 0.95, 200001)
+    u = np.column_stack([(e - 0.1) / 0.85, (aimed / e**2 + 0.04 - 0.5) / 1.5])
+    inside = (u >= 0).all(axis=1) & (u <= 1).all(axis=1)
+    best = np.linalg.norm(u[inside] - [(0.8 - 0.1) / 0.85, (1.74 - 0.5) / 1.5], axis=1).min()
+    assert found.met
+    assert found.change == pytest.approx(best, rel=0.01)
+
+
+def test_a_walk_ends_nearer_and_keeps_what_was_met():
+    case = wish("waypoints (0.8, 0, 0.3), (1.4, 0, 0.2) at most 0.02 m", free=(E, MU, VX, VZ))
+    problem = Problem(case)
+    home = problem.vector()
+    first = pull_towards(problem, evaluate(problem, home), home)
+    assert met_well(problem, first)
+    nearer = walk_nearer(problem, first, home)
+    assert met_well(problem, nearer)
+    assert np.linalg.norm(nearer.p - home) <= np.linalg.norm(first.p - home)
+    assert walk_nearer(problem, evaluate(problem, home), home).p is home or not met_well(problem, evaluate(problem, home))
 
 
 def test_with_more_unknowns_than_wishes_it_says_so():

@@ -67,6 +67,7 @@ class RawRun:
     handovers: int
     overlap: float
     culprit: int
+    gravity: float
     accounts: Callable[[], tuple[BodyAccount, ...]]
 
 
@@ -302,7 +303,7 @@ class Program:
         return shape
 
     def _fill_body(self, i: int, num: Mapping[str, float], S: Array, P: Array, geometry: _Geometry) -> None:
-        body, base, keys = self.bodies[i], f"bodies.{self.names[i]}", self.paths_of[i]
+        body, keys = self.bodies[i], self.paths_of[i]
         shapes = [self._shape_with(i, k, num) for k in range(len(body.shapes))]
         row = np.zeros(L.P_COLUMNS)
         heavy = _has_mass(body)
@@ -512,17 +513,20 @@ class Program:
             out = self._own_axes(out, geometry)
         return RawRun(times, out, space.clog[: told[L.ST_CONTACTS]].copy(),
                       space.plog[: told[L.ST_PHASES]].copy(), code, told[L.ST_STEPS], told[L.ST_CROWDED], told[L.ST_HANDOVERS],
-                      cfg.item(L.CFG_OVERLAP), told[L.ST_BODY],
+                      cfg.item(L.CFG_OVERLAP), told[L.ST_BODY], cfg.item(L.CFG_GX + 2),
                       (lambda: self._own_accounts(start)) if P is self.props else lambda: self.accounts(start, P, geometry, values))
 
     def _own_accounts(self, start: Array) -> tuple[BodyAccount, ...]:
         """The accounts of the case's own bodies, made once; of one that starts elsewhere, with its place."""
         if self._accounts is None:
             self._accounts = self.accounts(self.state, self.props)
-        if np.array_equal(start[:, :3], self.state[:, :3]):
+        moved = (start[:, :3] != self.state[:, :3]).any(axis=1).nonzero()[0].tolist()
+        if not moved:
             return self._accounts
-        return tuple(replace(account, place=tuple(start[i, :3].tolist())) if (start[i, :3] != self.state[i, :3]).any() else account
-                     for i, account in enumerate(self._accounts))
+        accounts = list(self._accounts)
+        for i in moved:
+            accounts[i] = replace(accounts[i], place=tuple(start[i, :3].tolist()))
+        return tuple(accounts)
 
     def _with_values(self, values: Mapping[str, float], space: Workspace) -> tuple[Array, _Geometry, bool]:
         """Write these values over the case's own in a workspace; the properties and shapes to run with, and whether

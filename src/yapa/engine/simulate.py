@@ -111,7 +111,7 @@ def motion_of(program: Program, raw: RawRun) -> Motion:
         status += f" at {raw.times[-1]:.4g} s"
     return Motion(
         times=raw.times, states=raw.states, bodies=accounts,
-        gravity=np.array([0.0, 0.0, program.cfg[L.CFG_GX + 2]]), contacts=contacts, phases=phases, status=status,
+        gravity=np.array([0.0, 0.0, raw.gravity]), contacts=contacts, phases=phases, status=status,
         steps=raw.steps, crowded=raw.crowded, handovers=raw.handovers, overlap_at_start=raw.overlap,
         paths=_Paths([body.name for body in accounts if body.moves and len(raw.times) > 1], names, raw),
     )
@@ -139,46 +139,10 @@ class _Paths(Mapping[str, Path]):
 
 
 def _path(i: int, raw: RawRun) -> Path:
-    """Knots of body ``i``: samples, contacts with both velocities, ends of phases. One a time."""
-    s = raw.states[:, i]
-    hits = [(L.LOG_STATE + 18 * side, raw.contacts[mine]) for side, column in ((0, L.LOG_A), (1, L.LOG_B))
-            if (mine := raw.contacts[:, column] == i).any()]
-    held = [(L.PH_STATE + late + 12 * side, L.PH_T0 if late == 0 else L.PH_T1, raw.phases[mine]) for side in (0, 1)
-            for late in (0, 24) if (mine := raw.phases[:, L.PH_A if side == 0 else L.PH_B] == i).any()]
-    # columns: t, rank, x, turn, v-, v+, w-, w+
-    table = np.empty((len(s) + sum(len(m) for _, m in hits) + sum(len(m) for _, _, m in held), 20))
-    n = len(s)
-    table[:n, 0], table[:n, 1], table[:n, 2:5], table[:n, 5:8] = raw.times, 1.0, s[:, 0:3], s[:, 13:16]
-    table[:n, 8:11] = table[:n, 11:14] = s[:, 7:10]
-    table[:n, 14:17] = table[:n, 17:20] = s[:, 10:13]
-    for o, mine in hits:
-        k = n + len(mine)
-        table[n:k, 0], table[n:k, 1], table[n:k, 2:20] = mine[:, L.LOG_TIME], 0.0, mine[:, o : o + 18]
-        n = k
-    for o, column, mine in held:
-        k = n + len(mine)
-        table[n:k, 0], table[n:k, 1], table[n:k, 2:8] = mine[:, column], 2.0, mine[:, o : o + 6]
-        table[n:k, 8:11] = table[n:k, 11:14] = mine[:, o + 6 : o + 9]
-        table[n:k, 14:17] = table[n:k, 17:20] = mine[:, o + 9 : o + 12]
-        n = k
-    inside = np.flatnonzero((table[:, 0] >= raw.times[0]) & (table[:, 0] <= raw.times[-1]))
-    table = table[inside[np.lexsort((table[inside, 1], table[inside, 0]))]]
-    keep = _merge_equal_times(table)
-    t = table[keep]
+    """The curve of body ``i``."""
+    from yapa.engine.kernels.knots import KNOT_COLUMNS, lay_knots
+
+    events = 2 * len(raw.contacts) + 4 * len(raw.phases)
+    order, out = np.empty((events + 1, 3), np.int64), np.empty((len(raw.times) + events + 1, KNOT_COLUMNS))
+    t = out[: lay_knots.host(i, raw.times, raw.states, raw.contacts, raw.phases, order, out)]
     return Path(t[:, 0], t[:, 2:5], t[:, 8:11], t[:, 11:14], t[:, 5:8], t[:, 14:17], t[:, 17:20])
-
-
-def _merge_equal_times(table: Array) -> np.ndarray:
-    """Indices to keep: of rows within 1e-12 s, contacts win; several contacts merge into one knot."""
-    apart = np.diff(table[:, 0]) >= 1e-12
-    if apart.all():
-        return np.arange(len(table))
-    group = np.concatenate([[0], np.cumsum(apart)])
-    keep = np.searchsorted(group, np.arange(group[-1] + 1))  # a contact sorts first within exactly equal times
-    for g in np.unique(group[np.flatnonzero(np.diff(group) == 0)]):
-        rows = np.flatnonzero(group == g)
-        hits = rows[table[rows, 1] == 0.0]
-        if len(hits):
-            keep[g] = hits[0]
-            table[hits[0], 11:14], table[hits[0], 17:20] = table[hits[-1], 11:14], table[hits[-1], 17:20]
-    return keep

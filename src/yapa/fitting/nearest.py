@@ -10,6 +10,7 @@ iteration goes on from there.
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 from scipy.optimize import minimize
@@ -133,11 +134,11 @@ def walk_nearer(problem: Problem, point: Point, home: Array, most: int = 30) -> 
     def passed(u: Array) -> None:
         tried.append(np.clip(u, 0.0, 1.0))
 
-    constraints = [
+    constraints: Any = [
         {"type": kind, "fun": lambda u, k=k: laid.at(u)[k], "jac": lambda u, k=k: laid.slopes(u)[k]}
         for k, kind in enumerate(("eq", "ineq")) if len(laid.at(point.p)[k])]
-    minimize(lambda u: 0.5 * float((u - home) @ (u - home)), point.p, jac=lambda u: u - home, method="SLSQP",
-             bounds=[(0.0, 1.0)] * len(home), constraints=constraints, callback=passed, options={"maxiter": most, "ftol": 1e-7})
+    minimize(lambda u: (0.5 * float((u - home) @ (u - home)), u - home), point.p, jac=True, method="SLSQP", bounds=[(0.0, 1.0)] * len(home),
+             constraints=constraints, callback=passed, options={"maxiter": most, "ftol": 1e-7})
     before = float(np.linalg.norm(point.p - home))
     for u in reversed(tried):
         if np.linalg.norm(u - home) < before - SETTLED:
@@ -171,5 +172,6 @@ class _Laid:
                 q[j] += step if u[j] + step <= 1.0 else -step
                 there = self.problem.room(q)
                 columns.append([(there[k] - here[k]) / (q[j] - u[j]) for k in range(2)])
-            self._slopes = (u.copy(), tuple(np.array([c[k] for c in columns]).T for k in range(2)))
+            misses, rooms = (np.array([c[k] for c in columns]).T for k in range(2))
+            self._slopes = (u.copy(), (misses, rooms))
         return self._slopes[1]

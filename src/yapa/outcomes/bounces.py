@@ -17,7 +17,10 @@ LEAST_RISE = 0.005
 
 @dataclass(frozen=True)
 class Bounce:
-    """A contact with what came after it: rise of the centre [m], its time, and the rebound speed."""
+    """A contact with what came after it: rise of the centre [m], its time, and the rebound speed.
+
+    ``steep`` is how far its normal points up, from -1 to 1.
+    """
 
     contact: Contact
     rise: float
@@ -25,6 +28,12 @@ class Bounce:
     speed: float
     counted: bool
     place: Array
+    steep: float
+
+    @property
+    def rises(self) -> bool:
+        """Whether the contact sends the body up."""
+        return self.steep > 0.1
 
 
 def up_of(motion: Motion) -> Array:
@@ -52,15 +61,18 @@ def _rebounds(motion: Motion, body: str) -> list[Bounce]:
     path = motion.path(body)
     least = threshold(motion)
     out: list[Bounce] = []
+    if not contacts:
+        return out
     tops, heights = path.peaks(up)
+    seen = np.array([c.seen_from(body) for c in contacts]) @ up
     edges = np.searchsorted(tops, [*(c.time for c in contacts), motion.end]).tolist()
     for i, contact in enumerate(contacts):
-        place, normal = contact.seen_from(body)
+        place, _ = contact.seen_from(body)
         end = contacts[i + 1].time if i + 1 < len(contacts) else motion.end
-        height, steep = float(place @ up), float(normal @ up)
+        height, steep = seen[i].tolist()
         speed = contact.rebound * max(0.0, steep)
         if isnan(speed):  # the track does not tell what came after
-            out.append(Bounce(contact, 0.0, contact.time, 0.0, False, place))
+            out.append(Bounce(contact, 0.0, contact.time, 0.0, False, place, steep))
             continue
         top, when = height, contact.time
         first, last = edges[i], edges[i + 1]
@@ -72,7 +84,7 @@ def _rebounds(motion: Motion, body: str) -> list[Bounce]:
             top, when = max((height, contact.time), (late, end))
         rise = max(0.0, top - height)
         counted = rise >= least and steep > 0.1
-        out.append(Bounce(contact, rise, when, speed, counted, place))
+        out.append(Bounce(contact, rise, when, speed, counted, place, steep))
     return out
 
 
@@ -127,7 +139,7 @@ class Rebound:
 def rebound_at(motion: Motion, body: str, k: int) -> Rebound | None:
     """The k-th contact that sends the body up, by itself or by the ratio and the flights of the last one; None without any."""
     up = up_of(motion)
-    rising = [b for b in rebounds(motion, body) if b.contact.seen_from(body)[1] @ up > 0.1]
+    rising = [b for b in rebounds(motion, body) if b.rises]
     if len(rising) >= k:
         b = rising[k - 1]
         return Rebound(b.speed, b.contact.time, b.place)
@@ -163,8 +175,7 @@ def landing(motion: Motion, body: str, index: int | None) -> Reading:
     k = index or 1
     up = up_of(motion)
     start = motion.path(body).place(np.array([motion.times[0]]))[0]
-    every = rebounds(motion, body)
-    hits = [b for b in every if b.contact.seen_from(body)[1] @ up > 0.1]
+    hits = [b for b in rebounds(motion, body) if b.rises]
 
     def away(place: Array) -> float:
         d = place - start
@@ -186,7 +197,7 @@ def landing(motion: Motion, body: str, index: int | None) -> Reading:
 def _landing_along(axis: int, motion: Motion, body: str, k: int) -> Reading:
     """Place of landing k along an axis [m]."""
     far = landing(motion, body, k)
-    hits = [b for b in rebounds(motion, body) if b.contact.seen_from(body)[1] @ up_of(motion) > 0.1]
+    hits = [b for b in rebounds(motion, body) if b.rises]
     counted = [b for b in hits if b.counted or b is hits[0]]
     if len(counted) >= k:
         return Reading(float(counted[k - 1].place[axis]), far.std)
