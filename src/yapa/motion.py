@@ -57,9 +57,9 @@ class BodyAccount:
     shapes: tuple[ShapeAccount, ...] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(slots=True)
 class Contact:
-    """An impact of ``body`` on ``partner``. Speeds in m/s; the normal points from partner to body.
+    """An impact of ``body`` on ``partner``. Speeds in m/s; the normal points from partner to body. Not to be changed.
 
     ``time_std`` and ``speed_std`` are zero on a simulated motion; impulses are None on a measured one.
     """
@@ -112,10 +112,11 @@ class Path:
     spin_leaving: Array
 
     def _cell(self, times: Array) -> tuple[NDArray[np.intp], Array, Array]:
-        i = np.clip(np.searchsorted(self.t, times, side="right") - 1, 0, len(self.t) - 2)
-        h = self.t[i + 1] - self.t[i]
-        s = np.where(h > 0, (times - self.t[i]) / np.where(h > 0, h, 1.0), 0.0)
-        return i, np.clip(s, 0.0, 1.0)[:, None], h[:, None]
+        i = np.minimum(np.maximum(self.t.searchsorted(times, side="right") - 1, 0), len(self.t) - 2)
+        start = self.t[i]
+        h = self.t[i + 1] - start
+        s = np.divide(times - start, h, out=np.zeros_like(h), where=h > 0)
+        return i, np.minimum(np.maximum(s, 0.0), 1.0)[:, None], h[:, None]
 
     def place(self, times: Array) -> Array:
         """Places [m] at times [s], shape (T, 3); held constant outside."""
@@ -158,13 +159,14 @@ class Path:
     def peaks(self, along: Array) -> tuple[Array, Array]:
         """Times and places along a direction of every top between two knots where it rises before and falls after."""
         v0, v1 = self.leaving[:-1] @ along, self.arriving[1:] @ along
-        k = np.flatnonzero((v0 > 0) & (v1 < 0))
-        h = self.t[k + 1] - self.t[k]
-        x0, x1 = self.x[k] @ along, self.x[k + 1] @ along
-        c, d = v0[k] * h, v1[k] * h
-        a, b = 3 * (2 * x0 - 2 * x1 + c + d), 2 * (-3 * x0 + 3 * x1 - 2 * c - d)
-        s = 2 * c / (-b + np.sqrt(np.maximum(b * b - 4 * a * c, 0.0)))
-        return self.t[k] + s * h, x0 + s * (c + s * (b / 2 + s * a / 3))
+        k = ((v0 > 0) & (v1 < 0)).nonzero()[0]
+        start = self.t[k]
+        h = self.t[k + 1] - start
+        x0 = self.x[k] @ along
+        up, c, d = self.x[k + 1] @ along - x0, v0[k] * h, v1[k] * h
+        a, b = c + d - 2 * up, 3 * up - 2 * c - d  # x0 + s (c + s (b + s a))
+        s = c / (np.sqrt(np.maximum(b * b - 3 * a * c, 0.0)) - b)
+        return start + s * h, x0 + s * (c + s * (b + s * a))
 
     def _peak_in_cell(self, along: Array, t0: float, t1: float) -> tuple[float, float] | None:
         i, _, _ = self._cell(np.array([0.5 * (t0 + t1)]))

@@ -1,6 +1,7 @@
 """Sweeping numbers: a response in one, a map in two, Sobol points; stopped, it keeps what is there."""
 
 import json
+import sys
 
 import numpy as np
 import pytest
@@ -53,6 +54,21 @@ def test_any_number_of_threads_gives_the_same_bits():
     case = dropped()
     got = [sweep(case, [axis_of(case, E)], [APEX], 40, threads=n).outcomes.tobytes() for n in (1, 2)]
     assert got[0] == got[1]
+
+
+def test_a_light_scene_is_swept_in_one_thread_and_a_heavy_one_in_more(monkeypatch):
+    """What is light is told by the share of compiled code, which alone runs beside other threads."""
+    case = dropped()
+    axes = [axis_of(case, E)]
+    module = sys.modules["yapa.fitting.sweep"]
+    monkeypatch.setattr("os.cpu_count", lambda: 3)
+    monkeypatch.setattr(module, "PAYS", 1.1)
+    light = sweep(case, axes, [APEX], 70)
+    monkeypatch.setattr(module, "PAYS", 0.0)
+    heavy = sweep(case, axes, [APEX], 70)
+    assert (light.threads, heavy.threads) == (1, 3)
+    assert light.outcomes.tobytes() == heavy.outcomes.tobytes()
+    assert sweep(case, axes, [APEX], 70, threads=2).threads == 2
 
 
 def test_a_stopped_sweep_keeps_what_is_there():

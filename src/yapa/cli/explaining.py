@@ -108,7 +108,7 @@ def check(case: Path, before: bool, json_path: Path | None, mends: tuple[str, ..
 @click.option("--count", default=21, show_default=True, help="points along each number, or Sobol points in all")
 @click.option("--sobol", is_flag=True, help="Sobol points instead of a grid")
 @click.option("--seed", default=0, show_default=True)
-@click.option("--threads", type=int)
+@click.option("--threads", type=int, help="runs side by side; by default as many as pay")
 @click.option("--csv", "csv_path", type=click.Path(path_type=Path), help="write the rows here")
 @click.option("--json", "json_path", type=click.Path(path_type=Path), help="write the rows here")
 def sweep(case: Path, overs: tuple[str, ...], asked: tuple[str, ...], count: int, sobol: bool, seed: int, threads: int | None,

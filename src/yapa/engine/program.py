@@ -13,6 +13,7 @@ import threading
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 from math import sqrt
+from time import perf_counter
 
 import numpy as np
 
@@ -127,6 +128,8 @@ class Program:
         profile = case.profile
         settle_profile(profile, self.cfg)
         self._touched: dict[str, tuple[list[int], list[int], bool]] = {}
+        self.spent = 0.0
+        """s in compiled code so far, of all threads: what a further thread could have shared."""
         self._accounts: tuple[BodyAccount, ...] | None = None
         self._plans: dict[tuple[str, ...], Plan] = {}
         self._local = threading.local()
@@ -496,7 +499,9 @@ class Program:
             space.point(L.CALL_TIMES, times)
             space.point(L.CALL_OUT, out)
             space.point(L.CALL_CANCEL, stop)
+            begun = perf_counter()
             space.run(space.call, len(self.book.surfaces), self.sweeping)
+            self.spent += perf_counter() - begun
             told = status.tolist()
             code, done = told[L.ST_CODE], told[L.ST_SAMPLES]
             if code == L.LOG_FULL and space.log_rows < MAX_LOG_ROWS:

@@ -92,18 +92,16 @@ def motion_of(program: Program, raw: RawRun) -> Motion:
         phases.append(Phase(values[L.PH_T0], values[L.PH_T1], names[int(values[L.PH_A])], names[int(values[L.PH_B])], mode,
                             row[L.PH_NORMAL : L.PH_NORMAL + 3]))
     contacts = []
-    for row, values in zip(raw.contacts, raw.contacts[:, : L.LOG_STATE].tolist(), strict=True):
+    log = raw.contacts
+    vectors = (log[:, at : at + 3] for at in (L.LOG_POINT, L.LOG_NORMAL, L.LOG_STATE, L.LOG_STATE + 18))
+    for values, point, normal, place, partner_place in zip(log[:, : L.LOG_STATE].tolist(), *vectors, strict=True):
         if values[L.LOG_APPROACH] <= FELT:  # only passes on an impact between bodies that already touched
             continue
         contacts.append(Contact(
             time=values[L.LOG_TIME], body=names[int(values[L.LOG_A])], partner=names[int(values[L.LOG_B])],
-            point=row[L.LOG_POINT : L.LOG_POINT + 3], normal=row[L.LOG_NORMAL : L.LOG_NORMAL + 3],
-            approach=values[L.LOG_APPROACH], rebound=values[L.LOG_REBOUND],
+            point=point, normal=normal, approach=values[L.LOG_APPROACH], rebound=values[L.LOG_REBOUND],
             slip_before=values[L.LOG_SLIP0], slip_after=values[L.LOG_SLIP1],
-            normal_impulse=values[L.LOG_JN], friction_impulse=values[L.LOG_JT],
-            place=row[L.LOG_STATE : L.LOG_STATE + 3],
-            partner_place=row[L.LOG_STATE + 18 : L.LOG_STATE + 21],
-        ))
+            normal_impulse=values[L.LOG_JN], friction_impulse=values[L.LOG_JT], place=place, partner_place=partner_place))
     status = STATUS[raw.code]
     if raw.code not in (L.OK, L.CANCELLED):
         status += f", with {names[raw.culprit]}"

@@ -137,8 +137,13 @@ def walk_nearer(problem: Problem, point: Point, home: Array, most: int = 30) -> 
     constraints: Any = [
         {"type": kind, "fun": lambda u, k=k: laid.at(u)[k], "jac": lambda u, k=k: laid.slopes(u)[k]}
         for k, kind in enumerate(("eq", "ineq")) if len(laid.at(point.p)[k])]
-    minimize(lambda u: (0.5 * float((u - home) @ (u - home)), u - home), point.p, jac=True, method="SLSQP", bounds=[(0.0, 1.0)] * len(home),
-             constraints=constraints, callback=passed, options={"maxiter": most, "ftol": 1e-7})
+
+    def change(u: Array) -> tuple[float, Array]:
+        return 0.5 * float((u - home) @ (u - home)), u - home
+
+    search: Any = minimize
+    search(change, point.p, jac=True, method="SLSQP", bounds=[(0.0, 1.0)] * len(home), constraints=constraints, callback=passed,
+           options={"maxiter": most, "ftol": 1e-7})
     before = float(np.linalg.norm(point.p - home))
     for u in reversed(tried):
         if np.linalg.norm(u - home) < before - SETTLED:

@@ -5,9 +5,11 @@ Runs are independent and go through one executor in batches, so results stream a
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor, ThreadPoolExecutor
 from dataclasses import dataclass
+from time import perf_counter
 
 import numpy as np
 from scipy.stats import qmc
@@ -15,7 +17,7 @@ from scipy.stats import qmc
 from yapa.case.evidence import Target
 from yapa.case.model import Case
 from yapa.case.paths import get_number, quantity_of
-from yapa.engine import sample_times, simulate_many
+from yapa.engine import program_for, sample_times, simulate_many
 from yapa.errors import bad_input
 from yapa.fitting.problem import Cancel
 from yapa.motion import Array, Motion
@@ -25,6 +27,8 @@ BATCH = 64
 RATE = 120.0
 """Samples a second of a swept run: as those that targets are read off."""
 MOST = 100_000
+PAYS = 0.4
+"""Of the time, in compiled code: below this threads wait for each other more than they help."""
 
 
 @dataclass(frozen=True)
@@ -45,13 +49,17 @@ class Axis:
 
 @dataclass(frozen=True)
 class Response:
-    """Swept values (N, P) and what every outcome was there (N, K); NaN where it did not occur. ``stopped`` if not whole."""
+    """Swept values (N, P) and what every outcome was there (N, K); NaN where it did not occur.
+
+    ``stopped`` if not whole; ``threads`` that its last batches ran in (0: those of another executor).
+    """
 
     axes: tuple[Axis, ...]
     labels: tuple[str, ...]
     values: Array
     outcomes: Array
     stopped: bool = False
+    threads: int = 1
 
 
 def axis_of(case: Case, path: str, low: float | None = None, high: float | None = None) -> Axis:
@@ -99,6 +107,7 @@ def sweep(
     ----------
     asked : targets; only which outcome they ask for counts
     count : points along each axis, or Sobol points in all
+    threads : by default as many as pay: more than one only where the first batch spent its time in compiled code
     progress : called with runs done and runs in all
     """
     values = points(axes, count, sobol, seed)
@@ -109,12 +118,19 @@ def sweep(
     def read(motion: Motion) -> list[Reading]:
         return [read_target(motion, body, target) for target, body in zip(asked, bodies, strict=True)]
 
-    own = ThreadPoolExecutor(threads) if executor is None else None
+    took = 0 if executor is not None else threads or 1
+    own = ThreadPoolExecutor(took) if took else None
+    program, paths = program_for(case), [axis.path for axis in axes]
+    begun, spent = perf_counter(), program.spent
     try:
-        for batch in _batches(values):
+        for k, batch in enumerate(_batches(values)):
             if cancel is not None and cancel.is_set():
                 break
-            found = simulate_many(case, [axis.path for axis in axes], batch, read, times=times, executor=executor or own)
+            if k == 1 and own is not None and threads is None and program.spent - spent > PAYS * (perf_counter() - begun):
+                own.shutdown()
+                took = os.cpu_count() or 1
+                own = ThreadPoolExecutor(took)
+            found = simulate_many(case, paths, batch, read, times=times, executor=executor or own)
             rows += [[np.nan if r.value is None else r.value for r in readings] for readings in found]
             if progress is not None:
                 progress(len(rows), len(values))
@@ -122,7 +138,8 @@ def sweep(
         if own is not None:
             own.shutdown()
     done = np.array(rows, dtype=float).reshape(len(rows), len(asked))
-    return Response(tuple(axes), tuple(t.label for t in asked), values[: len(rows)], done, len(rows) < len(values))
+    return Response(tuple(axes), tuple(t.label for t in asked), values[: len(rows)], done, len(rows) < len(values),
+                    took)
 
 
 def _batches(values: Array) -> Iterator[Array]:

@@ -15,9 +15,9 @@ LEAST_RISE = 0.005
 """m: a rebound that rises less is in the contact log, but no bounce."""
 
 
-@dataclass(frozen=True)
+@dataclass(slots=True)
 class Bounce:
-    """A contact with what came after it: rise of the centre [m], its time, and the rebound speed.
+    """A contact with what came after it: rise of the centre [m], its time, and the rebound speed. Not to be changed.
 
     ``steep`` is how far its normal points up, from -1 to 1.
     """
@@ -63,28 +63,28 @@ def _rebounds(motion: Motion, body: str) -> list[Bounce]:
     out: list[Bounce] = []
     if not contacts:
         return out
-    tops, heights = path.peaks(up)
-    seen = np.array([c.seen_from(body) for c in contacts]) @ up
-    edges = np.searchsorted(tops, [*(c.time for c in contacts), motion.end]).tolist()
+    found, high = path.peaks(up)
+    tops, heights = found.tolist(), high.tolist()
+    times = [c.time for c in contacts]
+    edges = found.searchsorted([*times, motion.end]).tolist()
+    seen = [c.seen_from(body) for c in contacts]
+    upward = (np.array(seen) @ up).tolist()
     for i, contact in enumerate(contacts):
-        place, _ = contact.seen_from(body)
-        end = contacts[i + 1].time if i + 1 < len(contacts) else motion.end
-        height, steep = seen[i].tolist()
+        height, steep = upward[i]
         speed = contact.rebound * max(0.0, steep)
         if isnan(speed):  # the track does not tell what came after
-            out.append(Bounce(contact, 0.0, contact.time, 0.0, False, place, steep))
+            out.append(Bounce(contact, 0.0, contact.time, 0.0, False, seen[i][0], steep))
             continue
         top, when = height, contact.time
         first, last = edges[i], edges[i + 1]
         if last > first:
-            k = first if last == first + 1 else first + int(np.argmax(heights[first:last]))
-            top, when = float(heights[k]), float(tops[k])
-        elif i + 1 == len(contacts) and end > contact.time:  # still rising as the clip ends
-            late = float(path.place(np.array([end]))[0] @ up)
-            top, when = max((height, contact.time), (late, end))
+            top = max(heights[first:last])
+            when = tops[heights.index(top, first)]
+        elif i + 1 == len(contacts) and motion.end > contact.time:  # still rising as the clip ends
+            late = float(path.place(np.array([motion.end]))[0] @ up)
+            top, when = max((height, contact.time), (late, motion.end))
         rise = max(0.0, top - height)
-        counted = rise >= least and steep > 0.1
-        out.append(Bounce(contact, rise, when, speed, counted, place, steep))
+        out.append(Bounce(contact, rise, when, speed, rise >= least and steep > 0.1, seen[i][0], steep))
     return out
 
 

@@ -7,7 +7,7 @@ bring the noise of speed under 1 mm/s where the track allows; slip needs an angl
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -199,7 +199,7 @@ def _named(
         i = int(np.argmin(np.abs(track.t - c.time)))
         partner = min(partners, key=lambda name: float(np.linalg.norm(partners[name][i] - c.place)))
     reach = account.reach if account.kind == "sphere" else 0.0
-    return Contact(**{**vars(c), "body": account.name, "partner": partner, "point": c.place - reach * c.normal})
+    return replace(c, body=account.name, partner=partner, point=c.place - reach * c.normal)
 
 
 def _window(track: TrackData, wanted: float = 0.001) -> int:
