@@ -182,3 +182,19 @@ def test_the_values_of_a_size_reach_the_geometry():
     assert wide.states[-1, 0, 2] == pytest.approx(0.08, abs=1e-8)
     assert simulate(case).states[-1, 0, 2] == pytest.approx(0.05, abs=1e-8)  # the shared arrays are untouched
     assert len(program_for(case).geometry.shapes_of[0]) == 1
+
+
+@pytest.mark.parametrize("tilt", [2e-4, 1e-3, 1e-2])
+def test_a_can_set_down_askew_comes_to_stand_flat_and_makes_no_energy(tilt):
+    """As it falls flat its lowest point changes sides at once; it may neither stay askew nor be lifted."""
+    r, length = 0.0375, 0.08
+    can = Body(shapes=(Cylinder(kind="cylinder", radius=r, length=length, surface="both"),), mass=0.4,
+               position=(0.0, 0.0, length / 2 * cos(tilt) + r * sin(tilt)), orientation=(cos(tilt / 2), sin(tilt / 2), 0.0, 0.0))
+    motion = simulate(scene({"can": can, "floor": floor()}, duration=0.6, rate=2000.0, friction=0.9, restitution=0.06,
+                            rolling_resistance=0.02))
+    _, x, y, _ = motion.states[-1, 0, 3:7]
+    assert 2 * np.hypot(x, y) < 1e-6
+    assert motion.states[-1, 0, 2] == pytest.approx(length / 2, abs=1e-7)
+    assert np.abs(motion.states[-1, 0, 7:13]).max() < 1e-9
+    total = motion.energy().total
+    assert (total - np.minimum.accumulate(total)).max() < 1e-6 * total[0]

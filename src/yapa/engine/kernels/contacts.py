@@ -68,6 +68,7 @@ from yapa.engine.kernels.layout import (
     Q_LAW,
     RATE,
     REFF,
+    RIM_PLANE,
     ROLL_DIR,
     ROLLING,
     ROUND_PLANE,
@@ -193,6 +194,18 @@ def _carried(q, S, X, vx, vy, vz):
     return rotate(X[q, 3], X[q, 4], X[q, 5], X[q, 6], x, y, z)
 
 
+@kernel
+def _same_side(p, f, S, X, scene, Q):
+    """The point of a rim at ``X`` on the side where point ``f`` is at ``S``: as a cylinder falls flat, its lowest point changes
+    sides at once, and a contact that went with it would push on the wrong one."""
+    _, _, _, _, ax, ay, az, _, _, _ = frame(p, f, S, scene, Q)
+    _, _, _, _, cx, cy, cz, _, _, _ = frame(p, f, X, scene, Q)
+    _, _, _, _, dx, dy, dz, _, _, _ = frame(p, f ^ 2, X, scene, Q)
+    here = (cx - ax) ** 2 + (cy - ay) ** 2 + (cz - az) ** 2
+    across = (dx - ax) ** 2 + (dy - ay) ** 2 + (dz - az) ** 2
+    return f if here <= across else f ^ 2
+
+
 @far((REAL, REAL, REAL, REAL, REAL, REAL, REAL, REAL, REAL), WHOLE, REALS2, REALS2, WHOLES1, WHOLES1)
 def moved_frame(i, S, X, scene, ws):
     """Normal and arms of contact row ``i`` (made at ``S``) at the states ``X``."""
@@ -201,7 +214,10 @@ def moved_frame(i, S, X, scene, ws):
     if p == MOTOR:
         return 1.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
     if wholes(scene, SC_Q)[p, Q_KIND] != MANIFOLD:
-        _, nx, ny, nz, ax, ay, az, bx, by, bz = frame(p, CI[i, C_FEATURE], X, scene, wholes(scene, SC_Q))
+        f, Q = CI[i, C_FEATURE], wholes(scene, SC_Q)
+        if Q[p, Q_KIND] == RIM_PLANE:
+            f = _same_side(p, f, S, X, scene, Q)
+        _, nx, ny, nz, ax, ay, az, bx, by, bz = frame(p, f, X, scene, Q)
         return nx, ny, nz, ax, ay, az, bx, by, bz
     keeper = a if CF[i, KEEPS] == 0.0 else b
     nx, ny, nz = _carried(keeper, S, X, CF[i, BASE_N], CF[i, BASE_N + 1], CF[i, BASE_N + 2])

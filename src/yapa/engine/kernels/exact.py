@@ -49,6 +49,7 @@ from yapa.engine.kernels.layout import (
     Q_KIND,
     Q_SIDE,
     REACH,
+    RIM_PLANE,
     ROUND_PLANE,
     SC_KEYS,
     SC_Q,
@@ -69,6 +70,8 @@ from yapa.engine.kernels.timing import fastest, first_meeting
 from yapa.engine.kernels.views import reals, wholes
 
 FINISHED, CROWDED = 0, 1
+NO_LIFT = 1e-7
+"""What lifting a sunk rim may take, as a share of lifting the island by its own size."""
 FLIGHT = 4.0
 """Round bodies above planes that stand fly up to so many times the longest step at once: nothing else can be met."""
 NO_ENERGY = 1e-8
@@ -141,11 +144,37 @@ def _passes_needed(m, P, scene, CI):
 
 
 @kernel
+def _carry_energy(energy, least, bodies, BL, X, P, cfg):
+    """Scale the speeds of an island so that it has this energy, if it moves with more than ``least``."""
+    now, kinetic = island_energy(bodies, BL, X, P, cfg)
+    if kinetic <= least:
+        return
+    share = sqrt(max(0.0, kinetic + energy - now) / kinetic)
+    for k in range(bodies):
+        if P[BL[k], INV_MASS] > 0.0:
+            for c in range(7, 13):
+                X[BL[k], c] *= share
+
+
+@kernel
 def _held(p, f, m, CI):
     for i in range(m):
         if CI[i, C_PAIR] == p and CI[i, C_MODE] != MODE_NONE and (f < 0 or CI[i, C_FEATURE] == f):
             return True
     return False
+
+
+@kernel
+def _sunk_rim(m, X, scene, ws):
+    """How deep the rims of held cylinders are in their planes [m]: what they will be lifted by."""
+    CI, Q = wholes(ws, WS_CI), wholes(scene, SC_Q)
+    deep, last = 0.0, -2
+    for i in range(m):
+        p = CI[i, C_PAIR]
+        if p != MOTOR and p != last and Q[p, Q_KIND] == RIM_PLANE and CI[i, C_MODE] != MODE_NONE:
+            last = p
+            deep = max(deep, -gap_of_pair(p, X, scene, ws))
+    return deep
 
 
 @kernel
@@ -188,7 +217,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
     m, idle, quiet, events, fresh = 0, 0, 0, 0, True
     pull = 0.0
     moving_keys, driven = False, False
-    weight, before, given = 0.0, 0.0, False
+    weight, heavy, before, given = 0.0, 0.0, 0.0, False
     movers = 0
     for k in range(bodies):
         b = BL[k]
@@ -198,6 +227,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
         if P[b, MOTION] >= KINEMATIC_BODY:
             driven = True
         if P[b, INV_MASS] > 0.0:
+            heavy += abs(P[b, GRAVITY] * cfg[CFG_GX + 2]) / P[b, INV_MASS]
             weight += abs(P[b, GRAVITY] * cfg[CFG_GX + 2]) * P[b, REACH] / P[b, INV_MASS]
             movers += 1
     open_air = not moving_keys
@@ -260,7 +290,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
             if passes == 8 and not given:  # a contact that wanders over its bodies: no substep may make energy
                 for _ in range(7):
                     after, kinetic = island_energy(bodies, BL, E, P, cfg)
-                    if after - before <= NO_ENERGY * (kinetic + weight):
+                    if after - before <= NO_ENERGY * (kinetic + weight) and _sunk_rim(m, E, scene, ws) * heavy <= NO_LIFT * weight:
                         break
                     rescale(m, 0.5, CF)
                     h *= 0.5
@@ -310,6 +340,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
             follow_modes(t, m, count, PL, S, scene, CI, CF, PS, plog, status)
             if status[ST_CODE] != OK:
                 return FINISHED, t, first
+        unread = first
         first = sample(t, hit, bodies, BL, S, P, ws, times, first, out, lean)
         if m > 0 or held_before:
             keep_forces(m, span, count, PL, CI, CF, CK, CC)
@@ -330,11 +361,10 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
             if passes == 8 and not given:  # what a wobbling rim still gained is taken from its motion
                 after, kinetic = island_energy(bodies, BL, S, P, cfg)
                 if after - before > NO_ENERGY * (kinetic + weight) and kinetic > 0.0:
-                    share = sqrt(max(0.0, kinetic - (after - before)) / kinetic)
-                    for k in range(bodies):
-                        if P[BL[k], INV_MASS] > 0.0:
-                            for c in range(7, 13):
-                                S[BL[k], c] *= share
+                    _carry_energy(before, 0.0, bodies, BL, S, P, cfg)
+                    after = before
+                for k in range(unread, first):  # and between the ends motion is read with the energy that lies between theirs
+                    _carry_energy(before + (after - before) * (times[k] - t) / hit, 1e-6 * weight, bodies, BL, out[k], P, cfg)
             for i in range(m):
                 if CI[i, C_PAIR] != MOTOR and Q[CI[i, C_PAIR], Q_KIND] == MANIFOLD and CI[i, C_MODE] != MODE_NONE:
                     near = True
