@@ -149,12 +149,29 @@ class Path:
         heights = self.place(knots) @ along
         best = int(np.argmax(heights))
         value, when = float(heights[best]), float(knots[best])
-        for j in (best - 1, best):
-            if 0 <= j < len(knots) - 1:
-                top = self._peak_in_cell(along, knots[j], knots[j + 1])
-                if top is not None and top[0] > value:
-                    value, when = top
+        first = max(int(self.t.searchsorted(start, side="right")) - 1, 0)
+        last = int(self.t.searchsorted(end))
+        times, tops = self._tops(along, slice(first, max(last, first + 1)))
+        inside = (times >= start) & (times <= end)
+        if inside.any():
+            k = int(np.argmax(np.where(inside, tops, -np.inf)))
+            if tops[k] > value:
+                value, when = float(tops[k]), float(times[k])
         return value, when
+
+    def _tops(self, along: Array, cells: slice) -> tuple[Array, Array]:
+        """Times and places along a direction of the tops inside cells (each between two knots), at most one in each."""
+        t0, x0 = self.t[:-1][cells], self.x[:-1][cells] @ along
+        h = self.t[1:][cells] - t0
+        c, d = (self.leaving[:-1][cells] @ along) * h, (self.arriving[1:][cells] @ along) * h
+        up = self.x[1:][cells] @ along - x0
+        a, b = c + d - 2 * up, 3 * up - 2 * c - d  # x0 + s (c + s (b + s a)); its slope falls through zero at s
+        root = np.sqrt(np.maximum(b * b - 3 * a * c, 0.0))
+        with np.errstate(divide="ignore", invalid="ignore"):
+            s = np.where(b <= 0, c / (root - b), -(b + root) / (3 * a))
+        found = np.isfinite(s) & (s > 0) & (s < 1) & (root > 0)
+        s = s[found]
+        return t0[found] + s * h[found], x0[found] + s * (c[found] + s * (b[found] + s * a[found]))
 
     def peaks(self, along: Array) -> tuple[Array, Array]:
         """Times and places along a direction of every top between two knots where it rises before and falls after."""
@@ -167,30 +184,6 @@ class Path:
         a, b = c + d - 2 * up, 3 * up - 2 * c - d  # x0 + s (c + s (b + s a))
         s = c / (np.sqrt(np.maximum(b * b - 3 * a * c, 0.0)) - b)
         return start + s * h, x0 + s * (c + s * (b + s * a))
-
-    def _peak_in_cell(self, along: Array, t0: float, t1: float) -> tuple[float, float] | None:
-        i, _, _ = self._cell(np.array([0.5 * (t0 + t1)]))
-        k = int(i[0])
-        h = float(self.t[k + 1] - self.t[k])
-        x0, x1 = float(self.x[k] @ along), float(self.x[k + 1] @ along)
-        v0, v1 = float(self.leaving[k] @ along) * h, float(self.arriving[k + 1] @ along) * h
-        a, b, c = 3 * (2 * x0 - 2 * x1 + v0 + v1), 2 * (-3 * x0 + 3 * x1 - 2 * v0 - v1), v0
-        for s in solve_quadratic(a, b, c):
-            if 0.0 < s < 1.0 and 2 * a * s + b < 0:
-                value = x0 + s * (v0 + s * (b / 2 + s * a / 3))
-                return value, float(self.t[k]) + s * h
-        return None
-
-
-def solve_quadratic(a: float, b: float, c: float) -> tuple[float, ...]:
-    """Real roots of a s² + b s + c, without cancellation; few or none."""
-    if abs(a) <= 1e-14 * (abs(b) + abs(c)):
-        return (-c / b,) if b != 0 else ()
-    disc = b * b - 4 * a * c
-    if disc < 0:
-        return ()
-    q = -0.5 * (b + np.copysign(np.sqrt(disc), b))
-    return (float(q / a), float(c / q)) if q != 0 else (0.0,)
 
 
 def _hermite(x0: Array, v0: Array, x1: Array, v1: Array, s: Array, h: Array) -> Array:

@@ -151,12 +151,12 @@ def profile_bound(problem: Problem, best: Point, j: int, downwards: bool) -> flo
     if allowed(end):
         return None
     inside, outside = best.p[j], end
-    for _ in range(12):
+    for _ in range(16):
         middle = 0.5 * (inside + outside)
         if allowed(middle):
             inside = middle
         else:
             outside = middle
-        if abs(inside - outside) < 1e-3 + 0.02 * abs(inside - end):
+        if abs(inside - outside) < 1e-6 + 0.02 * abs(outside - best.p[j]):
             break
-    return from_unit(problem.unknowns[j], inside)
+    return from_unit(problem.unknowns[j], outside)
