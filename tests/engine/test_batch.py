@@ -10,6 +10,8 @@ import pytest
 from tests.scenes import G, ball, floor, scene
 from yapa.case import Body, Box, Sphere
 from yapa.engine import program_for, simulate, simulate_many
+from yapa.engine.kernels.layout import CANCELLED
+from yapa.engine.program import Program
 from yapa.errors import InputError
 from yapa.outcomes import measure
 
@@ -45,6 +47,40 @@ def test_threads_change_nothing():
         own = simulate_many(case, [E_PATH, V_PATH], GRID, apex, executor=pool)
     assert one == two == own
     assert one[0] != one[-1]
+
+
+def test_a_block_gives_what_single_runs_give_and_leaves_nothing_behind():
+    """Values of every kind in one compiled call: each run starts from the case's own numbers."""
+    program, times = Program(throw()), np.linspace(0, 1.2, 50)
+    rows = [{E_PATH: 0.3}, {V_PATH: 2.5}, {}, {"bodies.b.radius": 0.06}, {"bodies.b.mass": 0.4}, {"gravity": 3.7},
+            {"surfaces.both.friction": 0.6}, {"bodies.b.drag_coefficient": 0.4, E_PATH: 0.8}, {}]
+    for _ in range(2):
+        states = [(raw.states.copy(), raw.contacts, raw.gravity) for raw in program.run_block(rows, times, 1.2)]
+        for values, (found, contacts, gravity) in zip(rows, states, strict=True):
+            alone = Program(throw()).run(values, times, 1.2, keep=False)
+            assert np.array_equal(found[:, 0, :3], alone.states[:, 0, :3])
+            assert np.array_equal(found[:, 0, 7:], alone.states[:, 0, 7:])
+            assert np.array_equal(contacts, alone.contacts)
+            assert gravity == alone.gravity
+
+
+def test_a_log_that_fills_up_within_a_block_is_made_longer():
+    b = ball(0.04, position=(0, 0, 0.05))
+    case = scene({"b": b, "f": floor()}, duration=3.0, restitution=0.995, cutoff_speed=1e-5)
+    program, times = Program(case), np.array([0.0, 3.0])
+    program._workspace().grow_logs(4)
+    for raw in program.run_block([{}, {E_PATH: 0.99}], times, 3.0):
+        assert raw.code == 0
+    for space in program._block(2)[0]:
+        space.grow_logs(4)
+    lengths = [len(raw.contacts) for raw in program.run_block([{}, {E_PATH: 0.99}], times, 3.0)]
+    assert lengths == [len(Program(case).run(v, times, 3.0).contacts) for v in ({}, {E_PATH: 0.99})]
+    assert min(lengths) > 4
+
+
+def test_a_stopped_block_says_so():
+    program, flag = Program(throw()), np.ones(1, np.int64)
+    assert [raw.code for raw in program.run_block([{}, {}], np.linspace(0, 1.2, 9), 1.2, flag)] == [CANCELLED] * 2
 
 
 def test_the_program_is_compiled_once_and_left_as_it_was():

@@ -21,7 +21,7 @@ from yapa.errors import bad_input
 from yapa.motion import Array, Motion
 
 BLOCK = 16
-"""Rows that one job carries: handing over a row by itself takes as long as a tenth of a light run."""
+"""Rows that one job carries, in a light scene in one compiled call: handing each over by itself takes as long as to run it."""
 
 
 def simulate_many(
@@ -64,6 +64,7 @@ def simulate_many(
         program.touches(path)
     if times is None:
         times = sample_times(case.duration, case.output_rate)
+    times = np.ascontiguousarray(times, dtype=float)
     end = max(case.duration, float(times[-1]))
 
     def one(row: Array) -> Any:
@@ -72,7 +73,10 @@ def simulate_many(
         return motion if read is None else read(motion)
 
     def block(some: Array) -> list[Any]:
-        return [one(row) for row in some]
+        if read is None or not program.light:
+            return [one(row) for row in some]
+        raws = program.run_block([dict(zip(paths, row, strict=True)) for row in some.tolist()], times, end, cancel)
+        return [read(motion_of(program, raw)) for raw in raws]
 
     blocks = [rows[k : k + BLOCK] for k in range(0, len(rows), BLOCK)]
     if executor is not None:

@@ -10,7 +10,7 @@ Inside, a body's place is its centre of mass and its axes are the principal ones
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import sqrt
 from time import perf_counter
@@ -447,12 +447,16 @@ class Program:
 
     # -- running -----------------------------------------------------------------------------
 
+    def _new_workspace(self) -> Workspace:
+        space = Workspace(len(self.names), len(self.geometry.GI), len(self.movers), self.sweeping)
+        space.W = self.book.rows.copy()
+        space.scene = space.scene_of(self.geometry.arrays, self.keys)
+        return space
+
     def _workspace(self) -> Workspace:
-        space = getattr(self._local, "space", None)
+        space: Workspace | None = getattr(self._local, "space", None)
         if space is None:
-            space = self._local.space = Workspace(len(self.names), len(self.geometry.GI), len(self.movers), self.sweeping)
-            space.W = self.book.rows.copy()
-            space.scene = space.scene_of(self.geometry.arrays, self.keys)
+            space = self._local.space = self._new_workspace()
         return space
 
     def run(
@@ -472,7 +476,65 @@ class Program:
             have their spin and turn, but not their orientation
         """
         space = self._workspace()
-        S, P, cfg, geometry, status = space.S, self.props, space.cfg, self.geometry, space.status
+        P, geometry, start, out = self._prepare(space, values, times, end, cancel, keep)
+        while True:
+            begun = perf_counter()
+            space.run(space.call, len(self.book.surfaces), self.sweeping)
+            self.spent += perf_counter() - begun
+            code = space.status.item(L.ST_CODE)
+            if code == L.LOG_FULL and space.log_rows < MAX_LOG_ROWS:
+                space.grow_logs(4 * space.log_rows)
+            elif code == L.PAIRS_FULL and space.pairs < MAX_PAIRS:
+                space.grow_pairs(2 * space.pairs)
+                space.scene = space.scene_of(self.geometry.arrays, self.keys)
+                space.point(L.CALL_SCENE, space.scene if geometry is self.geometry else space.scene_of(geometry.arrays, self.keys))
+            else:
+                break
+            space.S[:] = start
+            space.status[:] = 0
+        return self._report(space, values, times, P, geometry, start, out)
+
+    @property
+    def light(self) -> bool:
+        """Whether runs are so short that handing them over one by one is felt."""
+        return len(self.names) <= 6 and not self.sweeping
+
+    def run_block(
+        self, rows: Sequence[Mapping[str, float]], times: Array, end: float, cancel: np.ndarray | None = None,
+    ) -> Iterator[RawRun]:
+        """Several runs in one compiled call, while other threads go on; each as :meth:`run` with ``keep=False`` gives it.
+
+        What a run gives is good until the next block of this thread.
+        """
+        from yapa.engine.kernels.run import run_many
+
+        spaces, calls = self._block(len(rows))
+        prepared = [self._prepare(space, values, times, end, cancel, False) for space, values in zip(spaces, rows, strict=False)]
+        begun = perf_counter()
+        run_many.host(calls, len(rows), len(self.book.surfaces), self.sweeping)
+        self.spent += perf_counter() - begun
+        for space, values, (P, geometry, start, out) in zip(spaces, rows, prepared, strict=False):
+            if space.status.item(L.ST_CODE) in (L.LOG_FULL, L.PAIRS_FULL):
+                yield self.run(values, times, end, cancel, False)
+            else:
+                yield self._report(space, values, times, P, geometry, start, out)
+
+    def _block(self, count: int) -> tuple[list[Workspace], np.ndarray]:
+        """Workspaces of this thread for a block, their calls the rows of one table."""
+        spaces, calls = getattr(self._local, "block", ([], np.zeros((0, 0), np.int64)))
+        if len(spaces) < count:
+            spaces = [self._new_workspace() for _ in range(count)]
+            calls = np.array([space.call for space in spaces])
+            for space, row in zip(spaces, calls, strict=True):
+                space.call = row
+            self._local.block = (spaces, calls)
+        return spaces, calls
+
+    def _prepare(
+        self, space: Workspace, values: Mapping[str, float] | None, times: Array, end: float, cancel: np.ndarray | None, keep: bool,
+    ) -> tuple[Array, _Geometry, Array, Array]:
+        """Lay a run out in a workspace: the properties and shapes it runs with, the states it starts from, room for samples."""
+        S, P, cfg, geometry = space.S, self.props, space.cfg, self.geometry
         S[:] = self.state
         if space.fields_changed:
             cfg[:] = self.cfg
@@ -486,39 +548,33 @@ class Program:
         cfg[L.CFG_END] = end if not self.stepped else cfg[L.CFG_STEP] * np.ceil(end / cfg[L.CFG_STEP] - 1e-9)
         cfg[L.CFG_LEAN] = 0.0 if keep else 1.0
         start = S.copy()
-        stop = cancel if cancel is not None else _NEVER
         out = np.empty((len(times), len(self.names), 16)) if keep else space.samples(len(times))
         if keep or moved or not space.resting_laid:
             for i in self.resting:
                 out[:, i] = start[i]
             space.resting_laid = not (keep or moved)
-        while True:
-            status[:] = 0
-            space.point(L.CALL_SCENE, space.scene if geometry is self.geometry else space.scene_of(geometry.arrays, self.keys))
-            space.point(L.CALL_PROPS, P)
-            space.point(L.CALL_TIMES, times)
-            space.point(L.CALL_OUT, out)
-            space.point(L.CALL_CANCEL, stop)
-            begun = perf_counter()
-            space.run(space.call, len(self.book.surfaces), self.sweeping)
-            self.spent += perf_counter() - begun
-            told = status.tolist()
-            code, done = told[L.ST_CODE], told[L.ST_SAMPLES]
-            if code == L.LOG_FULL and space.log_rows < MAX_LOG_ROWS:
-                space.grow_logs(4 * space.log_rows)
-            elif code == L.PAIRS_FULL and space.pairs < MAX_PAIRS:
-                space.grow_pairs(2 * space.pairs)
-                space.scene = space.scene_of(self.geometry.arrays, self.keys)
-            else:
-                break
-            S[:] = start
+        space.status[:] = 0
+        space.point(L.CALL_SCENE, space.scene if geometry is self.geometry else space.scene_of(geometry.arrays, self.keys))
+        space.point(L.CALL_PROPS, P)
+        space.point(L.CALL_TIMES, times)
+        space.point(L.CALL_OUT, out)
+        space.point(L.CALL_CANCEL, cancel if cancel is not None else _NEVER)
+        return P, geometry, start, out
+
+    def _report(
+        self, space: Workspace, values: Mapping[str, float] | None, times: Array, P: Array, geometry: _Geometry, start: Array,
+        out: Array,
+    ) -> RawRun:
+        """What a run left in its workspace."""
+        told = space.status.tolist()
+        done = told[L.ST_SAMPLES]
         if done < len(times):
             times, out = times[:done], out[:done]
         if self._turned_bodies or geometry is not self.geometry:
             out = self._own_axes(out, geometry)
-        return RawRun(times, out, space.clog[: told[L.ST_CONTACTS]].copy(),
-                      space.plog[: told[L.ST_PHASES]].copy(), code, told[L.ST_STEPS], told[L.ST_CROWDED], told[L.ST_HANDOVERS],
-                      cfg.item(L.CFG_OVERLAP), told[L.ST_BODY], cfg.item(L.CFG_GX + 2),
+        return RawRun(times, out, space.clog[: told[L.ST_CONTACTS]].copy(), space.plog[: told[L.ST_PHASES]].copy(),
+                      told[L.ST_CODE], told[L.ST_STEPS], told[L.ST_CROWDED], told[L.ST_HANDOVERS],
+                      space.cfg.item(L.CFG_OVERLAP), told[L.ST_BODY], space.cfg.item(L.CFG_GX + 2),
                       (lambda: self._own_accounts(start)) if P is self.props else lambda: self.accounts(start, P, geometry, values))
 
     def _own_accounts(self, start: Array) -> tuple[BodyAccount, ...]:

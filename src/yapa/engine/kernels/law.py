@@ -14,14 +14,15 @@ spinning. A block whose direction is given (it slips over the whole substep) has
 
 Chain: a few Gauss-Seidel sweeps where there is no guess; Newton on the law, with W + εD in place of W in its matrix
 only, so that each step is a proximal one (what W cannot tell apart moves as little as it may, and stays evenly spread),
-ten full steps and then damped ones, keeping the best. Where that fails: sweeps and ε from 1e-2 down, then from 1e-1 in
-nine steps, then friction grown from none, and last other starts, with other d and ε, always the same ones. The best of
-all is returned with its error. (Acary, Brémond, Huber, On solving contact problems with Coulomb friction, 2018,
-compares such chains.)
+ten full steps and then damped ones, keeping the best. Where that fails: sweeps and ε from 1e-2 down, then a
+few other starts, with other d and ε and always the same ones, then ε from 1e-1 in nine steps, friction grown from none,
+and more other starts. The best of all is returned with its error. (Acary, Brémond, Huber, On solving contact problems
+with Coulomb friction, 2018, compares such chains.)
 
 Row kinds in ``RI[row, 0]``: 0 normal, 1 first row of a friction block, 2 of a rolling block,
 3 of a spinning block, 4 another row of the block before, 5 first row of a block with a bound of its
-own. ``RI[row, 1]``: the normal row it hangs on; 2: rows in the block; 3: FREE, SLIPS or HITS; 4: what it does (set here).
+own. ``RI[row, 1]``: the normal row it hangs on; 2: rows in the block; 3: FREE, SLIPS or HITS; 4: what it does,
+5: the rows of a step (both set here).
 ``RF[row]``: dynamic and static coefficient (or the bound), and the given direction.
 """
 
@@ -33,15 +34,15 @@ from yapa.engine.kernels.layout import HITS, MODE_GRIP, MODE_NONE, MODE_SLIP, SL
 
 NORMAL_ROW, FRICTION_ROW, ROLLING_ROW, SPINNING_ROW, MORE_ROW, BOUNDED_ROW = 0, 1, 2, 3, 4, 5
 V_FREE, V_NOW, V_STEP, V_HELD, V_SPEED, V_BEST, V_INNER, V_START, V_SAVED, V_ACTIVE = 0, 1, 2, 3, 4, 5, 6, 7, 8, 9
-V_SIZE, V_BOUND, V_TOWARD, V_METRIC, V_TELLS = 11, 12, 13, 14, 15
-"""V_ACTIVE takes two rows. V_METRIC: what d is multiplied by, 1 but for starts from elsewhere. V_TELLS: whether the
+V_SIZE, V_BOUND, V_TOWARD, V_METRIC, V_TELLS = 10, 11, 12, 13, 14
+"""V_ACTIVE: the unknowns of a step. V_METRIC: what d is multiplied by, 1 but for starts from elsewhere. V_TELLS: whether the
 last matrix told all impulses apart (its first entry)."""
 EPSILON = 1e-9
 DONE, ENOUGH = 3e-15, 1e-11
 """Errors, as shares of the largest term: nothing left to gain; no need of a fallback."""
 FAR = 1e-3
 """A guess that misses by more is swept first."""
-SHAKES, FRICTION_STEPS = 90, 8
+QUICK, SHAKES, FRICTION_STEPS = 14, 90, 8
 
 
 @kernel
@@ -81,10 +82,14 @@ def lu_solve(n, A, x):
             for j in range(first, wide, 4):
                 less_four(A, i, k, j, f)
     for k in range(n - 1, -1, -1):
-        total = A[k, n]
-        for j in range(k + 1, n):
+        total, other, j = A[k, n], 0.0, k + 1
+        while j + 1 < n:
             total -= A[k, j] * x[j]
-        x[k] = total / A[k, k]
+            other += A[k, j + 1] * x[j + 1]
+            j += 2
+        if j < n:
+            total -= A[k, j] * x[j]
+        x[k] = (total - other) / A[k, k]
     return 1 if least > 1e-6 * most else 2
 
 
@@ -139,9 +144,14 @@ def _toward(r, e, lam, d, size, V, RI, RF):
 def _speeds(N, lam, V, W, RI, shift):
     """u = W λ + b, with ``shift`` the terms of ε and of the proximal step."""
     for a in range(N):
-        total = V[V_FREE, a]
-        for c in range(N):
+        total, other, c = V[V_FREE, a], 0.0, 0
+        while c + 1 < N:  # two sums: each waits for its own last term only
             total += W[a, c] * V[lam, c]
+            other += W[a, c + 1] * V[lam, c + 1]
+            c += 2
+        if c < N:
+            total += W[a, c] * V[lam, c]
+        total += other
         if shift != 0.0:
             total += shift * W[a, a] * (V[lam, a] - V[V_HELD, a])
         V[V_SPEED, a] = total
@@ -178,11 +188,11 @@ def law_error(N, lam, V, W, RI, RF):
 
 
 @kernel
-def _of_the_rest(a, N, active, V, W):
+def _of_the_rest(a, N, active, V, W, RI):
     """What the rows that are taken away change in the velocity of row ``a``."""
     total, k = 0.0, 0
     for c in range(N):
-        if k < active and c == int(V[V_ACTIVE, k]):
+        if k < active and c == RI[k, 5]:
             k += 1
         else:
             total += W[a, c] * V[V_STEP, c]
@@ -202,13 +212,13 @@ def _newton_step(N, V, W, A, RI, RF, epsilon):
             if mode == MODE_NONE:
                 rest += abs(V[V_NOW, a])
             else:
-                V[V_ACTIVE, active] = a
+                RI[active, 5] = a
                 active += 1
     if active == 0:
         for a in range(N):
             V[V_STEP, a] = 0.0
         return 1
-    x = V[V_ACTIVE + 1]
+    x, whole = V[V_ACTIVE], active == N
     i = 0
     for r in range(N):
         if RI[r, 0] == MORE_ROW or RI[r, 4] == MODE_NONE:
@@ -216,11 +226,15 @@ def _newton_step(N, V, W, A, RI, RF, epsilon):
         count, n = RI[r, 2], RI[r, 1]
         if RI[r, 4] == MODE_GRIP:
             for a in range(r, r + count):
-                for k in range(active):
-                    A[i, k] = W[a, int(V[V_ACTIVE, k])]
+                if whole:
+                    for k in range(N):
+                        A[i, k] = W[a, k]
+                else:
+                    for k in range(active):
+                        A[i, k] = W[a, RI[k, 5]]
                 x[i] = -V[V_SPEED, a]
                 if rest > 0.0:
-                    x[i] -= _of_the_rest(a, N, active, V, W)
+                    x[i] -= _of_the_rest(a, N, active, V, W, RI)
                 A[i, i] += epsilon * W[a, a]
                 i += 1
             continue
@@ -236,15 +250,19 @@ def _newton_step(N, V, W, A, RI, RF, epsilon):
             if k0 != 0.0:
                 for g in range(count):
                     m = k0 * ((1.0 if g == e else 0.0) - te * V[V_TOWARD, r + g])
-                    for k in range(active):
-                        A[i, k] += m * W[r + g, int(V[V_ACTIVE, k])]
+                    if whole:
+                        for k in range(N):
+                            A[i, k] += m * W[r + g, k]
+                    else:
+                        for k in range(active):
+                            A[i, k] += m * W[r + g, RI[k, 5]]
                     A[i, first + g] -= m * d
                     if rest > 0.0:
-                        x[i] -= m * _of_the_rest(r + g, N, active, V, W)
+                        x[i] -= m * _of_the_rest(r + g, N, active, V, W, RI)
             A[i, i] += d
             if RI[r, 0] != BOUNDED_ROW:  # its normal stands before it among the active rows
                 k = first - 1
-                while int(V[V_ACTIVE, k]) != n:
+                while RI[k, 5] != n:
                     k -= 1
                 A[i, k] -= d * RF[r, 0] * te
             i += 1
@@ -253,7 +271,7 @@ def _newton_step(N, V, W, A, RI, RF, epsilon):
         return 0
     V[V_TELLS, 0] = 1.0 if told == 1 else 0.0
     for k in range(active):
-        V[V_STEP, int(V[V_ACTIVE, k])] = x[k]
+        V[V_STEP, RI[k, 5]] = x[k]
     for a in range(N):
         V[V_STEP, a] += V[V_NOW, a]
     return 1
@@ -390,6 +408,35 @@ def _even_out(N, V, W, A, RI, RF, best, scale):
     return e
 
 
+@far(REAL, WHOLE, WHOLE, WHOLE, REALS2, REALS2, REALS2, WHOLES2, REALS2, REAL, REAL)
+def _shake(first, last, N, V, W, A, RI, RF, best, scale):
+    """From other starts around the best and elsewhere, always the same ones. Returns the best error."""
+    typical = 0.0
+    for a in range(N):
+        V[V_START, a] = V[V_BEST, a]
+        typical = max(typical, abs(V[V_BEST, a]))
+    seed = 1 + first
+    for k in range(first, last):
+        for a in range(N):
+            seed = (1103515245 * seed + 12345) % 2147483648
+            share = seed / 2147483648.0
+            if k % 2 == 0:
+                V[V_NOW, a] = V[V_START, a] * 2.0 * share
+            else:
+                V[V_NOW, a] = typical * (share if RI[a, 0] == NORMAL_ROW else 2.0 * share - 1.0)
+        _sweep(N, V, W, RI, RF, 2 + 5 * (k % 4))
+        metric = 1.0 if k % 3 == 0 else (0.1 if k % 3 == 1 else 10.0)
+        for a in range(N):
+            V[V_METRIC, a] = metric
+        _newton(N, V, W, A, RI, RF, 1e-5 if k % 2 == 0 else EPSILON, 0.0, 0.0, 20, 0.2 * DONE * scale)
+        for a in range(N):
+            V[V_METRIC, a] = 1.0
+        best = _keep_better(N, V, W, RI, RF, best)
+        if best <= ENOUGH * scale:
+            break
+    return best
+
+
 @far(REAL, WHOLE, REALS2, REALS2, REALS2, WHOLES2, REALS2)
 def solve_law(N, V, W, A, RI, RF):
     """Solve the law; impulses in row V_BEST, velocities in V_SPEED.
@@ -425,6 +472,8 @@ def solve_law(N, V, W, A, RI, RF):
             if swept and V[V_TELLS, 0] == 0.0:
                 best = _even_out(N, V, W, A, RI, RF, best, scale)
             break
+    if best > ENOUGH * scale:
+        best = _shake(0, QUICK, N, V, W, A, RI, RF, best, scale)
     if best > ENOUGH * scale:  # from far: a strongly regularised problem first
         for a in range(N):
             V[V_NOW, a], V[V_HELD, a] = 0.0, 0.0
@@ -448,28 +497,6 @@ def solve_law(N, V, W, A, RI, RF):
             _newton(N, V, W, A, RI, RF, 1e-6, 1e-6, 0.0, 18, 0.2 * DONE * scale)
         best = _polish(N, V, W, A, RI, RF, best, scale, 22)
     if best > ENOUGH * scale:
-        typical = 0.0
-        for a in range(N):
-            V[V_START, a] = V[V_BEST, a]
-            typical = max(typical, abs(V[V_BEST, a]))
-        seed = 1
-        for k in range(SHAKES):  # from other starts, always the same ones
-            for a in range(N):
-                seed = (1103515245 * seed + 12345) % 2147483648
-                share = seed / 2147483648.0
-                if k % 2 == 0:
-                    V[V_NOW, a] = V[V_START, a] * 2.0 * share
-                else:
-                    V[V_NOW, a] = typical * (share if RI[a, 0] == NORMAL_ROW else 2.0 * share - 1.0)
-            _sweep(N, V, W, RI, RF, 2 + 5 * (k % 4))
-            metric = 1.0 if k % 3 == 0 else (0.1 if k % 3 == 1 else 10.0)
-            for a in range(N):
-                V[V_METRIC, a] = metric
-            _newton(N, V, W, A, RI, RF, 1e-5 if k % 2 == 0 else EPSILON, 0.0, 0.0, 20, 0.2 * DONE * scale)
-            for a in range(N):
-                V[V_METRIC, a] = 1.0
-            best = _keep_better(N, V, W, RI, RF, best)
-            if best <= ENOUGH * scale:
-                break
+        best = _shake(QUICK, SHAKES, N, V, W, A, RI, RF, best, scale)
     _speeds(N, V_BEST, V, W, RI, 0.0)
     return best / _largest_term(N, V, W)

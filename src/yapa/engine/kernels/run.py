@@ -346,3 +346,11 @@ def run(call, surfaces, sweeping):
          states(call, CALL_OUT), reals(call, CALL_CLOG), reals(call, CALL_PLOG), reals(call, CALL_CFG)[0],
          wholes(call, CALL_STATUS)[0], wholes(call, CALL_CANCEL)[0])
     return 0
+
+
+@far(WHOLE, WHOLES2, WHOLE, WHOLE, FLAG)
+def run_many(calls, count, surfaces, sweeping):
+    """Several runs, one after the other, without going back to the interpreter between them: other threads go on meanwhile."""
+    for k in range(count):
+        run(calls[k], surfaces, sweeping)
+    return 0
