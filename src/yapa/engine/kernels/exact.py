@@ -82,20 +82,22 @@ SUNK = -2e-7
 
 @kernel
 def _sample_ball(b, t, first, last, S, P, D, times, out):
-    """Places, velocities, spins and turns of a sphere at sample times of a substep, axis by axis."""
+    """Places, velocities, spins and turns of a sphere at sample times of a substep."""
     i1 = 1.0 / P[b, INERTIA]
     damped = P[b, ANG_DAMP] != 0.0
-    for axis in range(3):
-        o = 6 * axis
-        c0, c1, c2, c3, c4, c5 = D[b, o], D[b, o + 1], D[b, o + 2], D[b, o + 3], D[b, o + 4], D[b, o + 5]
-        spin, turn, torque = S[b, 10 + axis], S[b, 13 + axis], D[b, TORQUE + axis] * i1
-        for k in range(first, last):
-            s = times[k] - t
-            out[k, b, axis] = c0 + s * (c1 + s * (c2 + s * (c3 + s * (c4 + s * c5))))
-            out[k, b, 7 + axis] = c1 + s * (2.0 * c2 + s * (3.0 * c3 + s * (4.0 * c4 + s * 5.0 * c5)))
+    for k in range(first, last):
+        s = times[k] - t
+        half = 0.5 * s * s
+        row = out[k]
+        for axis in range(3):
+            o = 6 * axis
+            c1, c2, c3, c4, c5 = D[b, o + 1], D[b, o + 2], D[b, o + 3], D[b, o + 4], D[b, o + 5]
+            row[b, axis] = D[b, o] + s * (c1 + s * (c2 + s * (c3 + s * (c4 + s * c5))))
+            row[b, 7 + axis] = c1 + s * (2.0 * c2 + s * (3.0 * c3 + s * (4.0 * c4 + s * 5.0 * c5)))
             if not damped:
-                out[k, b, 10 + axis] = spin + torque * s
-                out[k, b, 13 + axis] = turn + spin * s + torque * (0.5 * s * s)
+                spin, torque = S[b, 10 + axis], D[b, TORQUE + axis] * i1
+                row[b, 10 + axis] = spin + torque * s
+                row[b, 13 + axis] = S[b, 13 + axis] + spin * s + torque * half
     if damped:
         for k in range(first, last):
             spin_at(b, times[k] - t, S, P, D, out[k])
