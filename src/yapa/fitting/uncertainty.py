@@ -157,6 +157,6 @@ def profile_bound(problem: Problem, best: Point, j: int, downwards: bool) -> flo
             inside = middle
         else:
             outside = middle
-        if abs(inside - outside) < 1e-6 + 0.02 * abs(outside - best.p[j]):
+        if abs(inside - outside) < 1e-6 + 0.02 * min(abs(outside - best.p[j]), 0.05 + abs(inside - end)):
             break
     return from_unit(problem.unknowns[j], outside)
