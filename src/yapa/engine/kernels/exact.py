@@ -235,7 +235,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
     open_air = not moving_keys
     for k in range(count):
         open_air = open_air and Q[PL[k], Q_KIND] == ROUND_PLANE and P[Q[PL[k], Q_BB], MOTION] == 0.0
-    most = status[ST_STEPS] + (1000000 if movers <= 2 else (24 + 4000 // (movers * movers) if movers <= 4 else 24))
+    most = status[ST_STEPS] + (1000000 if movers <= 2 else (24 if budget <= 4 + movers else 24 + 4000 // (movers * movers)))
     while t < t1:
         if cancel[0] != 0:
             status[ST_CODE] = CANCELLED

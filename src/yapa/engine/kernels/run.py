@@ -153,7 +153,11 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
     for k in range(bodies):
         if P[BL[k], INV_MASS] > 0.0:
             dynamic += 1
-    budget = 6000 if dynamic <= 2 else (max(64, 8 * count) if dynamic <= 4 else 4 + dynamic)
+    budget = 6000 if dynamic <= 2 else max(64, 8 * count)
+    if dynamic > 4:  # many: handed over soon, unless what is fast here could pass what is thin in a crowd
+        pieces, _ = _pieces(min(t1 - t0, CROWD_STEP), bodies, BL, count, PL, S, P, scene, cfg)
+        if pieces < MOST_PIECES:
+            budget = 4 + dynamic
     while t < t1:
         crowded = cfg[CFG_ALLCROWD] != 0.0
         for k in range(bodies):
