@@ -58,28 +58,6 @@ def test_the_highest_place_is_that_of_a_fine_search(seed):
     assert path.place(np.array([when]))[0, 2] == pytest.approx(value, abs=1e-9)
 
 
-@settings(max_examples=60, deadline=None)
-@given(st.integers(0, 2**31))
-def test_every_top_between_two_knots_is_found_with_no_slope_left(seed):
-    path = some_curve(seed)
-    times, heights = path.peaks(UP)
-    if len(times):
-        assert np.abs(path.velocity(times)[:, 2]).max() < 1e-6
-        assert path.place(times)[:, 2] == pytest.approx(heights, abs=1e-9)
-    rises, falls = path.leaving[:-1, 2] > 0, path.arriving[1:, 2] < 0
-    assert len(times) == int((rises & falls).sum())
-
-
-def test_the_tops_of_a_parabola_are_exact():
-    t = np.array([0.0, 0.35, 0.9])
-    z, v = 3.0 * t - 0.5 * G * t**2, 3.0 - G * t
-    zeros = np.zeros(3)
-    path = through(t, np.column_stack([zeros, zeros, z]), np.column_stack([zeros, zeros, v]))
-    times, heights = path.peaks(UP)
-    assert times == pytest.approx([3.0 / G])
-    assert heights == pytest.approx([4.5 / G])
-
-
 def test_at_a_contact_the_velocity_is_that_after_it_and_the_place_is_one():
     motion = simulate(scene({"b": ball(0.05, position=(0, 0, 1.05)), "f": floor()}, duration=1.0, restitution=0.5))
     path, when = motion.path("b"), motion.contacts[0].time

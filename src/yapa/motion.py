@@ -173,18 +173,6 @@ class Path:
         s = s[found]
         return t0[found] + s * h[found], x0[found] + s * (c[found] + s * (b[found] + s * a[found]))
 
-    def peaks(self, along: Array) -> tuple[Array, Array]:
-        """Times and places along a direction of every top between two knots where it rises before and falls after."""
-        v0, v1 = self.leaving[:-1] @ along, self.arriving[1:] @ along
-        k = ((v0 > 0) & (v1 < 0)).nonzero()[0]
-        start = self.t[k]
-        h = self.t[k + 1] - start
-        x0 = self.x[k] @ along
-        up, c, d = self.x[k + 1] @ along - x0, v0[k] * h, v1[k] * h
-        a, b = c + d - 2 * up, 3 * up - 2 * c - d  # x0 + s (c + s (b + s a))
-        s = c / (np.sqrt(np.maximum(b * b - 3 * a * c, 0.0)) - b)
-        return start + s * h, x0 + s * (c + s * (b + s * a))
-
 
 def _hermite(x0: Array, v0: Array, x1: Array, v1: Array, s: Array, h: Array) -> Array:
     d = x1 - x0

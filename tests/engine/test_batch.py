@@ -68,7 +68,7 @@ def test_a_log_that_fills_up_within_a_block_is_made_longer():
     b = ball(0.04, position=(0, 0, 0.05))
     case = scene({"b": b, "f": floor()}, duration=3.0, restitution=0.995, cutoff_speed=1e-5)
     program, times = Program(case), np.array([0.0, 3.0])
-    program._workspace().grow_logs(4)
+    program.workspace().grow_logs(4)
     for raw in program.run_block([{}, {E_PATH: 0.99}], times, 3.0):
         assert raw.code == 0
     for space in program._block(2)[0]:

@@ -7,7 +7,8 @@ import pytest
 
 from yapa.engine.kernels.flight import lead
 from yapa.engine.kernels.jit import FLAG, REAL, REALS2, WHOLE, WHOLES1, far, kernel
-from yapa.engine.kernels.views import reals, table_of, wholes
+from yapa.engine.kernels.views import reals, wholes
+from yapa.engine.tables import table_of
 
 
 @far((REAL, WHOLE), REALS2, WHOLE, FLAG)

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from yapa.engine.kernels import layout as L
-from yapa.engine.kernels.knots import KNOT_COLUMNS, lay_knots
+from yapa.engine.kernels.knots import lay_knots
 
 
 def by_sorting(times, contacts, phases, body):
@@ -32,7 +32,7 @@ def laid(times, contacts, phases, body):
     states = np.zeros((len(times), 2, 16))
     states[:, :, 0] = np.asarray(times)[:, None]
     events = 2 * len(contacts) + 4 * len(phases)
-    order, out = np.zeros((events + 1, 3), np.int64), np.zeros((len(times) + events + 1, KNOT_COLUMNS))
+    order, out = np.zeros((events + 1, 3), np.int64), np.zeros((len(times) + events + 1, L.KNOT_COLUMNS))
     n = lay_knots.host(body, np.asarray(times), states, contacts, phases, order, out)
     return out[:n]
 

@@ -65,6 +65,16 @@ class LawBook:
                 value = min(value, float(W[k, L.STATIC]))
             W[k, column] = value
 
+    def fill_rows(self, cells: Iterable[tuple[int, int, Source]], num: Mapping[str, float | Array], W: Array) -> None:
+        """The same, bit for bit, for N runs at once: numbers are one for all, or (N,), and ``W`` is (N, pairs, columns)."""
+        for k, column, (own, rule, a, b, da, db) in cells:
+            if own is not None:
+                value = np.asarray(num[own])
+            else:
+                both = np.broadcast_arrays(num.get(a, da), num.get(b, db))
+                value = np.array([combine(rule, x, y) for x, y in zip(*(side.ravel().tolist() for side in both), strict=True)])
+            W[:, k, column] = np.minimum(value, W[:, k, L.STATIC]) if column == L.DYNAMIC else value
+
     def _source(self, one: str, two: str, quantity: str) -> Source:
         named, rule, default = find_pair(self._case, one, two), self._case.pairing, Surface()
         own = f"pairs.{named.key}.{quantity}" if named is not None and getattr(named, quantity) is not None else None

@@ -20,6 +20,7 @@ import numpy as np
 from yapa.case.model import Case
 from yapa.case.paths import BODY_SCALARS, get_number, numbers, orientation_of
 from yapa.case.scene import Body, Box, Capsule, Cylinder, Hull, Plane, Posed, Sphere
+from yapa.engine.compiled import entries
 from yapa.engine.kernels import layout as L
 from yapa.engine.laws import COLUMNS, LawBook
 from yapa.engine.plans import Plan, brake_body, launch_body, place_body, plan_of
@@ -34,6 +35,7 @@ from yapa.engine.solids import (
     solid_of,
     turn_matrix,
 )
+from yapa.engine.tables import table_of
 from yapa.engine.workspace import Workspace
 from yapa.motion import Array, BodyAccount
 
@@ -132,7 +134,7 @@ class Program:
         """s in compiled code so far, of all threads: what a further thread could have shared."""
         self._accounts: tuple[BodyAccount, ...] | None = None
         self._plans: dict[tuple[str, ...], Plan] = {}
-        self._local = threading.local()
+        self.local = threading.local()
         self.drag_areas = [drag_area(list(body.shapes)) if body.motion == "dynamic" else 0.0 for body in self.bodies]
         self._fill(self.base, range(n), self.state, self.props, self.cfg, self.geometry)
         self._turned_bodies = [i for i in self.movers if self.geometry.axes[i, 0] != 1.0]
@@ -188,18 +190,17 @@ class Program:
 
     def start_gaps(self) -> list[tuple[int, int, float]]:
         """Bodies of all pairs that can meet, and how far apart their shapes start [m]."""
-        from yapa.engine.kernels.broad import find_pairs
-        from yapa.engine.kernels.islands import measure_gaps
-
-        space = self._workspace()
+        space = self.workspace()
         space.grow_pairs(max(len(self.geometry.GI) * (len(self.geometry.GI) - 1) // 2, 1))
-        scene = space.scene = space.scene_of(self.geometry.arrays, self.keys)
-        boxes, order, found = space.sweep
-        order[0, : len(self.geometry.GI)] = np.arange(len(self.geometry.GI))
-        n = find_pairs.host(1e6, len(self.book.surfaces), self.state, self.props, scene, self.cfg, space.Q, space.order, boxes,
-                            order, found)
-        out = np.zeros((max(n, 1), 1))
-        measure_gaps.host(n, self.state, scene, space.ws, out)
+        space.scene = space.scene_of(self.geometry.arrays, self.keys)
+        space.shape_order[0, : len(self.geometry.GI)] = np.arange(len(self.geometry.GI))
+        space.S[:] = self.state
+        space.cfg[:] = self.cfg
+        space.point(L.CALL_SCENE, space.scene)
+        space.point(L.CALL_PROPS, self.props)
+        out = np.zeros((space.pairs, 1))
+        into = table_of((out,))
+        n = entries().gaps_at(space.call_at, len(self.book.surfaces), into.ctypes.data)
         pairs = space.Q[:n, [L.Q_BA, L.Q_BB]].tolist()
         return [(a, b, gap) for (a, b), gap in zip(pairs, out[:n, 0].tolist(), strict=True)]
 
@@ -453,10 +454,11 @@ class Program:
         space.scene = space.scene_of(self.geometry.arrays, self.keys)
         return space
 
-    def _workspace(self) -> Workspace:
-        space: Workspace | None = getattr(self._local, "space", None)
+    def workspace(self) -> Workspace:
+        """What this thread's runs write on."""
+        space: Workspace | None = getattr(self.local, "space", None)
         if space is None:
-            space = self._local.space = self._new_workspace()
+            space = self.local.space = self._new_workspace()
         return space
 
     def run(
@@ -475,11 +477,12 @@ class Program:
             them at once, and touching fresh memory costs as much as the motion itself), and spheres
             have their spin and turn, but not their orientation
         """
-        space = self._workspace()
-        P, geometry, start, out = self._prepare(space, values, times, end, cancel, keep)
+        space = self.workspace()
+        P, geometry, start, out = self.lay(space, values, times, end, cancel, keep)
+        run_at, surfaces, sweeping = entries().run_at, len(self.book.surfaces), int(self.sweeping)
         while True:
             begun = perf_counter()
-            space.run(space.call, len(self.book.surfaces), self.sweeping)
+            run_at(space.call_at, surfaces, sweeping)
             self.spent += perf_counter() - begun
             code = space.status.item(L.ST_CODE)
             if code == L.LOG_FULL and space.log_rows < MAX_LOG_ROWS:
@@ -506,12 +509,10 @@ class Program:
 
         What a run gives is good until the next block of this thread.
         """
-        from yapa.engine.kernels.run import run_many
-
         spaces, calls = self._block(len(rows))
-        prepared = [self._prepare(space, values, times, end, cancel, False) for space, values in zip(spaces, rows, strict=False)]
+        prepared = [self.lay(space, values, times, end, cancel, False) for space, values in zip(spaces, rows, strict=False)]
         begun = perf_counter()
-        run_many.host(calls, len(rows), len(self.book.surfaces), self.sweeping)
+        entries().run_many_at(calls.ctypes.data, len(rows), len(self.book.surfaces), int(self.sweeping))
         self.spent += perf_counter() - begun
         for space, values, (P, geometry, start, out) in zip(spaces, rows, prepared, strict=False):
             if space.status.item(L.ST_CODE) in (L.LOG_FULL, L.PAIRS_FULL):
@@ -521,17 +522,18 @@ class Program:
 
     def _block(self, count: int) -> tuple[list[Workspace], np.ndarray]:
         """Workspaces of this thread for a block, their calls the rows of one table."""
-        spaces, calls = getattr(self._local, "block", ([], np.zeros((0, 0), np.int64)))
+        spaces, calls = getattr(self.local, "block", ([], np.zeros((0, 0), np.int64)))
         if len(spaces) < count:
             spaces = [self._new_workspace() for _ in range(count)]
             calls = np.array([space.call for space in spaces])
             for space, row in zip(spaces, calls, strict=True):
-                space.call = row
-            self._local.block = (spaces, calls)
+                space.call, space.call_at = row, row.ctypes.data
+            self.local.block = (spaces, calls)
         return spaces, calls
 
-    def _prepare(
-        self, space: Workspace, values: Mapping[str, float] | None, times: Array, end: float, cancel: np.ndarray | None, keep: bool,
+    def lay(
+        self, space: Workspace, values: Mapping[str, float] | None, times: Array, end: float, cancel: np.ndarray | None,
+        keep: bool = False,
     ) -> tuple[Array, _Geometry, Array, Array]:
         """Lay a run out in a workspace: the properties and shapes it runs with, the states it starts from, room for samples."""
         S, P, cfg, geometry = space.S, self.props, space.cfg, self.geometry
@@ -589,14 +591,17 @@ class Program:
             accounts[i] = replace(accounts[i], place=tuple(start[i, :3].tolist()))
         return tuple(accounts)
 
+    def plan(self, paths: tuple[str, ...]) -> Plan:
+        """What values at these paths touch, worked out once."""
+        if paths not in self._plans:
+            self._plans[paths] = plan_of(self, paths)
+        return self._plans[paths]
+
     def _with_values(self, values: Mapping[str, float], space: Workspace) -> tuple[Array, _Geometry, bool]:
         """Write these values over the case's own in a workspace; the properties and shapes to run with, and whether
         anything that rests was moved."""
         P, geometry = self.props, self.geometry
-        paths = tuple(values)
-        plan = self._plans.get(paths)
-        if plan is None:
-            plan = self._plans[paths] = plan_of(self, paths)
+        plan = self.plan(tuple(values))
         S = space.S
         for path, i, column in plan.single:
             S[i, column] = values[path]

@@ -9,12 +9,11 @@ from typing import Literal
 import numpy as np
 
 from yapa.case.model import Case
+from yapa.engine.compiled import entries
 from yapa.engine.kernels import layout as L
 from yapa.engine.program import STATUS, Program, RawRun
+from yapa.engine.tables import table_of
 from yapa.motion import Array, Contact, Motion, Path, Phase
-
-FELT = 1e-6
-"""m/s: a slower approach is no contact of its own."""
 
 
 @lru_cache(maxsize=16)
@@ -95,7 +94,7 @@ def motion_of(program: Program, raw: RawRun) -> Motion:
     log = raw.contacts
     vectors = (log[:, at : at + 3] for at in (L.LOG_POINT, L.LOG_NORMAL, L.LOG_STATE, L.LOG_STATE + 18))
     for values, point, normal, place, partner_place in zip(log[:, : L.LOG_STATE].tolist(), *vectors, strict=True):
-        if values[L.LOG_APPROACH] <= FELT:  # only passes on an impact between bodies that already touched
+        if values[L.LOG_APPROACH] <= L.FELT:  # only passes on an impact between bodies that already touched
             continue
         contacts.append(Contact(
             time=values[L.LOG_TIME], body=names[int(values[L.LOG_A])], partner=names[int(values[L.LOG_B])],
@@ -138,9 +137,8 @@ class _Paths(Mapping[str, Path]):
 
 def _path(i: int, raw: RawRun) -> Path:
     """The curve of body ``i``."""
-    from yapa.engine.kernels.knots import KNOT_COLUMNS, lay_knots
-
     events = 2 * len(raw.contacts) + 4 * len(raw.phases)
-    order, out = np.empty((events + 1, 3), np.int64), np.empty((len(raw.times) + events + 1, KNOT_COLUMNS))
-    t = out[: lay_knots.host(i, raw.times, raw.states, raw.contacts, raw.phases, order, out)]
+    order, out = np.empty((events + 1, 3), np.int64), np.empty((len(raw.times) + events + 1, L.KNOT_COLUMNS))
+    table = table_of((raw.times[None], raw.states, raw.contacts, raw.phases, order, out))
+    t = out[: entries().knots_at(table.ctypes.data, i)]
     return Path(t[:, 0], t[:, 2:5], t[:, 8:11], t[:, 11:14], t[:, 5:8], t[:, 14:17], t[:, 17:20])

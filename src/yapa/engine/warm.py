@@ -11,22 +11,25 @@ import sys
 
 from yapa.engine.cache import cache_folder, forget_old_caches, is_warm, point_numba_at_cache
 
-HALVES = ("yapa.engine.kernels.exact", "yapa.engine.kernels.stepped, yapa.engine.kernels.islands, yapa.engine.kernels.crowd")
+_FIRST = "yapa.engine.kernels."
+HALVES = (f"{_FIRST}exact", ", ".join(_FIRST + name for name in ("stepped", "islands", "crowd", "telling")))
 """Parts of the engine that do not need each other: each is compiled by a process of its own."""
 
 
 def warm() -> None:
-    """Compile both halves beside each other, then the rest by running one tiny scene, and mark the cache as warm."""
+    """Compile both halves beside each other, then the rest; run one tiny scene, and list what the next process will link."""
     for half in [subprocess.Popen([sys.executable, "-c", f"import {names}"]) for names in HALVES]:
         half.wait()
     from yapa.case import Body, Case, Plane, Sphere
+    from yapa.engine.objects import linker
     from yapa.engine.simulate import simulate
 
     bodies = {
         "ball": Body(shapes=(Sphere(kind="sphere", radius=0.05),), position=(0.0, 0.0, 0.1)),
         "floor": Body(motion="static", shapes=(Plane(kind="plane"),)),
     }
-    simulate(Case(bodies=bodies, duration=0.3))
+    simulate(Case(bodies=bodies, duration=0.3)).path("ball")
+    linker().list_found()
     (cache_folder() / "warm").touch()
     forget_old_caches()
 

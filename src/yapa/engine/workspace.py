@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from yapa.engine.kernels import layout as L
+from yapa.engine.tables import table_of
 from yapa.motion import Array
 
 
@@ -12,10 +13,6 @@ class Workspace:
     """Scratch arrays of one thread."""
 
     def __init__(self, bodies: int, shapes: int, movers: int, sweeping: bool) -> None:
-        from yapa.engine.kernels.run import run
-        from yapa.engine.kernels.views import table_of
-
-        self.run = run.host
         self.bodies, self.shapes = bodies, shapes
         rows = 6 * (L.MOST_CONTACTS + 4)
         real = np.zeros
@@ -29,6 +26,7 @@ class Workspace:
         self.ws = table_of(self._arrays)
         self.S, self.cfg, self.status = real((bodies, 16)), real(L.CFG_COLUMNS), np.zeros(L.ST_COLUMNS, np.int64)
         self.call = np.zeros(3 * (L.CALL_CANCEL + 1), np.int64)
+        self.call_at = self.call.ctypes.data
         self._called_with: list[np.ndarray | None] = [None] * (L.CALL_CANCEL + 1)
         for entry, array in ((L.CALL_STATE, self.S), (L.CALL_WS, self.ws), (L.CALL_CFG, self.cfg), (L.CALL_STATUS, self.status)):
             self.point(entry, array)
@@ -44,8 +42,6 @@ class Workspace:
 
     def grow_pairs(self, pairs: int) -> None:
         """Make room for more pairs of shapes."""
-        from yapa.engine.kernels.views import table_of
-
         self.pairs = pairs
         whole = lambda *shape: np.zeros(shape, np.int64)  # noqa: E731
         wide = max(self.shapes, self.bodies) + 2
@@ -55,8 +51,7 @@ class Workspace:
             np.zeros((8 * pairs, 12)), np.zeros((self.shapes, 6)), whole(8, wide), whole(pairs, 2),
             whole(1, self.bodies + pairs), whole(self.bodies + 1, 2), whole(1, pairs), whole(1, pairs), whole(3, self.bodies),
             np.zeros((self.bodies, 16)))
-        self.order = self._run_arrays[L.BW_QO]
-        self.sweep = (self._run_arrays[L.BW_BX], self._run_arrays[L.BW_BI], self._run_arrays[L.BW_TI])
+        self.shape_order = self._run_arrays[L.BW_BI]
         points = self._points
         self._crowd_arrays = (np.zeros((points, L.POINT_COLUMNS)), whole(points, 3), np.zeros((self.bodies, 6)), whole(pairs, 1),
                               np.zeros((8 * pairs, 12)))
@@ -66,8 +61,6 @@ class Workspace:
 
     def scene_of(self, shapes: tuple[np.ndarray, ...], keys: Array) -> np.ndarray:
         """The table of shapes, pairs, laws and keys."""
-        from yapa.engine.kernels.views import table_of
-
         return table_of((*shapes, self.Q, self.W, keys))
 
     def grow_logs(self, rows: int) -> None:

@@ -1,14 +1,17 @@
 """The response of outcomes to one or two unknowns (or more, at Sobol points): what a knob does, over its whole range.
 
-Runs are independent and go through one executor in batches, so results stream and a stop keeps what is there.
+Runs are independent and go through one executor in batches, so results stream and a stop keeps what is there. Most outcomes are
+told by the compiled engine, run and read without the interpreter in between; the others are read off motions.
 """
 
 from __future__ import annotations
 
+import json
 import os
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor, ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 from time import perf_counter
 
 import numpy as np
@@ -17,13 +20,20 @@ from scipy.stats import qmc
 from yapa.case.evidence import Target
 from yapa.case.model import Case
 from yapa.case.paths import get_number, quantity_of
-from yapa.engine import program_for, sample_times, simulate_many
+from yapa.engine import program_for, sample_times
+from yapa.engine.batch import BLOCK
+from yapa.engine.program import RawRun
+from yapa.engine.simulate import motion_of
+from yapa.engine.telling import tell
 from yapa.errors import bad_input
 from yapa.fitting.problem import Cancel
-from yapa.motion import Array, Motion
-from yapa.outcomes import Reading, read_target
+from yapa.motion import Array
+from yapa.outcomes import read_target
+from yapa.outcomes.asked import Asked
+from yapa.outcomes.told import TOLD, is_told, times_of
 
 BATCH = 64
+"""Runs between two looks at whether to stop; four times as many where they are told."""
 RATE = 120.0
 """Samples a second of a swept run: as those that targets are read off."""
 MOST = 100_000
@@ -108,43 +118,96 @@ def sweep(
     asked : targets; only which outcome they ask for counts
     count : points along each axis, or Sobol points in all
     threads : by default as many as pay: more than one only where the first batch spent its time in compiled code
+    executor : runs the blocks instead of threads of its own; one that is not of threads gets the case as text
     progress : called with runs done and runs in all
     """
     values = points(axes, count, sobol, seed)
-    bodies = [_body(case, target) for target in asked]
-    rows: list[list[float]] = []
-    times = sample_times(case.duration, RATE)
-
-    def read(motion: Motion) -> list[Reading]:
-        return [read_target(motion, body, target) for target, body in zip(asked, bodies, strict=True)]
-
+    sweeper = _Sweeper(case, [axis.path for axis in axes], asked, cancel)
+    rows = np.zeros((0, len(asked)))
     took = 0 if executor is not None else threads or 1
     own = ThreadPoolExecutor(took) if took else None
-    program, paths = program_for(case), [axis.path for axis in axes]
-    begun, spent = perf_counter(), program.spent
+    begun, spent, done = perf_counter(), sweeper.program.spent, 0
     try:
-        for k, batch in enumerate(_batches(values)):
-            if cancel is not None and cancel.is_set():
-                break
-            if k == 1 and own is not None and threads is None and program.spent - spent > PAYS * (perf_counter() - begun):
+        while done < len(values) and not (cancel is not None and cancel.is_set()):
+            if done and own is not None and threads is None and took == 1 and (
+                sweeper.program.spent - spent > PAYS * (perf_counter() - begun)):
                 own.shutdown()
                 took = os.cpu_count() or 1
                 own = ThreadPoolExecutor(took)
-            found = simulate_many(case, paths, batch, read, times=times, executor=executor or own)
-            rows += [[np.nan if r.value is None else r.value for r in readings] for readings in found]
+            batch = values[done : done + sweeper.batch]
+            found = sweeper.over(batch, executor or own)
+            if cancel is not None and cancel.is_set():
+                break  # some of these runs may not be whole
+            rows = np.concatenate([rows, found])
+            done = len(rows)
             if progress is not None:
-                progress(len(rows), len(values))
+                progress(done, len(values))
     finally:
         if own is not None:
             own.shutdown()
-    done = np.array(rows, dtype=float).reshape(len(rows), len(asked))
-    return Response(tuple(axes), tuple(t.label for t in asked), values[: len(rows)], done, len(rows) < len(values),
-                    took)
+    return Response(tuple(axes), tuple(t.label for t in asked), values[:done], rows, done < len(values), took)
 
 
-def _batches(values: Array) -> Iterator[Array]:
-    for k in range(0, len(values), BATCH):
-        yield values[k : k + BATCH]
+class _Sweeper:
+    """What every run of a sweep has in common."""
+
+    def __init__(self, case: Case, paths: list[str], asked: Sequence[Target], cancel: Cancel | None = None) -> None:
+        self.case, self.paths, self.asked = case, paths, list(asked)
+        self.bodies = [_body(case, target) for target in asked]
+        self.program, self.times = program_for(case), sample_times(case.duration, RATE)
+        self.end = max(case.duration, float(self.times[-1]))
+        self._flag = cancel.flag if cancel is not None else None
+        self._told = len(set(self.bodies)) == 1 and all(is_told(target) for target in asked)
+        self.batch = BATCH * (4 if self._told else 1)
+
+    def over(self, batch: Array, executor: Executor | None) -> Array:
+        """Outcomes (N, K) of a batch."""
+        if executor is None:
+            return self.outcomes(batch)
+        size = BATCH if self._told else BLOCK
+        blocks = [batch[k : k + size] for k in range(0, len(batch), size)]
+        if isinstance(executor, ThreadPoolExecutor):
+            return np.concatenate(list(executor.map(self.outcomes, blocks)))
+        texts = [self.case.model_dump_json(), json.dumps(self.paths), json.dumps([t.model_dump_json() for t in self.asked])]
+        return np.concatenate(list(executor.map(_far_outcomes, *([text] * len(blocks) for text in texts), blocks)))
+
+    def outcomes(self, rows: Array) -> Array:
+        """Outcomes (N, K) at rows of values: told by compiled code where it can, else read off one motion after another."""
+        out = np.full((len(rows), len(self.asked)), np.nan)
+        left = np.arange(len(rows))
+        if self._told:
+            at = [times_of(target) for target in self.asked]
+            told = tell(self.program, self.paths, rows, self.times, self.end, self.bodies[0], sum(at, ()), self._flag)
+            if told is not None:
+                first = 0
+                for k, (target, when) in enumerate(zip(self.asked, at, strict=True)):
+                    seen = told.seen[:, first : first + len(when)]
+                    out[:, k] = TOLD[target.outcome](replace(told, seen=seen), Asked.of(target))
+                    first += len(when)
+                left = (~told.whole).nonzero()[0]
+        run = self.program.run_block if self.program.light else self._one_by_one
+        for k in range(0, len(left), BLOCK):
+            some = left[k : k + BLOCK]
+            sets = [dict(zip(self.paths, row, strict=True)) for row in rows[some].tolist()]
+            for i, raw in zip(some, run(sets, self.times, self.end, self._flag), strict=True):
+                motion = motion_of(self.program, raw)
+                for j, (target, body) in enumerate(zip(self.asked, self.bodies, strict=True)):
+                    value = read_target(motion, body, target).value
+                    out[i, j] = np.nan if value is None else value
+        return out
+
+    def _one_by_one(self, sets: list[dict[str, float]], times: Array, end: float, cancel: np.ndarray | None) -> Iterator[RawRun]:
+        for values in sets:
+            yield self.program.run(values, times, end, cancel, False)
+
+
+@lru_cache(maxsize=4)
+def _sweeper_of(case: str, paths: str, asked: str) -> _Sweeper:
+    return _Sweeper(Case.model_validate_json(case), json.loads(paths), [Target.model_validate_json(t) for t in json.loads(asked)])
+
+
+def _far_outcomes(case: str, paths: str, asked: str, rows: Array) -> Array:
+    return _sweeper_of(case, paths, asked).outcomes(rows)
 
 
 def _body(case: Case, target: Target) -> str:

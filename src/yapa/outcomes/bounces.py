@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import isnan, log, sqrt
+from math import log, sqrt
 from typing import cast
 
 import numpy as np
 
+from yapa.engine.compiled import entries
+from yapa.engine.kernels.layout import LEAST_RISE
+from yapa.engine.tables import table_of
 from yapa.motion import Array, Contact, Motion
 from yapa.outcomes.reading import Reading, absent
-
-LEAST_RISE = 0.005
-"""m: a rebound that rises less is in the contact log, but no bounce."""
 
 
 @dataclass(slots=True)
@@ -63,28 +63,16 @@ def _rebounds(motion: Motion, body: str) -> list[Bounce]:
     out: list[Bounce] = []
     if not contacts:
         return out
-    found, high = path.peaks(up)
-    tops, heights = found.tolist(), high.tolist()
-    times = [c.time for c in contacts]
-    edges = found.searchsorted([*times, motion.end]).tolist()
     seen = [c.seen_from(body) for c in contacts]
-    upward = (np.array(seen) @ up).tolist()
-    for i, contact in enumerate(contacts):
-        height, steep = upward[i]
-        speed = contact.rebound * max(0.0, steep)
-        if isnan(speed):  # the track does not tell what came after
-            out.append(Bounce(contact, 0.0, contact.time, 0.0, False, seen[i][0], steep))
-            continue
-        top, when = height, contact.time
-        first, last = edges[i], edges[i + 1]
-        if last > first:
-            top = max(heights[first:last])
-            when = tops[heights.index(top, first)]
-        elif i + 1 == len(contacts) and motion.end > contact.time:  # still rising as the clip ends
-            late = float(path.place(np.array([motion.end]))[0] @ up)
-            top, when = max((height, contact.time), (late, motion.end))
-        rise = max(0.0, top - height)
-        out.append(Bounce(contact, rise, when, speed, rise >= least and steep > 0.1, seen[i][0], steep))
+    upward = np.array(seen) @ up
+    curve = np.column_stack([path.t, path.x @ up, path.arriving @ up, path.leaving @ up])
+    bare = np.column_stack([[c.time for c in contacts], upward, [c.rebound for c in contacts]])
+    told = np.zeros((len(contacts), 4))
+    table = table_of((curve, bare, np.array([[motion.end, least]]), told))
+    entries().climb_at(table.ctypes.data)
+    steeps = upward[:, 1].tolist()
+    for contact, (place, _), steep, (rise, when, speed, counted) in zip(contacts, seen, steeps, told.tolist(), strict=True):
+        out.append(Bounce(contact, rise, when, speed, counted == 1.0, place, steep))
     return out
 
 

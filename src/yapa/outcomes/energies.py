@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from yapa.engine.kernels.layout import STILL_SPEED
 from yapa.motion import Motion
 from yapa.outcomes.asked import Asked
 from yapa.outcomes.reading import Reading, absent
-from yapa.outcomes.rest import STILL_SPEED, rest_time
+from yapa.outcomes.rest import rest_time
 from yapa.outcomes.travel import speed_noise
 
 

@@ -10,12 +10,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from yapa.engine.kernels.layout import STILL_SPEED
 from yapa.motion import Motion
 from yapa.outcomes.bounces import bounces
 from yapa.outcomes.reading import Reading, absent
-
-STILL_SPEED = 0.005
-"""m/s."""
 
 
 def _motion_left(motion: Motion, body: str) -> tuple[np.ndarray, np.ndarray]:

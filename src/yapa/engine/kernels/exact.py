@@ -74,8 +74,8 @@ NO_LIFT = 1e-7
 """What lifting a sunk rim may take, as a share of lifting the island by its own size."""
 FLIGHT = 4.0
 """Round bodies above planes that stand fly up to so many times the longest step at once: nothing else can be met."""
-NO_ENERGY = 1e-8
-"""What a substep may gain before it is cut, as a share of the island's motion and of lifting it by its own size."""
+NO_ENERGY, NO_GAIN = 1e-8, 1e-10
+"""What a substep may gain before it is cut, and before it is taken back: shares of the motion and of lifting by the own size."""
 SUNK = -2e-7
 """m: a held pair of polytopes that gets deeper than this has more to it than its held points."""
 
@@ -204,12 +204,12 @@ def _sank(m, S, P, scene, ws):
 
 
 @far(
-    (WHOLE, REAL, WHOLE), REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, WHOLE, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1,
-    REALS1, REALS3, REALS2, REALS2, WHOLES2, REALS1, WHOLES1, WHOLES1,
+    (WHOLE, REAL, WHOLE), REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, WHOLE, WHOLE, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1,
+    WHOLES1, REALS1, REALS3, REALS2, REALS2, WHOLES2, REALS1, WHOLES1, WHOLES1,
 )
-def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, cw, times, out, clog, plog, PS, cfg,
+def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, scene, ws, cw, times, out, clog, plog, PS, cfg,
                  status, cancel):
-    """Carry an island from t0 to t1. Returns (FINISHED or CROWDED, the time reached, the sample reached)."""
+    """Carry an island from t0 to t1, within so many impacts and substeps. Returns FINISHED or CROWDED, the time and the sample."""
     Q, KT = wholes(scene, SC_Q), reals(scene, SC_KEYS)
     D, E = reals(ws, WS_D), reals(ws, WS_E)
     CI, CF, CK, CC = wholes(ws, WS_CI), reals(ws, WS_CF), wholes(cw, CW_CK), reals(cw, CW_CC)
@@ -220,7 +220,6 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
     pull = 0.0
     moving_keys, driven = False, False
     weight, heavy, before, given = 0.0, 0.0, 0.0, False
-    movers = 0
     for k in range(bodies):
         b = BL[k]
         pull = max(pull, 2.0 * abs(P[b, GRAVITY] * cfg[CFG_GX + 2]))
@@ -231,11 +230,10 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
         if P[b, INV_MASS] > 0.0:
             heavy += abs(P[b, GRAVITY] * cfg[CFG_GX + 2]) / P[b, INV_MASS]
             weight += abs(P[b, GRAVITY] * cfg[CFG_GX + 2]) * P[b, REACH] / P[b, INV_MASS]
-            movers += 1
     open_air = not moving_keys
     for k in range(count):
         open_air = open_air and Q[PL[k], Q_KIND] == ROUND_PLANE and P[Q[PL[k], Q_BB], MOTION] == 0.0
-    most = status[ST_STEPS] + (1000000 if movers <= 2 else (24 if budget <= 4 + movers else 24 + 4000 // (movers * movers)))
+    most = status[ST_STEPS] + substeps
     while t < t1:
         if cancel[0] != 0:
             status[ST_CODE] = CANCELLED
@@ -362,7 +360,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, 
             settle(m, S, P, scene, ws)
             if passes == 8 and not given:  # what a wobbling rim still gained is taken from its motion
                 after, kinetic = island_energy(bodies, BL, S, P, cfg)
-                if after - before > NO_ENERGY * (kinetic + weight) and kinetic > 0.0:
+                if after - before > NO_GAIN * (kinetic + weight) and kinetic > 0.0:
                     _carry_energy(before, 0.0, bodies, BL, S, P, cfg)
                     after = before
                 for k in range(unread, first):  # and between the ends motion is read with the energy that lies between theirs

@@ -9,16 +9,18 @@ from __future__ import annotations
 
 import warnings
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
-from yapa.engine.cache import point_numba_at_cache
+from yapa.engine.cache import KERNELS, point_numba_at_cache
 
 point_numba_at_cache()
 
-import llvmlite.binding  # noqa: E402
 import numba  # noqa: E402  (the cache folder must be set first)
 import numba.extending  # noqa: E402
 from numba.core import cgutils  # noqa: E402
+
+from yapa.engine.objects import linker  # noqa: E402
 
 OPTIONS: dict[str, Any] = {"nogil": True, "cache": True, "error_model": "numpy", "fastmath": False}
 
@@ -48,22 +50,28 @@ REALS1, REALS2, REALS3 = numba.float64[::1], numba.float64[:, ::1], numba.float6
 WHOLES1, WHOLES2 = numba.int64[::1], numba.int64[:, ::1]
 
 
-def far(returns: Any, *arguments: Any) -> Callable[[Callable[..., Any]], Any]:
+def far(returns: Any, *arguments: Any, entry: bool = False) -> Callable[[Callable[..., Any]], Any]:
     """Decorator of a large kernel: compiled once, on its own, and called by its address.
 
     An ordinary kernel's code is linked into everything that calls it and optimised again there, layer
     upon layer; that is where compile time goes. A far kernel is known to its callers by a symbol
-    only. Its types stand in the decorator. ``.host`` is the function that Python may call.
+    only. Its types stand in the decorator. With ``entry`` it has an address for C as well, by which
+    Python calls it without numba. ``.host`` is what tests call: it is compiled at its first call.
     """
     result = numba.types.Tuple(returns) if isinstance(returns, tuple) else returns
 
     def decorate(function: Callable[..., Any]) -> Any:
-        compiled = kernel_options(numba.njit, result(*arguments))(function)
-        made = compiled.overloads[arguments]
         symbol = f"{function.__module__}.{function.__qualname__}"
-        address = made.library.get_pointer_to_function(made.fndesc.llvm_func_name)
-        llvmlite.binding.add_symbol(symbol, address)
-        _KEPT.append(made)
+        kept = Path(function.__code__.co_filename).parent == KERNELS  # the cache's key knows of no other sources
+        links = linker()
+        if not (kept and links.link(symbol)):
+            made = kernel_options(numba.njit, result(*arguments), entry)(function).overloads[arguments]
+            outer = made.fndesc.llvm_cfunc_wrapper_name if entry else ""
+            at = made.library.get_pointer_to_function
+            links.tell(symbol, at(made.fndesc.llvm_func_name), at(outer) if entry else 0)
+            if kept:
+                links.keep(symbol, made, outer)
+            _KEPT.append(made)
 
         def code(context: Any, builder: Any, _signature: Any, args: Any) -> Any:
             kind = context.call_conv.get_function_type(result, arguments)
@@ -74,19 +82,24 @@ def far(returns: Any, *arguments: Any) -> Callable[[Callable[..., Any]], Any]:
         names = ", ".join(f"a{k}" for k in range(len(arguments)))
         scope: dict[str, Any] = {"answer": (result(*arguments), code)}
         exec(f"def {function.__name__}(typing, {names}):\n    return answer", scope)
-        near = numba.extending.intrinsic(scope[function.__name__])
-        near.host = compiled
+        near = scope["near"] = numba.extending.intrinsic(scope[function.__name__])
+        exec(f"def host({names}):\n    return near({names})", scope)
+        near.host = numba.njit(nogil=True)(scope["host"])
         return near
 
     return decorate
 
 
 _KEPT: list[Any] = []
-"""Compiled far kernels: their code must outlive every caller."""
+"""Far kernels compiled in this process: their code must outlive every caller."""
 
 
-def kernel_options(njit: Callable[..., Any], signature: Any) -> Any:
+def entry(*arguments: Any) -> Callable[[Callable[..., Any]], Any]:
+    """Decorator of a far kernel that Python calls: whole numbers in, a whole number out."""
+    return far(WHOLE, *arguments, entry=True)
+
+
+def kernel_options(njit: Callable[..., Any], signature: Any, for_c: bool = False) -> Any:
     """numba's decorator for one signature, with the options of every kernel."""
-    if without_reference_counts:
-        return njit(signature, _nrt=False, no_cfunc_wrapper=True, **OPTIONS)
-    return njit(signature, no_cfunc_wrapper=True, **OPTIONS)
+    more = {"_nrt": False} if without_reference_counts else {}
+    return njit(signature, no_cfunc_wrapper=not for_c, **more, **OPTIONS)

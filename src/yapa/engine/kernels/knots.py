@@ -7,8 +7,6 @@ are one knot, from before the first to after the last.
 from yapa.engine.kernels.jit import REALS1, REALS2, REALS3, WHOLE, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import LOG_A, LOG_B, LOG_STATE, LOG_TIME, PH_A, PH_B, PH_STATE, PH_T0, PH_T1
 
-KNOT_COLUMNS = 20
-"""Time, rank (0 contact, 1 sample, 2 end of a phase), place, turn, velocity before and after, spin before and after."""
 SAME = 1e-12
 """s: knots nearer than this are one."""
 

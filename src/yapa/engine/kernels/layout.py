@@ -80,6 +80,10 @@ LOG_COLUMNS = 16 + 2 * 18
 PH_T0, PH_T1, PH_A, PH_MODE, PH_B, PH_NORMAL, PH_STATE = 0, 1, 2, 3, 4, 5, 8
 PH_COLUMNS = 8 + 4 * 12
 MODE_NONE, MODE_SLIP, MODE_GRIP = 0, 1, 2
+# the knots of a curve
+KNOT_COLUMNS = 20
+"""Time, rank (0 contact, 1 sample, 2 end of a phase), place, turn, velocity before and after, spin before and after."""
+
 # what a run is called with: one table of addresses
 (CALL_STATE, CALL_PROPS, CALL_SCENE, CALL_WS, CALL_CW, CALL_BW, CALL_TIMES, CALL_OUT, CALL_CLOG, CALL_PLOG, CALL_CFG, CALL_STATUS,
  CALL_CANCEL) = range(13)
@@ -108,3 +112,18 @@ NO_SLIP = 1e-9
 """m/s: slip below this counts as none."""
 NO_CREEP, NO_SPEED = 1e-13, 1e-10
 """m and m/s: an island that changes by less in every one of several steps is at rest, and is left alone."""
+
+# telling outcomes of many runs: a job's table, and what is told of a hit, and of a run
+(JOB_CALL, JOB_SCENE, JOB_STATES, JOB_PROPS, JOB_LAWS, JOB_STATUS, JOB_CLOG, JOB_PLOG, JOB_KNOTS, JOB_ORDER, JOB_CURVE, JOB_BARE,
+ JOB_HITS, JOB_RISES, JOB_HEADS, JOB_AT, JOB_SEEN, JOB_WHAT) = range(18)
+JOB_COUNT = 18
+WHAT_BODY, WHAT_SURFACES, WHAT_SWEEPING = range(3)
+HIT_TIME, HIT_PARTNER, HIT_PLACE, HIT_APPROACH, HIT_REBOUND, HIT_SLIP, HIT_STEEP = 0, 1, 2, 5, 6, 7, 8
+HIT_RISE, HIT_TOP, HIT_SPEED, HIT_COUNTED, HIT_PULL, HIT_NORMAL = 9, 10, 11, 12, 13, 14
+HIT_COLUMNS = 17
+MOST_HITS = 64
+"""Told of a run; one that has more is told by its whole motion."""
+HEAD_CODE, HEAD_HITS, HEAD_END, HEAD_STILL, HEAD_MOVES_ON, HEAD_SERIES, HEAD_LEFT, HEAD_PEAK_SPEED, HEAD_START = range(9)
+HEAD_COLUMNS = 12
+LEAST_RISE, FELT, STILL_SPEED = 0.005, 1e-6, 0.005
+"""m: a rebound that rises less is no bounce. m/s: a slower approach is no contact of its own. m/s: slower is at rest."""

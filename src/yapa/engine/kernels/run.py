@@ -153,19 +153,21 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
     for k in range(bodies):
         if P[BL[k], INV_MASS] > 0.0:
             dynamic += 1
-    budget = 6000 if dynamic <= 2 else max(64, 8 * count)
+    budget, substeps = 6000, 1000000
+    if dynamic > 2:
+        budget, substeps = max(64, 8 * count), 24 + 4000 // (dynamic * dynamic)
     if dynamic > 4:  # many: handed over soon, unless what is fast here could pass what is thin in a crowd
         pieces, _ = _pieces(min(t1 - t0, CROWD_STEP), bodies, BL, count, PL, S, P, scene, cfg)
         if pieces < MOST_PIECES:
-            budget = 4 + dynamic
+            budget, substeps = 4 + dynamic, 24
     while t < t1:
         crowded = cfg[CFG_ALLCROWD] != 0.0
         for k in range(bodies):
             if P[BL[k], INV_MASS] > 0.0 and CROWD[0, BL[k]] > 0:
                 crowded = True
         if not crowded:
-            what, t, first = exact_island(t, t1, bodies, BL, count, PL, budget, first, S, P, scene, ws, cw, times, out, clog, plog,
-                                          PS, cfg, status, cancel)
+            what, t, first = exact_island(t, t1, bodies, BL, count, PL, budget, substeps, first, S, P, scene, ws, cw, times, out,
+                                          clog, plog, PS, cfg, status, cancel)
             if status[ST_CODE] != OK:
                 return t, first
             if what == CROWDED:
@@ -349,12 +351,4 @@ def run(call, surfaces, sweeping):
          wholes(call, CALL_WS)[0], wholes(call, CALL_CW)[0], wholes(call, CALL_BW)[0], reals(call, CALL_TIMES)[0],
          states(call, CALL_OUT), reals(call, CALL_CLOG), reals(call, CALL_PLOG), reals(call, CALL_CFG)[0],
          wholes(call, CALL_STATUS)[0], wholes(call, CALL_CANCEL)[0])
-    return 0
-
-
-@far(WHOLE, WHOLES2, WHOLE, WHOLE, FLAG)
-def run_many(calls, count, surfaces, sweeping):
-    """Several runs, one after the other, without going back to the interpreter between them: other threads go on meanwhile."""
-    for k in range(count):
-        run(calls[k], surfaces, sweeping)
     return 0

@@ -1,7 +1,7 @@
 """Many arrays behind one: a table of addresses, and views of them inside kernels.
 
 Passing dozens of arrays from kernel to kernel costs the compiler far more than the work is worth.
-The host packs addresses and shapes into one int64 table, keeps the arrays alive, and kernels look
+The host packs addresses and shapes into one int64 table (``yapa.engine.tables``), keeps the arrays alive, and kernels look
 at entry ``k`` as a 2-D float64 (``reals(table, k)``) or int64 (``wholes(table, k)``) array.
 """
 
@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
 from llvmlite import ir
 from numba import types
 from numba.core import cgutils
@@ -54,10 +53,17 @@ wholes = _view_of(types.int64, ir.IntType(64))
 states = _view_of(types.float64, ir.DoubleType(), 16)
 
 
-def table_of(arrays: tuple[np.ndarray, ...]) -> np.ndarray:
-    """Addresses and shapes of C-contiguous 2-D arrays; the caller keeps them alive."""
-    rows = []
-    for a in arrays:
-        assert a.ndim == 2 and a.flags.c_contiguous and a.dtype in (np.float64, np.int64)
-        rows += [a.ctypes.data, *a.shape]
-    return np.array(rows, np.int64)
+@intrinsic  # type: ignore[misc]
+def table_at(_typing: Any, address: Any, _count: Any) -> Any:
+    """The table of that many whole numbers at an address."""
+    array = types.Array(types.int64, 1, "C")
+
+    def code(context: Any, builder: Any, _signature: Any, args: Any) -> Any:
+        whole, out = ir.IntType(64), arrayobj.make_array(array)(context, builder)
+        one = ir.Constant(whole, 8)
+        arrayobj.populate_array(
+            out, data=builder.inttoptr(args[0], whole.as_pointer()), shape=cgutils.pack_array(builder, [args[1]]),
+            strides=cgutils.pack_array(builder, [one]), itemsize=one, meminfo=None)
+        return out._getvalue()
+
+    return array(types.int64, types.int64), code

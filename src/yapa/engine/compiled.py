@@ -1,0 +1,44 @@
+"""What Python calls of the compiled engine: linked from object files where all are kept; else loaded by numba, or compiled."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from yapa.engine.objects import linker
+
+Call = Callable[..., int]
+_LOCK = threading.Lock()
+_ENTRIES: list[Entries] = []
+
+
+@dataclass(frozen=True)
+class Entries:
+    """Kernels that take addresses and whole numbers (``kernels/entries.py``)."""
+
+    run_at: Call
+    run_many_at: Call
+    knots_at: Call
+    gaps_at: Call
+    climb_at: Call
+    tell_rows: Call
+
+
+ARGUMENTS = {"run_at": 3, "run_many_at": 4, "knots_at": 2, "gaps_at": 3, "climb_at": 1, "tell_rows": 2}
+
+
+def entries() -> Entries:
+    """The engine, loaded once a process: fifty milliseconds where it has been compiled before, minutes where not."""
+    if not _ENTRIES:
+        with _LOCK:
+            if not _ENTRIES:
+                _ENTRIES.append(_load())
+    return _ENTRIES[0]
+
+
+def _load() -> Entries:
+    links = linker()
+    if not links.link_listed():
+        import yapa.engine.kernels.entries  # noqa: F401  (compiles what is not kept)
+    return Entries(**{name: links.function(f"yapa.engine.kernels.entries.{name}", count) for name, count in ARGUMENTS.items()})
