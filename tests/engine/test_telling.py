@@ -200,3 +200,16 @@ def test_any_executor_gives_the_same_bits(outcome):
             response = sweep(case, axes, [outcome], 9, executor=executor)
             assert response.threads == 0
             assert json.dumps(response.outcomes.tolist()) == json.dumps(alone.tolist())
+
+
+def test_threads_that_read_outcomes_at_once_all_read_the_same():
+    """What a compiled call is handed must live until it is done, whatever other threads allocate meanwhile."""
+    case, target = dropped(), Target(outcome="apex", index=2, body="b")
+    rows = np.linspace(0.3, 0.9, 40)
+    def read(e):
+        return [read_target(simulate(case, {E: e}), "b", target).value for _ in range(3)]
+
+    alone = [read(e) for e in rows.tolist()]
+    with ThreadPoolExecutor(4) as pool:
+        for _ in range(3):
+            assert list(pool.map(read, rows.tolist())) == alone

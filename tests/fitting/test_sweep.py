@@ -63,12 +63,12 @@ def test_a_light_scene_is_swept_in_one_thread_and_a_heavy_one_in_more(monkeypatc
     module = sys.modules["yapa.fitting.sweep"]
     monkeypatch.setattr("os.cpu_count", lambda: 3)
     monkeypatch.setattr(module, "PAYS", 1.1)
-    light = sweep(case, axes, [APEX], 70)
+    light = sweep(case, axes, [APEX], 300)
     monkeypatch.setattr(module, "PAYS", 0.0)
-    heavy = sweep(case, axes, [APEX], 70)
+    heavy = sweep(case, axes, [APEX], 300)
     assert (light.threads, heavy.threads) == (1, 3)
     assert light.outcomes.tobytes() == heavy.outcomes.tobytes()
-    assert sweep(case, axes, [APEX], 70, threads=2).threads == 2
+    assert sweep(case, axes, [APEX], 300, threads=2).threads == 2
 
 
 def test_a_stopped_sweep_keeps_what_is_there():

@@ -12,7 +12,7 @@ from yapa.case.model import Case
 from yapa.engine.compiled import entries
 from yapa.engine.kernels import layout as L
 from yapa.engine.program import STATUS, Program, RawRun
-from yapa.engine.tables import table_of
+from yapa.engine.tables import hand_over
 from yapa.motion import Array, Contact, Motion, Path, Phase
 
 
@@ -139,6 +139,5 @@ def _path(i: int, raw: RawRun) -> Path:
     """The curve of body ``i``."""
     events = 2 * len(raw.contacts) + 4 * len(raw.phases)
     order, out = np.empty((events + 1, 3), np.int64), np.empty((len(raw.times) + events + 1, L.KNOT_COLUMNS))
-    table = table_of((raw.times[None], raw.states, raw.contacts, raw.phases, order, out))
-    t = out[: entries().knots_at(table.ctypes.data, i)]
+    t = out[: hand_over(entries().knots_at, (raw.times[None], raw.states, raw.contacts, raw.phases, order, out), i)]
     return Path(t[:, 0], t[:, 2:5], t[:, 8:11], t[:, 11:14], t[:, 5:8], t[:, 14:17], t[:, 17:20])

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 
@@ -12,3 +14,9 @@ def table_of(arrays: tuple[np.ndarray, ...]) -> np.ndarray:
         assert a.ndim in (2, 3) and a.flags.c_contiguous and a.dtype in (np.float64, np.int64)
         rows += [a.ctypes.data, *a.shape[:2]]
     return np.array(rows, np.int64)
+
+
+def hand_over(entry: Callable[..., int], arrays: tuple[np.ndarray, ...], *numbers: int) -> int:
+    """Call a compiled entry with the table of these arrays, which live for as long as it runs."""
+    table = table_of(arrays)
+    return entry(table.ctypes.data, *numbers)

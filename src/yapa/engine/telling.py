@@ -16,7 +16,7 @@ import numpy as np
 from yapa.engine.compiled import entries
 from yapa.engine.kernels import layout as L
 from yapa.engine.plans import Plan, brake_body, launch_body, place_body
-from yapa.engine.tables import table_of
+from yapa.engine.tables import hand_over
 from yapa.motion import Array
 
 if TYPE_CHECKING:
@@ -91,10 +91,10 @@ def tell(
     call[3 * L.CALL_SCENE] = scene.ctypes.data
     knots, order, curve, bare = job.scratch
     asked = np.array([at], dtype=float)
-    table = table_of((call[None], scene[None], job.states, props, laws, space.status[None], space.clog, space.plog, knots, order,
-                      curve, bare, job.hits, job.rises, job.heads, asked, job.seen, job.what))
+    arrays = (call[None], scene[None], job.states, props, laws, space.status[None], space.clog, space.plog, knots, order, curve,
+              bare, job.hits, job.rises, job.heads, asked, job.seen, job.what)
     begun = perf_counter()
-    told = entries().tell_rows(table.ctypes.data, count)
+    told = hand_over(entries().tell_rows, arrays, count)
     program.spent += perf_counter() - begun
     job.heads[told:, L.HEAD_CODE] = L.CANCELLED
     heavy = float(program.props[i, L.INV_MASS])

@@ -2,7 +2,8 @@
 
 1. Read the tracks (no simulation): starts, one for each likely slip/grip pattern, and frames to leave out at first (``guess``).
 2. Descend from each with a linear loss (``descent``): a robust loss from far away gets lost.
-3. Compare the patterns that are left, and the plateau on which friction says nothing (``patterns``).
+3. Compare the patterns that are left, the plateau on which friction says nothing (``patterns``), and for bodies with corners
+   the restitutions beside (``beside``).
 4. Only if the misfit stays bad: growing horizon, several starts, a population (``population``).
 5. Only near the answer, and only if there are outliers: Tukey weights (5σ), refitted.
 6. Covariance, what cannot be told, one-sided bounds, and what is left over (``uncertainty``, ``systematic``).
@@ -21,6 +22,7 @@ from scipy.stats import qmc
 
 from yapa.case.model import Case
 from yapa.case.unknowns import Estimate
+from yapa.fitting.beside import try_beside
 from yapa.fitting.descent import descend
 from yapa.fitting.goals import judge
 from yapa.fitting.guess import Readings, read_tracks
@@ -115,7 +117,7 @@ class Fit:
         self._enter("sliding or gripping", 0.35)
         gripping = any(not any(start.slides) for start in read.starts)
         assert self.best is not None
-        self.best = try_patterns(problem, self.best, self._seen, read.compared, gripping)
+        self.best = try_beside(problem, try_patterns(problem, self.best, self._seen, read.compared, gripping), self._seen)
         if self.best.clipped > BAD:
             problem.robust_weights = None
             self.best = evaluate(problem, self.best.p)
@@ -195,7 +197,7 @@ class Fit:
             with runs_of(problem, self._executor, self._threads) as runs:
                 found = search_population(problem, runs, self.best, problem.case.seed, 1.3 * BAD, self._seen)
             self._take(descend(problem, found, most=40, report=self._seen).point)
-        self.best = try_patterns(problem, self.best, self._seen)
+        self.best = try_beside(problem, try_patterns(problem, self.best, self._seen), self._seen)
         last = descend(problem, self.best, most=30)
         self.best = last.point
         return last.settled

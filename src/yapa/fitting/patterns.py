@@ -83,7 +83,7 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
         known = unknown.path in compared and best.clipped < 1.3
         if known and not gripping:
             continue
-        motion = problem.motion(problem.values(best.p), *_span(problem))
+        motion = problem.motion(problem.values(best.p), *span_of(problem))
         critical = critical_frictions(problem, motion, unknown.path)
         value = from_unit(unknown, best.p[j])
         below = [c for c in critical if c < unknown.high]
@@ -92,7 +92,7 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
         else:
             others = _alternatives(unknown, value, critical)
         for other in others:
-            found = descend(problem, _with(best.p, j, to_unit(unknown, other)), most=15, report=report,
+            found = descend(problem, with_entry(best.p, j, to_unit(unknown, other)), most=15, report=report,
                             hopeless=best.cost + PLATEAU_PRICE).point
             if found.cost < best.cost:
                 best = found
@@ -109,17 +109,19 @@ def _prefer_plateau(problem: Problem, best: Point, j: int, critical: list[float]
     hold[j] = True
     scale = max(1.0, 2 * best.cost / max(len(best.r) - problem.size, 1))
     limit = best.cost + PLATEAU_PRICE * scale
-    start = _with(best.p, j, to_unit(unknown, plateau_value(unknown, critical)))
+    start = with_entry(best.p, j, to_unit(unknown, plateau_value(unknown, critical)))
     plateau = descend(problem, start, most=12, fixed=hold, hopeless=limit).point
     return plateau if plateau.cost < limit else best
 
 
-def _span(problem: Problem) -> tuple[Array, float]:
+def span_of(problem: Problem) -> tuple[Array, float]:
+    """The times a motion is wanted at, and its end."""
     times = problem.times if len(problem.times) else problem.target_times
     return times, float(times[-1])
 
 
-def _with(p: Array, j: int, u: float) -> Array:
+def with_entry(p: Array, j: int, u: float) -> Array:
+    """A vector with one entry changed."""
     q = p.copy()
     q[j] = u
     return q

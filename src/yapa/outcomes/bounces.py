@@ -10,7 +10,7 @@ import numpy as np
 
 from yapa.engine.compiled import entries
 from yapa.engine.kernels.layout import LEAST_RISE
-from yapa.engine.tables import table_of
+from yapa.engine.tables import hand_over
 from yapa.motion import Array, Contact, Motion
 from yapa.outcomes.reading import Reading, absent
 
@@ -68,8 +68,7 @@ def _rebounds(motion: Motion, body: str) -> list[Bounce]:
     curve = np.column_stack([path.t, path.x @ up, path.arriving @ up, path.leaving @ up])
     bare = np.column_stack([[c.time for c in contacts], upward, [c.rebound for c in contacts]])
     told = np.zeros((len(contacts), 4))
-    table = table_of((curve, bare, np.array([[motion.end, least]]), told))
-    entries().climb_at(table.ctypes.data)
+    hand_over(entries().climb_at, (curve, bare, np.array([[motion.end, least]]), told))
     steeps = upward[:, 1].tolist()
     for contact, (place, _), steep, (rise, when, speed, counted) in zip(contacts, seen, steeps, told.tolist(), strict=True):
         out.append(Bounce(contact, rise, when, speed, counted == 1.0, place, steep))

@@ -400,7 +400,7 @@ def _even_out(N, V, W, A, RI, RF, best, scale):
     """Of the impulses that W cannot tell from the best, those nearest to the guess. Returns their error."""
     for a in range(N):
         V[V_HELD, a] = V[V_START, a]
-    e = _newton(N, V, W, A, RI, RF, EPSILON, EPSILON, 1e-3 * EPSILON * scale, 8, 0.2 * DONE * scale)
+    e = _newton(N, V, W, A, RI, RF, EPSILON, EPSILON, 1e-3 * EPSILON * scale, 5, 0.2 * DONE * scale)
     if e > max(best, 1e-13 * scale):
         return best
     for a in range(N):
@@ -456,7 +456,7 @@ def solve_law(N, V, W, A, RI, RF):
         if swept:  # the guess led nowhere, or is none: sweep from it first
             for a in range(N):
                 V[V_NOW, a] = V[V_START, a]
-            _sweep(N, V, W, RI, RF, 3 if attempt == 0 else 12)
+            _sweep(N, V, W, RI, RF, 12 if attempt == 0 else 40)  # a sweep costs a fifteenth of a step
             best = _keep_better(N, V, W, RI, RF, best)
             scale = _largest_term(N, V, W)
         if attempt == 1:  # and then through problems ever less regularised
@@ -464,7 +464,7 @@ def solve_law(N, V, W, A, RI, RF):
                 V[V_HELD, a] = 0.0
             epsilon = 1e-2
             for _ in range(4):
-                _newton(N, V, W, A, RI, RF, epsilon, epsilon, 0.0, 14, 1e-9 * scale)
+                _newton(N, V, W, A, RI, RF, epsilon, epsilon, 0.0, 14, 1e-5 * scale)
                 epsilon *= 1e-2
         best = _polish(N, V, W, A, RI, RF, best, scale, 12 if attempt == 0 else 22)
         scale = _largest_term(N, V, W)
