@@ -8,6 +8,7 @@ from yapa.case import Body, Box, Pair, Pairing, Plane, Sphere, Surface, get_numb
 from yapa.case.model import Case
 from yapa.case.profiles import Precise, Repair, Rest, Stepped
 from yapa.engine.kernels import layout as L
+from yapa.engine.laws import LawBook
 from yapa.engine.program import Program
 from yapa.engine.settings import settle_profile
 
@@ -98,3 +99,21 @@ def test_a_profile_is_laid_out_as_the_kernels_read_it():
     settle_profile(Precise(step=0.01, crowd_substeps=12), precise)
     assert precise[L.CFG_STEPPED] == 0
     assert precise[L.CFG_SUBSTEPS] == 12
+
+
+@pytest.mark.parametrize("rule", ["mean", "geometric mean", "product", "smaller", "larger"])
+def test_rows_of_many_runs_are_those_of_each_to_the_bit(rule):
+    """Numbers of two surfaces that meet by a rule, some the same in all runs."""
+    case = two(rule)
+    base = numbers(case)
+    book, rng = LawBook(case, base), np.random.default_rng(3)
+    paths = ["surfaces.rind.restitution", "surfaces.pad.friction", "surfaces.rind.dynamic_friction"]
+    values = rng.uniform(0.05, 0.9, (7, 3))
+    cells = book.cells_of(paths)
+    many = np.tile(book.rows, (7, 1, 1))
+    book.fill_rows(cells, {**base, **dict(zip(paths, values.T, strict=True))}, many)
+    for row, got in zip(values.tolist(), many, strict=True):
+        one = book.rows.copy()
+        book.fill(cells, {**base, **dict(zip(paths, row, strict=True))}, one)
+        assert np.array_equal(one, got)
+    assert (many[:, :, L.DYNAMIC] <= many[:, :, L.STATIC]).all()

@@ -14,6 +14,7 @@ from yapa.fitting.goals import INSIDE
 from yapa.fitting.nearest import met_well, pull_towards, walk_nearer
 from yapa.fitting.problem import Problem
 from yapa.fitting.refine import evaluate
+from yapa.fitting.solve import Search
 from yapa.outcomes import read
 
 E, MU, VX, VZ = "surfaces.both.restitution", "surfaces.both.friction", "bodies.b.velocity.x", "bodies.b.velocity.z"
@@ -163,3 +164,37 @@ def test_a_stepped_profile_is_tuned_to_what_precise_gives():
 def test_precise_is_not_compared_with_itself():
     with pytest.raises(InputError, match="stepped profile"):
         api.compare(wish("apex 1 = 0.3 ± 0.01 m"))
+
+
+def search_with(case, points):
+    """A search that has found so much already."""
+    search = Search(case)
+    for values in points:
+        search._take(evaluate(search.problem, search.problem.vector(values)))
+    return search
+
+
+def test_a_valley_of_solutions_nearer_than_the_nearest_is_looked_for():
+    """A ball thrown up or down lands at one place; from a solution far off, the near one is found by starts inside its distance."""
+    case = wish("landing 1 = 1.2 ± 0.005 m", free=(VX, VZ), **{VZ: 0.6})
+    far = {VX: 0.0, VZ: 0.0}
+    for vz in np.linspace(-3.0, 3.0, 13):  # the farthest of the solutions along the curve
+        motion = simulate(with_numbers(case, {VX: 1.0, VZ: float(vz)}), times=np.linspace(0, 3.0, 361))
+        vx = 1.2 / read(motion, "landing", "b", 1).value
+        if vx <= 4.0 and abs(vz - 0.6) > abs(far[VZ] - 0.6):
+            far = {VX: float(vx), VZ: float(vz)}
+    search = search_with(case, [far])
+    assert len(search.points) == 1
+    before = search._change(search.points[0])
+    search._nearer(None, 1)
+    nearest = min(search.points, key=search._change)
+    assert search._change(nearest) < 0.7 * before
+    assert search.solution(nearest).met
+    assert search._change(nearest) == pytest.approx(api.solve(case).nearest.change, rel=0.02)
+
+
+def test_nothing_is_looked_for_where_nothing_was_found():
+    search = Search(wish("peak speed at most 0.1 m/s", free=(VX,)))
+    before = search.problem.simulations
+    search._nearer(None, 1)
+    assert search.problem.simulations == before and not search.points

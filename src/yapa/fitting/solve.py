@@ -37,6 +37,8 @@ BUDGET = 550
 """Simulations after which a search for a first solution starts nowhere else."""
 WALKED = 4
 """Solutions from which the nearest is walked to."""
+NEARER = 16
+"""Starts nearer than the nearest solution."""
 APART = 0.1
 """Of the box: solutions nearer to each other than this are one."""
 
@@ -120,6 +122,7 @@ class Search:
             self._take(pull_towards(self.problem, evaluate(self.problem, self.home), self.home, report=self._seen))
             self._others(executor, threads)
             self._walk()
+            self._nearer(executor, threads)
             if not self.points and self.problem.jagged:
                 self._comb(executor, threads)
             if not self.points and self.solution(self.best).met:
@@ -177,14 +180,29 @@ class Search:
 
     def _others(self, executor: Executor | None, threads: int | None) -> None:
         """Starts spread over the box, nearest first; the order of what they find does not depend on the threads."""
-        starts = self._starts()
         self._phase = "other starts"
+        self._over(self._starts(), executor, threads, 0.1, 0.6)
+
+    def _nearer(self, executor: Executor | None, threads: int | None) -> None:
+        """Starts nearer to the present values than the nearest solution is: another valley of solutions may reach in there."""
+        if not self.points:
+            return
+        self._phase = "nearer starts"
+        nearest = min(map(self._change, self.points))
+        box = qmc.Sobol(len(self.home), rng=np.random.default_rng(self.case.seed + 1)).random(4 * NEARER)
+        starts = np.clip(self.home + nearest * (2 * box - 1), 0, 1)
+        inside = [start for start in starts if np.linalg.norm(start - self.home) < nearest][:NEARER]
+        self._over(inside, executor, threads, 0.7, 0.2)
+        if min(map(self._change, self.points)) < nearest:
+            self._walk()
+
+    def _over(self, starts: list[Array], executor: Executor | None, threads: int | None, begun: float, share: float) -> None:
         own = ThreadPoolExecutor(threads or 1) if executor is None or not isinstance(executor, ThreadPoolExecutor) else None
         pool = own or executor
         assert pool is not None
         try:
             for k, point in enumerate(pool.map(self._from, starts)):
-                self._share = 0.1 + 0.8 * k / len(starts)
+                self._share = begun + share * k / len(starts)
                 self._take(point)
         finally:
             if own is not None:
