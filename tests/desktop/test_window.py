@@ -211,6 +211,23 @@ def test_a_broken_file_leaves_the_present_case_untouched(bench, qtbot, tmp_path)
     assert w.session.case is case
 
 
+def test_what_was_said_of_a_case_goes_when_another_is_opened(bench, qtbot, tmp_path):
+    w = bench("orange-drop")
+    w.session.start_fit()
+    qtbot.waitUntil(lambda: w.session.result is not None, timeout=30000)
+    qtbot.waitUntil(lambda: "simulations" in w.message.text(), timeout=5000)
+    w.session.set_number("bodies.orange.mass", 0.3)
+    assert "simulations" in w.message.text()  # an edit is no other case
+    w.open_path(DATA / "crate-chute.yapa")
+    qtbot.waitUntil(lambda: w.session.case.title != "" and "crate" in w.session.case.bodies, timeout=10000)
+    assert "simulations" not in w.message.text()
+    w.tell_trouble("row 3: a number was expected\nsecond line")
+    assert w.message.toolTip()
+    w.open_path(DATA / "orange-drop.yapa")
+    qtbot.waitUntil(lambda: "orange" in w.session.case.bodies, timeout=10000)
+    assert "row 3" not in w.message.text() and not w.message.toolTip() and not w.message.styleSheet()
+
+
 def test_a_track_is_brought_in_and_taken_away(bench, qtbot):
     w = bench("orange-wanted")
     w.session.import_track(DATA / "orange-drop.csv", "orange")

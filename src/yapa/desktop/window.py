@@ -60,6 +60,7 @@ class MainWindow(QMainWindow):
         self.statusBar().setContentsMargins(14, 0, 14, 2)
         self.help = label("Space plays · F fits · Ctrl+Z undoes", 10, role="soft")
         self.statusBar().addPermanentWidget(self.help)
+        self._opened = self.session.opened
         self._quiet = QTimer(self, interval=12000, singleShot=True)
         self._quiet.timeout.connect(lambda: self.message.setText(""))
         self._menus()
@@ -191,6 +192,10 @@ class MainWindow(QMainWindow):
         case = self.session.case
         if case is None:
             return
+        if self.session.opened != self._opened:  # what was said of another case is over
+            self._opened = self.session.opened
+            self.say("")
+            self.message.setToolTip("")
         if self.pages.currentWidget() is not self.bench:
             self.pages.setCurrentWidget(self.bench)
             self.bench.stage.setFocus()
