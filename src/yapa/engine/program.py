@@ -12,23 +12,22 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from math import sqrt
 from time import perf_counter
 
 import numpy as np
 
 from yapa.case.model import Case
 from yapa.case.paths import BODY_SCALARS, get_number, numbers, orientation_of
-from yapa.case.scene import Body, Box, Capsule, Cylinder, Hull, Plane, Posed, Sphere
+from yapa.case.scene import Body, Box, Capsule, Cylinder, Posed, Sphere
 from yapa.engine.compiled import entries
+from yapa.engine.geometry import KINDS, Geometry
 from yapa.engine.kernels import layout as L
 from yapa.engine.laws import COLUMNS, LawBook
 from yapa.engine.plans import Plan, brake_body, launch_body, place_body, plan_of
 from yapa.engine.settings import CROWD_STEP, settle_profile
-from yapa.engine.shape_facts import account_of, drag_area, extent_of, polytope_of, unit
+from yapa.engine.shape_facts import account_of, drag_area, extent_of, unit
 from yapa.engine.solids import (
     combined,
-    moved,
     multiply,
     principal_axes,
     quaternion_of,
@@ -41,8 +40,6 @@ from yapa.motion import Array, BodyAccount
 
 MAX_LOG_ROWS = 400_000
 MAX_PAIRS = 4_000_000
-KINDS = {"sphere": L.SPHERE, "box": L.BOX, "plane": L.PLANE, "capsule": L.CAPSULE, "cylinder": L.CYLINDER, "hull": L.HULL}
-SIDES = {"solid below": L.SOLID_BELOW, "one side": L.ONE_SIDED, "both sides": L.TWO_SIDED}
 MOTIONS = {"static": L.STATIC_BODY, "dynamic": L.DYNAMIC_BODY, "kinematic": L.KINEMATIC_BODY}
 LOCKS = {"x": 1, "y": 2, "z": 4, "turn x": 8, "turn y": 16, "turn z": 32}
 STATUS = {
@@ -74,34 +71,6 @@ class RawRun:
     accounts: Callable[[], tuple[BodyAccount, ...]]
 
 
-@dataclass
-class _Geometry:
-    """Arrays of all shapes, where each body's part of them is, and the way back to the bodies' own axes.
-
-    ``offsets`` (n, 3): the centre of mass in the body's axes; ``axes`` (n, 4): the principal axes there.
-    """
-
-    GF: Array
-    GI: np.ndarray
-    VT: Array
-    FC: Array
-    FI: np.ndarray
-    LP: np.ndarray
-    DR: Array
-    shapes_of: list[list[int]]
-    offsets: Array
-    axes: Array
-
-    @property
-    def arrays(self) -> tuple[np.ndarray, ...]:
-        """In the order of the scene's table."""
-        return (self.GF, self.GI, self.VT, self.FC, self.FI, self.LP, self.DR)
-
-    def copy(self) -> _Geometry:
-        return _Geometry(self.GF.copy(), self.GI, self.VT.copy(), self.FC.copy(), self.FI, self.LP, self.DR.copy(),
-                         self.shapes_of, self.offsets.copy(), self.axes.copy())
-
-
 class Program:
     """A compiled case.
 
@@ -125,7 +94,7 @@ class Program:
         self.book = LawBook(case, self.base)
         self.keys = self._lay_keys()
         self._groups = _groups_of(case)
-        self.geometry = self._lay_geometry()
+        self.geometry = Geometry.of(self.bodies, self.book.surfaces)
         self.cfg = np.zeros(L.CFG_COLUMNS)
         profile = case.profile
         settle_profile(profile, self.cfg)
@@ -234,50 +203,10 @@ class Program:
                 rows.append(np.concatenate([[1e300], rows[-1][1:8], np.zeros(6)]))
         return np.array(rows) if rows else np.zeros((1, L.KEY_COLUMNS))
 
-    def _lay_geometry(self) -> _Geometry:
-        GI: list[list[int]] = []
-        shapes_of: list[list[int]] = []
-        vertices = faces = loops = directions = 0
-        VT: list[Array] = []
-        FC: list[Array] = []
-        DR: list[Array] = []
-        FI: list[tuple[int, int]] = []
-        LP: list[int] = []
-        for i, body in enumerate(self.bodies):
-            mine = []
-            for shape in body.shapes:
-                row = [0] * L.GI_COLUMNS
-                row[L.I_BODY], row[L.I_KIND] = i, KINDS[shape.kind]
-                row[L.I_SURFACE] = self.book.surfaces.index(shape.surface)
-                if isinstance(shape, Plane):
-                    row[L.I_SIDES] = SIDES[shape.sides]
-                body_of = polytope_of(shape)
-                if body_of is not None:
-                    row[L.I_V0 : L.I_ND + 1] = [vertices, len(body_of.vertices), faces, len(body_of.loops), directions,
-                                                len(body_of.directions)]
-                    VT.append(body_of.vertices)
-                    FC.append(body_of.planes)
-                    DR.append(body_of.directions)
-                    for loop in body_of.loops:
-                        FI.append((loops, len(loop)))
-                        LP += list(loop)
-                        loops += len(loop)
-                    vertices += len(body_of.vertices)
-                    faces += len(body_of.loops)
-                    directions += len(body_of.directions)
-                mine.append(len(GI))
-                GI.append(row)
-            shapes_of.append(mine)
-        stack = lambda rows, width: np.vstack(rows) if rows else np.zeros((1, width))  # noqa: E731
-        return _Geometry(
-            np.zeros((len(GI), L.GF_COLUMNS)), np.array(GI, np.int64), stack(VT, 3), stack(FC, 4),
-            np.array(FI or [(0, 0)], np.int64), np.array([LP or [0]], np.int64), stack(DR, 3), shapes_of,
-            np.zeros((len(self.bodies), 3)), np.tile([1.0, 0.0, 0.0, 0.0], (len(self.bodies), 1)))
-
     # -- numbers to arrays -------------------------------------------------------------------
 
     def _fill(
-        self, num: Mapping[str, float], bodies: Iterable[int], S: Array, P: Array, cfg: Array, geometry: _Geometry,
+        self, num: Mapping[str, float], bodies: Iterable[int], S: Array, P: Array, cfg: Array, geometry: Geometry,
     ) -> None:
         cfg[L.CFG_GX + 2] = -num["gravity"]
         for c, axis in enumerate("xyz"):
@@ -306,7 +235,7 @@ class Program:
             return shape.model_copy(update={"radius": num[f"{base}.radius"], "length": num[f"{base}.length"]})
         return shape
 
-    def _fill_body(self, i: int, num: Mapping[str, float], S: Array, P: Array, geometry: _Geometry) -> None:
+    def _fill_body(self, i: int, num: Mapping[str, float], S: Array, P: Array, geometry: Geometry) -> None:
         body, keys = self.bodies[i], self.paths_of[i]
         shapes = [self._shape_with(i, k, num) for k in range(len(body.shapes))]
         row = np.zeros(L.P_COLUMNS)
@@ -348,7 +277,7 @@ class Program:
         row[L.KIND] = KINDS[body.shapes[0].kind]
         row[L.GROUP], row[L.MEETS] = self._groups[body.group]
         row[L.EXTENT : L.EXTENT + 3] = extent_of(shapes[0])
-        reach, thin = self._fill_shapes(i, shapes, centre, axes, geometry)
+        reach, thin = geometry.fill(i, shapes, centre, axes)
         row[L.REACH], row[L.THIN] = reach, thin
         state = np.zeros(16)
         q = self._turned(i, num)
@@ -364,54 +293,6 @@ class Program:
         elif heavy:
             S[i, 7:10] = self.keys[self._first_key[i], 8:11]  # a pushed body starts as its path does
 
-    def _fill_shapes(
-        self, i: int, shapes: list[Posed], centre: Array, axes: Array, geometry: _Geometry
-    ) -> tuple[float, float]:
-        """Write the shapes of a body in its principal axes; how far they reach, and the thinnest half among them."""
-        reach, thin = 0.0, 1e300
-        for s, shape in zip(geometry.shapes_of[i], shapes, strict=True):
-            row = np.zeros(L.GF_COLUMNS)
-            pose = turn_matrix(shape.turned)
-            at = axes.T @ (np.array(shape.at) - centre)
-            R = axes.T @ pose
-            row[L.G_A : L.G_A + 3] = row[L.G_B : L.G_B + 3] = row[L.G_CENTRE : L.G_CENTRE + 3] = at
-            row[L.G_CLEAR] = shape.clearance
-            row[L.G_BELT : L.G_BELT + 3] = axes.T @ np.array(shape.belt)
-            row[L.G_POSE : L.G_POSE + 4] = quaternion_of(R) if not np.array_equal(R, np.eye(3)) else (1.0, 0.0, 0.0, 0.0)
-            bound = half = 0.0
-            if isinstance(shape, Sphere):
-                bound = half = row[L.G_RADIUS] = shape.radius
-            elif isinstance(shape, Plane):
-                row[L.G_B : L.G_B + 3] = R @ np.array(unit(shape.normal))
-                half = 1e3
-            elif isinstance(shape, Capsule | Cylinder):
-                u = R @ np.array([0.0, 0.0, shape.length / 2])
-                row[L.G_A : L.G_A + 3], row[L.G_B : L.G_B + 3] = at - u, at + u
-                row[L.G_RADIUS] = shape.radius
-                capsule = isinstance(shape, Capsule)
-                half = shape.radius if capsule else min(shape.radius, shape.length / 2)
-                bound = shape.length / 2 + shape.radius if capsule else float(np.hypot(shape.length / 2, shape.radius))
-            elif isinstance(shape, Box):
-                row[L.G_HALF : L.G_HALF + 3] = np.array(shape.size) / 2
-                half, bound = min(shape.size) / 2, float(np.linalg.norm(shape.size)) / 2
-            body_of = polytope_of(shape)
-            if body_of is not None:
-                body_of = moved(body_of, R, at)
-                gi = geometry.GI[s]
-                geometry.VT[gi[L.I_V0] : gi[L.I_V0] + gi[L.I_NV]] = body_of.vertices
-                geometry.FC[gi[L.I_F0] : gi[L.I_F0] + gi[L.I_NF]] = body_of.planes
-                geometry.DR[gi[L.I_D0] : gi[L.I_D0] + gi[L.I_ND]] = body_of.directions
-                if isinstance(shape, Hull):
-                    middle = body_of.vertices.mean(axis=0)
-                    row[L.G_CENTRE : L.G_CENTRE + 3] = middle
-                    bound = float(np.linalg.norm(body_of.vertices - middle, axis=1).max())
-                    half = float(-(body_of.planes[:, :3] @ middle - body_of.planes[:, 3]).max())
-            row[L.G_BOUND], row[L.G_THIN] = bound, half
-            geometry.GF[s] = row
-            thin = min(thin, half)
-            reach = max(reach, float(np.linalg.norm(row[L.G_CENTRE : L.G_CENTRE + 3])) + bound)
-        return reach, thin
-
     def _turned(self, i: int, num: Mapping[str, float]) -> Array:
         """The orientation of a body: its own, unless a tilt stands among the values."""
         keys = self.paths_of[i]["tilt"]
@@ -419,32 +300,12 @@ class Program:
             return np.array(unit(self.bodies[i].orientation))
         return np.array(orientation_of([num[key] for key in keys]))
 
-    def _lay_under(self, i: int, S: Array, geometry: _Geometry) -> None:
+    def _lay_under(self, i: int, S: Array, geometry: Geometry) -> None:
         """Place a plane under the start of a body, touching it."""
         j = self.names.index(self.bodies[i].under or "")
         s = geometry.shapes_of[i][0]
         n = turn_matrix(S[i, 3:7]) @ geometry.GF[s, L.G_B : L.G_B + 3]
-        S[i, :3] = S[j, :3] - self._depth(j, n, S, geometry) * n - turn_matrix(S[i, 3:7]) @ geometry.GF[s, L.G_A : L.G_A + 3]
-
-    def _depth(self, j: int, n: Array, S: Array, geometry: _Geometry) -> float:
-        """How far a body reaches from its centre against a direction."""
-        R, most = turn_matrix(S[j, 3:7]), -1e300
-        local = R.T @ n
-        for s in geometry.shapes_of[j]:
-            gf, gi = geometry.GF[s], geometry.GI[s]
-            kind = gi[L.I_KIND]
-            if kind in (L.BOX, L.HULL):
-                low = float((geometry.VT[gi[L.I_V0] : gi[L.I_V0] + gi[L.I_NV]] @ local).min())
-            else:
-                a, b = gf[L.G_A : L.G_A + 3], gf[L.G_B : L.G_B + 3]
-                low = min(float(a @ local), float(b @ local))
-                if kind == L.CYLINDER:
-                    u = (b - a) / np.linalg.norm(b - a)
-                    low -= gf[L.G_RADIUS] * sqrt(max(0.0, 1.0 - float(u @ local) ** 2))
-                else:
-                    low -= gf[L.G_RADIUS]
-            most = max(most, -low + gf[L.G_CLEAR])
-        return most
+        S[i, :3] = S[j, :3] - geometry.depth(j, n, S) * n - turn_matrix(S[i, 3:7]) @ geometry.GF[s, L.G_A : L.G_A + 3]
 
     # -- running -----------------------------------------------------------------------------
 
@@ -534,7 +395,7 @@ class Program:
     def lay(
         self, space: Workspace, values: Mapping[str, float] | None, times: Array, end: float, cancel: np.ndarray | None,
         keep: bool = False,
-    ) -> tuple[Array, _Geometry, Array, Array]:
+    ) -> tuple[Array, Geometry, Array, Array]:
         """Lay a run out in a workspace: the properties and shapes it runs with, the states it starts from, room for samples."""
         S, P, cfg, geometry = space.S, self.props, space.cfg, self.geometry
         S[:] = self.state
@@ -564,7 +425,7 @@ class Program:
         return P, geometry, start, out
 
     def _report(
-        self, space: Workspace, values: Mapping[str, float] | None, times: Array, P: Array, geometry: _Geometry, start: Array,
+        self, space: Workspace, values: Mapping[str, float] | None, times: Array, P: Array, geometry: Geometry, start: Array,
         out: Array,
     ) -> RawRun:
         """What a run left in its workspace."""
@@ -597,7 +458,7 @@ class Program:
             self._plans[paths] = plan_of(self, paths)
         return self._plans[paths]
 
-    def _with_values(self, values: Mapping[str, float], space: Workspace) -> tuple[Array, _Geometry, bool]:
+    def _with_values(self, values: Mapping[str, float], space: Workspace) -> tuple[Array, Geometry, bool]:
         """Write these values over the case's own in a workspace; the properties and shapes to run with, and whether
         anything that rests was moved."""
         P, geometry = self.props, self.geometry
@@ -626,7 +487,7 @@ class Program:
             brake_body(self, i, num, P)
         return P, geometry, plan.moves_resting
 
-    def _own_axes(self, states: Array, geometry: _Geometry) -> Array:
+    def _own_axes(self, states: Array, geometry: Geometry) -> Array:
         """Orientations of the bodies' own axes in place of the principal ones."""
         for i in self._turned_bodies if geometry is self.geometry else self.movers:
             if geometry.axes[i, 0] != 1.0:
@@ -634,7 +495,7 @@ class Program:
         return states
 
     def accounts(
-        self, S: Array, P: Array, geometry: _Geometry | None = None, values: Mapping[str, float] | None = None
+        self, S: Array, P: Array, geometry: Geometry | None = None, values: Mapping[str, float] | None = None
     ) -> tuple[BodyAccount, ...]:
         """What a motion knows of its bodies, from states and properties, and the shapes and values it ran with."""
         frames, num = geometry or self.geometry, {**self.base, **(values or {})}
