@@ -84,7 +84,8 @@ def test_principal_axes_turn_the_shapes_and_leave_the_places():
 
 def test_rows_know_their_bodies_kinds_and_features():
     plane = Plane(kind="plane", sides="both sides")
-    bodies = [Body(shapes=(SHAPES["box"], SHAPES["sphere"])), Body(motion="static", shapes=(plane,)), Body(shapes=(SHAPES["hull"],))]
+    both, hull = (SHAPES["box"], SHAPES["sphere"]), (SHAPES["hull"],)
+    bodies = [Body(shapes=both), Body(motion="static", shapes=(plane,)), Body(shapes=hull)]
     surfaces = sorted({shape.surface for body in bodies for shape in body.shapes})
     geometry = Geometry.of(bodies, surfaces)
     assert geometry.shapes_of == [[0, 1], [2], [3]]

@@ -42,6 +42,7 @@ from yapa.engine.kernels.layout import (
     WHAT_SWEEPING,
 )
 from yapa.engine.kernels.run import run
+from yapa.engine.kernels.shapes import watch_side
 from yapa.engine.kernels.telling import climb, tell
 from yapa.engine.kernels.views import reals, states, table_at, wholes
 
@@ -77,6 +78,8 @@ def gaps_at(at, surfaces, into):
     S, scene, bw = reals(call, CALL_STATE), wholes(call, CALL_SCENE)[0], wholes(call, CALL_BW)[0]
     n = find_pairs(1e6, surfaces, S, reals(call, CALL_PROPS), scene, reals(call, CALL_CFG)[0], wholes(scene, SC_Q),
                    wholes(bw, BW_QO), reals(bw, BW_BX), wholes(bw, BW_BI), wholes(bw, BW_TI))
+    for p in range(n):
+        watch_side(p, S, scene, wholes(scene, SC_Q))
     if n > 0:
         measure_gaps(n, S, scene, wholes(call, CALL_WS)[0], reals(table_at(into, 3), 0))
     return n
