@@ -114,6 +114,18 @@ def test_a_list_with_a_missing_kernel_is_not_linked(tmp_path):
     assert not Linker(tmp_path).link_listed()
 
 
+def test_a_disk_that_takes_nothing_costs_time_and_no_more(tmp_path, monkeypatch):
+    def full(*_):
+        raise OSError("no space left on device")
+
+    one = Linker(tmp_path)
+    library = SimpleNamespace(_get_compiled_object=machine_code)
+    monkeypatch.setattr(objects.os, "replace", full)
+    one.keep("tests.twice", SimpleNamespace(library=library, fndesc=SimpleNamespace(llvm_func_name="twice")), "")
+    assert one.link("tests.twice") is None
+    assert not list(tmp_path.iterdir())  # nor is anything half written left
+
+
 def test_kernels_of_other_folders_are_never_kept():
     """The cache's name is made of the engine's own sources: it would not change with theirs."""
     import tests.engine.test_far as others  # noqa: F401  (compiles a few)

@@ -17,6 +17,7 @@ import subprocess
 import sys
 import tempfile
 from collections.abc import Callable
+from contextlib import suppress
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -97,7 +98,7 @@ class Linker:
         self._write(ORDER, "\n".join(self.found).encode())
         tried = subprocess.run([sys.executable, "-c", "from yapa.engine.compiled import entries; entries()"], capture_output=True)
         if tried.returncode != 0:
-            (self.folder / ORDER).unlink()
+            (self.folder / ORDER).unlink(missing_ok=True)
         return tried.returncode == 0
 
     def function(self, symbol: str, arguments: int) -> Callable[..., int]:
@@ -106,11 +107,17 @@ class Linker:
         return ctypes.CFUNCTYPE(whole, *[whole] * arguments)(self.found[symbol][1])
 
     def _write(self, name: str, content: bytes) -> None:
-        self.folder.mkdir(parents=True, exist_ok=True)
-        handle, temporary = tempfile.mkstemp(dir=self.folder)
-        with os.fdopen(handle, "wb") as file:
-            file.write(content)
-        os.replace(temporary, self.folder / name)
+        """Whole or not at all; a disk that takes nothing costs the next process its time, no more."""
+        with suppress(OSError):
+            self.folder.mkdir(parents=True, exist_ok=True)
+            handle, temporary = tempfile.mkstemp(dir=self.folder)
+            try:
+                with os.fdopen(handle, "wb") as file:
+                    file.write(content)
+                os.replace(temporary, self.folder / name)
+            except OSError:
+                os.unlink(temporary)
+                raise
 
 
 def _engine() -> Any:
