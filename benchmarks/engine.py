@@ -211,6 +211,7 @@ def island_rows(count=10_000):
     """The contact law on random islands: failures and time."""
     rng = np.random.default_rng()
     errors, times = [], []
+    solve_law.host(*laid(*instance(rng, "stack")))  # compiled at its first call
     for k in range(count):
         W, b, friction = instance(rng, ("neighbours", "stack", "tetrahedra")[k % 3])
         arrays = laid(W, b, friction)

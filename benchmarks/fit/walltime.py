@@ -31,8 +31,9 @@ def demo_fits() -> dict[str, float]:
     return out
 
 
-def map_of_drop(side: int = 64) -> tuple[int, float, float, float]:
-    """Threads a map takes by itself, its seconds, those in two threads, and those of as many single runs that read the same."""
+def map_of_drop(side: int = 64) -> tuple[int, float, float, float, float]:
+    """Threads a map takes by itself and its seconds, those in one and in two threads, and those of as many single runs that read
+    the same."""
     case = api.load(DATA / "orange-drop.yapa")
     axes = [axis_of(case, "pairs.rind+pad.restitution", 0.4, 0.8), axis_of(case, "bodies.orange.position.z", 1.0, 1.6)]
     asked = [Target(outcome="apex", index=2, body="orange")]
@@ -49,11 +50,11 @@ def map_of_drop(side: int = 64) -> tuple[int, float, float, float]:
         return time.perf_counter() - begun
 
     spent(1)
-    seconds: dict[int | None, list[tuple[float, int]]] = {None: [], 2: []}
+    seconds: dict[int | None, list[tuple[float, int]]] = {None: [], 1: [], 2: []}
     singles = []
-    for part in np.array_split(np.random.default_rng(1).random((300, 2)), 3):
+    for part in np.array_split(np.random.default_rng(1).random((300, 2)), 9):
         for threads, taken in seconds.items():
             taken.append(spent(threads))
         singles += [single(tuple(share)) for share in part.tolist()]
-    own, two = (statistics.median(t for t, _ in taken) for taken in seconds.values())
-    return seconds[None][0][1], own, two, side * side * statistics.fmean(singles)
+    own, one, two = (statistics.median(t for t, _ in taken) for taken in seconds.values())
+    return seconds[None][0][1], own, one, two, side * side * statistics.fmean(singles)

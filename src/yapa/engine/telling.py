@@ -52,6 +52,12 @@ class Told:
         return np.arange(self.hits.shape[1]) < self.heads[:, L.HEAD_HITS, None]
 
 
+def can_tell(program: Program, paths: Sequence[str]) -> bool:
+    """Whether runs with other values at these paths can be told: a light scene, whose shapes and fields stay as they are."""
+    plan = program.plan(tuple(paths))
+    return program.light and not (plan.bodies or plan.fields)
+
+
 class _Job:
     """Room for a block of runs of one program, for one thread."""
 
@@ -70,14 +76,12 @@ class _Job:
 def tell(
     program: Program, paths: Sequence[str], values: Array, times: Array, end: float, body: str, at: Sequence[float] = (),
     cancel: np.ndarray | None = None,
-) -> Told | None:
-    """Run a case for every row of values (N, P) at these paths and tell of a body; None where runs must be made one by one.
+) -> Told:
+    """Run a case for every row of values (N, P) at these paths and tell of a body.
 
     ``at``: times [s] at which its state is told. What is told is good until this thread's next call.
     """
     plan = program.plan(tuple(paths))
-    if not program.light or plan.bodies or plan.fields:
-        return None
     space, count = program.workspace(), len(values)
     program.lay(space, None, times, end, cancel)
     job: _Job | None = getattr(program.local, "job", None)

@@ -24,7 +24,7 @@ from yapa.engine import program_for, sample_times
 from yapa.engine.batch import BLOCK
 from yapa.engine.program import RawRun
 from yapa.engine.simulate import motion_of
-from yapa.engine.telling import tell
+from yapa.engine.telling import can_tell, tell
 from yapa.errors import bad_input
 from yapa.fitting.problem import Cancel
 from yapa.motion import Array
@@ -33,7 +33,9 @@ from yapa.outcomes.asked import Asked
 from yapa.outcomes.told import TOLD, is_told, times_of
 
 BATCH = 64
-"""Runs between two looks at whether to stop; four times as many where they are told."""
+"""Runs between two looks at whether to stop."""
+TOLD_BATCH, TOLD_BLOCK = 1024, 256
+"""The same where runs are told (a stop is heard inside them), and how many a job has at most."""
 RATE = 120.0
 """Samples a second of a swept run: as those that targets are read off."""
 MOST = 100_000
@@ -117,14 +119,15 @@ def sweep(
     ----------
     asked : targets; only which outcome they ask for counts
     count : points along each axis, or Sobol points in all
-    threads : by default as many as pay: more than one only where the first batch spent its time in compiled code
+    threads : by default as many as pay: all where runs are told; else more than one only if the first batch spent its time in
+        compiled code
     executor : runs the blocks instead of threads of its own; one that is not of threads gets the case as text
     progress : called with runs done and runs in all
     """
     values = points(axes, count, sobol, seed)
     sweeper = _Sweeper(case, [axis.path for axis in axes], asked, cancel)
     rows = np.zeros((0, len(asked)))
-    took = 0 if executor is not None else threads or 1
+    took = 0 if executor is not None else threads or ((os.cpu_count() or 1) if sweeper.told else 1)
     own = ThreadPoolExecutor(took) if took else None
     begun, spent, done = perf_counter(), sweeper.program.spent, 0
     try:
@@ -135,7 +138,7 @@ def sweep(
                 took = os.cpu_count() or 1
                 own = ThreadPoolExecutor(took)
             batch = values[done : done + sweeper.batch]
-            found = sweeper.over(batch, executor or own)
+            found = sweeper.over(batch, executor or own, took or os.cpu_count() or 1)
             if cancel is not None and cancel.is_set():
                 break  # some of these runs may not be whole
             rows = np.concatenate([rows, found])
@@ -157,14 +160,14 @@ class _Sweeper:
         self.program, self.times = program_for(case), sample_times(case.duration, RATE)
         self.end = max(case.duration, float(self.times[-1]))
         self._flag = cancel.flag if cancel is not None else None
-        self._told = len(set(self.bodies)) == 1 and all(is_told(target) for target in asked)
-        self.batch = BATCH * (4 if self._told else 1)
+        self.told = len(set(self.bodies)) == 1 and all(is_told(target) for target in asked) and can_tell(self.program, paths)
+        self.batch = TOLD_BATCH if self.told else BATCH
 
-    def over(self, batch: Array, executor: Executor | None) -> Array:
-        """Outcomes (N, K) of a batch."""
+    def over(self, batch: Array, executor: Executor | None, workers: int) -> Array:
+        """Outcomes (N, K) of a batch, shared among so many workers."""
         if executor is None:
             return self.outcomes(batch)
-        size = BATCH if self._told else BLOCK
+        size = max(BLOCK, min(TOLD_BLOCK, -(-len(batch) // workers))) if self.told else BLOCK
         blocks = [batch[k : k + size] for k in range(0, len(batch), size)]
         if isinstance(executor, ThreadPoolExecutor):
             return np.concatenate(list(executor.map(self.outcomes, blocks)))
@@ -175,16 +178,15 @@ class _Sweeper:
         """Outcomes (N, K) at rows of values: told by compiled code where it can, else read off one motion after another."""
         out = np.full((len(rows), len(self.asked)), np.nan)
         left = np.arange(len(rows))
-        if self._told:
+        if self.told:
             at = [times_of(target) for target in self.asked]
             told = tell(self.program, self.paths, rows, self.times, self.end, self.bodies[0], sum(at, ()), self._flag)
-            if told is not None:
-                first = 0
-                for k, (target, when) in enumerate(zip(self.asked, at, strict=True)):
-                    seen = told.seen[:, first : first + len(when)]
-                    out[:, k] = TOLD[target.outcome](replace(told, seen=seen), Asked.of(target))
-                    first += len(when)
-                left = (~told.whole).nonzero()[0]
+            first = 0
+            for k, (target, when) in enumerate(zip(self.asked, at, strict=True)):
+                seen = told.seen[:, first : first + len(when)]
+                out[:, k] = TOLD[target.outcome](replace(told, seen=seen), Asked.of(target))
+                first += len(when)
+            left = (~told.whole).nonzero()[0]
         run = self.program.run_block if self.program.light else self._one_by_one
         for k in range(0, len(left), BLOCK):
             some = left[k : k + BLOCK]
