@@ -102,7 +102,8 @@ def tell(
     program.spent += perf_counter() - begun
     job.heads[told:, L.HEAD_CODE] = L.CANCELLED
     heavy = float(program.props[i, L.INV_MASS])
-    return Told(job.hits.reshape(count, L.MOST_HITS, L.HIT_COLUMNS), job.heads, job.seen[:, : 12 * len(at)].reshape(count, -1, 12),
+    most = max(1, int(job.heads[:, L.HEAD_HITS].max()))
+    return Told(job.hits.reshape(count, L.MOST_HITS, L.HIT_COLUMNS)[:, :most], job.heads, job.seen[:, : 12 * len(at)].reshape(count, -1, 12),
                 tuple(program.names), 1.0 / heavy if heavy > 0 else None)
 
 
