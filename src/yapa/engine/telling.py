@@ -103,8 +103,9 @@ def tell(
     job.heads[told:, L.HEAD_CODE] = L.CANCELLED
     heavy = float(program.props[i, L.INV_MASS])
     most = max(1, int(job.heads[:, L.HEAD_HITS].max()))
-    return Told(job.hits.reshape(count, L.MOST_HITS, L.HIT_COLUMNS)[:, :most], job.heads, job.seen[:, : 12 * len(at)].reshape(count, -1, 12),
-                tuple(program.names), 1.0 / heavy if heavy > 0 else None)
+    hits = job.hits.reshape(count, L.MOST_HITS, L.HIT_COLUMNS)[:, :most]
+    seen = job.seen[:, : 12 * len(at)].reshape(count, -1, 12)
+    return Told(hits, job.heads, seen, tuple(program.names), 1.0 / heavy if heavy > 0 else None)
 
 
 def _lay_rows(program: Program, plan: Plan, paths: Sequence[str], values: Array, states: Array) -> tuple[Array, Array]:
