@@ -17,6 +17,7 @@ from yapa.demo import DATA
 from yapa.desktop.axis import to_pixel
 from yapa.desktop.camera import View, whole_scene
 from yapa.desktop.dialogs import NumbersDialog, TargetDialog, prefixes_of_body
+from yapa.desktop.knob import fitting
 from yapa.desktop.new_outcomes import NewFromOutcomes
 from yapa.desktop.new_track import NewFromTrack
 from yapa.desktop.recovery import Recovery
@@ -502,3 +503,12 @@ def test_every_kind_of_shape_is_drawn_as_it_collides(bench, qtbot):
     image = w.bench.stage.grab().toImage()
     colors = {image.pixelColor(x, y).name() for x in range(0, image.width(), 4) for y in range(0, image.height(), 4)}
     assert len(colors) > 20  # shaded solids, not an empty sheet
+
+
+@pytest.mark.parametrize(("value", "text"), [
+    (-3.4921e-05, "-0.00003"), (123.456789, "123.4568"), (0.0, "0.000000"), (-96.99912345, "-96.9991"), (1234567890.0, "1.2e+09"),
+    (1e-9, "1.0e-09"), (-0.5, "-0.50000"),
+])
+def test_a_number_fits_its_field(value, text):
+    assert fitting(value) == text and len(text) <= 8
+    assert float(text) == pytest.approx(value, rel=0.2, abs=1e-12)

@@ -4,7 +4,9 @@ import numpy as np
 import pytest
 
 from tests.scenes import ball, floor, scene
+from yapa import api
 from yapa.case import Samples, Track
+from yapa.demo import DATA
 from yapa.engine import simulate
 from yapa.outcomes import CATALOGUE, Asked, Support, measured_motion, read, track_data
 
@@ -87,3 +89,11 @@ def test_contacts_too_fast_for_the_frames_are_not_resolved_and_it_says_from_when
     reading = read(measured, "bounces", "b")
     assert reading.value is None
     assert "not resolved: from 1." in reading.missing
+
+
+def test_what_slides_up_a_slope_and_back_has_hit_nothing():
+    """Where it turns round, friction turns with it: another acceleration before and after, and no jump of its speed."""
+    seen = next(iter(api.measured_motions(api.load(DATA / "crate-chute.yapa")).values()))
+    along = seen.path("crate").place(seen.times)[:, 0]
+    assert along.max() > along[-1] + 0.5  # it did turn round
+    assert list(seen.contacts) == []

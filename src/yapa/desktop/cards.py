@@ -8,7 +8,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from yapa.case import Body, Estimate, Target, Unknown, label_of, quantity_of
-from yapa.desktop.knob import Knob, short
+from yapa.desktop.knob import Knob, fitting, short
 from yapa.desktop.theme import font, theme
 from yapa.fitting.goals import outside
 from yapa.fitting.result import TargetReport, digits, spread_text
@@ -135,7 +135,7 @@ class UnknownCard(Card):
         if not self.value.hasFocus():
             std = estimate.std if estimate is not None and estimate.determined else None
             text = digits(value, std) if std else short(value)
-            self.value.setText(text if len(text) <= 8 else f"{value:.5g}")
+            self.value.setText(text if len(text) <= 8 else fitting(value))
             self.value.setCursorPosition(0)
         if estimate is None:
             self.note.setText("")

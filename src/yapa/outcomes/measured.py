@@ -139,8 +139,9 @@ def _refine(
         else:
             hit = _local_contact(track, guess, up)
             change = float(np.hypot(hit.approach + hit.rebound, hit.slip_after - hit.slip_before))
-            if held[i] and held[i + 1] and change < 0.3 * float(np.hypot(hit.approach, hit.slip_before)) + 12.0 / track.rate:
-                continue  # friction or rolling changed, nothing was hit
+            least = 0.3 * float(np.hypot(hit.approach, hit.slip_before)) + 12.0 / track.rate
+            if held[i] and held[i + 1] and min(change, _speed_jump(track, guess)) < least:
+                continue  # friction or rolling changed, or it slides back: nothing was hit
             contacts.append(hit)
             t = guess
         if (cuts and t - cuts[-1] < frame) or t >= track.t[-1]:
@@ -185,6 +186,19 @@ def _local_contact(track: TrackData, guess: float, up: Array) -> Contact:
     n = jump / max(float(np.linalg.norm(jump)), 1e-12)
     noise = track.sigma * track.rate * 0.1
     return _contact(guess, 0.5 / track.rate, 0.5 * (sides[0][0] + sides[1][0]), n, sides[0][1], sides[1][1], noise)
+
+
+def _speed_jump(track: TrackData, guess: float) -> float:
+    """How much the speed jumps at a time, by parabolas through a few frames on each side: what turns round under friction has
+    another acceleration before and after, and no jump. Without enough frames it may be any."""
+    good = np.isfinite(track.x).all(axis=1)
+    speeds = []
+    for inside in (good & (track.t < guess) & (track.t > guess - 12 / track.rate),
+                   good & (track.t > guess) & (track.t < guess + 12 / track.rate)):
+        if inside.sum() < 9:
+            return np.inf
+        speeds.append(np.polyfit(track.t[inside] - guess, track.x[inside], 2)[1])
+    return float(np.linalg.norm(speeds[1] - speeds[0]))
 
 
 def _named(
