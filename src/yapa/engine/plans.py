@@ -76,6 +76,16 @@ def plan_of(program: Program, paths: tuple[str, ...]) -> Plan:
         not set(bodies).isdisjoint(program.resting))
 
 
+def write_parts(program: Program, plan: Plan, num: Mapping[str, float], S: Array, P: Array) -> None:
+    """Start velocities, places and brakes that a plan touches, from numbers."""
+    for i in plan.launched:
+        launch_body(program, i, num, S)
+    for i in plan.placed:
+        place_body(program, i, num, S)
+    for i in plan.braked:
+        brake_body(program, i, num, P)
+
+
 def _single(program: Program, path: str) -> tuple[int, int] | None:
     """Row and column of the state where a path's value stands as it is, if there is one and nothing else depends on it."""
     parts = path.split(".")

@@ -23,7 +23,7 @@ from yapa.engine.compiled import entries
 from yapa.engine.geometry import KINDS, Geometry
 from yapa.engine.kernels import layout as L
 from yapa.engine.laws import COLUMNS, LawBook
-from yapa.engine.plans import Plan, brake_body, launch_body, place_body, plan_of
+from yapa.engine.plans import Plan, launch_body, plan_of, write_parts
 from yapa.engine.settings import CROWD_STEP, settle_profile
 from yapa.engine.shape_facts import account_of, drag_area, extent_of, unit
 from yapa.engine.solids import (
@@ -479,12 +479,7 @@ class Program:
         if plan.cells:
             self.book.fill(plan.cells, num, space.W)
             space.laws_changed = True
-        for i in plan.launched:
-            launch_body(self, i, num, S)
-        for i in plan.placed:
-            place_body(self, i, num, S)
-        for i in plan.braked:
-            brake_body(self, i, num, P)
+        write_parts(self, plan, num, S, P)
         return P, geometry, plan.moves_resting
 
     def _own_axes(self, states: Array, geometry: Geometry) -> Array:

@@ -15,7 +15,7 @@ import numpy as np
 
 from yapa.engine.compiled import entries
 from yapa.engine.kernels import layout as L
-from yapa.engine.plans import Plan, brake_body, launch_body, place_body
+from yapa.engine.plans import Plan, write_parts
 from yapa.engine.tables import hand_over
 from yapa.motion import Array
 
@@ -122,10 +122,5 @@ def _lay_rows(program: Program, plan: Plan, paths: Sequence[str], values: Array,
         for k, row in enumerate(values.tolist()):
             num.update(zip(paths, row, strict=True))
             S, P = states[k].reshape(bodies, 16), props[k if plan.braked else 0].reshape(bodies, -1)
-            for i in plan.launched:
-                launch_body(program, i, num, S)
-            for i in plan.placed:
-                place_body(program, i, num, S)
-            for i in plan.braked:
-                brake_body(program, i, num, P)
+            write_parts(program, plan, num, S, P)
     return props, laws.reshape(len(laws), -1)
