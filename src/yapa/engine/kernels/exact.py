@@ -27,11 +27,13 @@ from yapa.engine.kernels.layout import (
     CFG_STEP,
     CW_CC,
     CW_CK,
+    DRAG,
     FORCE,
     GRAVITY,
     INERTIA,
     INV_MASS,
     KINEMATIC_BODY,
+    LIN_DAMP,
     LOCK,
     MANIFOLD,
     MODE_NONE,
@@ -128,8 +130,9 @@ def sample(t, h, bodies, BL, S, P, ws, times, first, out, lean):
 
 @kernel
 def _passes_needed(m, P, scene, CI):
-    """At most: spheres on planes that stand need one where they go straight, and a few where drag or a slope turns them."""
+    """At most: one pass is exact for undamped spheres on planes that stand, drag or damping needs a few."""
     Q = wholes(scene, SC_Q)
+    passes = 1
     for i in range(m):
         p = CI[i, C_PAIR]
         if p == MOTOR:
@@ -137,7 +140,9 @@ def _passes_needed(m, P, scene, CI):
         a = Q[p, Q_BA]
         if Q[p, Q_KIND] != ROUND_PLANE or P[a, BALL] == 0.0 or P[Q[p, Q_BB], MOTION] != 0.0:
             return 8
-    return 6
+        if P[a, DRAG] > 0.0 or P[a, LIN_DAMP] > 0.0 or P[a, ANG_DAMP] > 0.0:
+            passes = 6
+    return passes
 
 
 @kernel
@@ -319,7 +324,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
                         hit = s
         span = h
         if hit < h:
-            if m > 0 and hit > 0.0:
+            if m > 0 and hit > 0.0 and passes > 1:
                 rescale(m, hit / h, CF)
                 span = hit
                 hold(m, bodies, BL, hit, passes, S, P, scene, ws, cfg)

@@ -57,7 +57,6 @@ from yapa.engine.kernels.layout import (
     ROLL0,
     ROLL1,
     ROLL_DIR,
-    ROLL_FROM,
     ROLLING,
     SC_KEYS,
     SC_LAW,
@@ -65,7 +64,6 @@ from yapa.engine.kernels.layout import (
     SLIP0,
     SLIP1,
     SLIP_DIR,
-    SLIP_FROM,
     SLIPS,
     SLOTS,
     STILL,
@@ -84,9 +82,6 @@ from yapa.engine.kernels.layout import (
 from yapa.engine.kernels.polytopes import gap_of_pair
 from yapa.engine.kernels.shapes import far_apart, shift
 from yapa.engine.kernels.views import reals, wholes
-
-SLOW, STRAIGHT = 1e-6, 1e-10
-"""m/s and rad/s: slower has no direction that could be trusted; and a change of direction that needs no further pass."""
 
 
 @kernel
@@ -146,7 +141,6 @@ def gather(t, count, PL, bodies, BL, S, P, scene, ws, cw):
             if u > NO_SLIP:
                 CI[i, C_SLIPPING] = SLIPS
                 CF[i, SLIP_DIR], CF[i, SLIP_DIR + 1], CF[i, SLIP_DIR + 2] = ux / u, uy / u, uz / u
-                CF[i, SLIP_FROM], CF[i, SLIP_FROM + 1], CF[i, SLIP_FROM + 2] = ux / u, uy / u, uz / u
             CF[i, ROLL0] = 0.0
             if LW[Q[p, Q_LAW], ROLLING] > 0.0 and CF[i, REFF] > 0.0:
                 rx, ry, rz = turning(i, CI, CF, S)
@@ -155,7 +149,6 @@ def gather(t, count, PL, bodies, BL, S, P, scene, ws, cw):
                 if r > 1e-7:
                     CI[i, C_ROLLING] = 1
                     CF[i, ROLL_DIR], CF[i, ROLL_DIR + 1], CF[i, ROLL_DIR + 2] = rx / r, ry / r, rz / r
-                    CF[i, ROLL_FROM], CF[i, ROLL_FROM + 1], CF[i, ROLL_FROM + 2] = rx / r, ry / r, rz / r
     for n in range(bodies):
         b = BL[n]
         if P[b, MOTION] == PUSHED_BODY and m < CI.shape[0] - 1:
@@ -255,44 +248,6 @@ def _speed_left(m, S, scene, ws):
     return worst
 
 
-@kernel
-def _toward_mean(i, before, mean, ux, uy, uz, CF):
-    """Turn a direction of row ``i`` to the mean of that at the start and that of ``u`` at the end. Returns how far it turned.
-
-    What comes to a stop or turns back within the substep keeps the direction of its start: the substep is cut there.
-    """
-    u = sqrt(ux * ux + uy * uy + uz * uz)
-    if u < SLOW:
-        return 0.0
-    fx, fy, fz = CF[i, before], CF[i, before + 1], CF[i, before + 2]
-    if ux * fx + uy * fy + uz * fz <= 0.0:
-        return 0.0
-    mx, my, mz = fx + ux / u, fy + uy / u, fz + uz / u
-    size = sqrt(mx * mx + my * my + mz * mz)
-    mx, my, mz = mx / size, my / size, mz / size
-    far = abs(mx - CF[i, mean]) + abs(my - CF[i, mean + 1]) + abs(mz - CF[i, mean + 2])
-    CF[i, mean], CF[i, mean + 1], CF[i, mean + 2] = mx, my, mz
-    return far
-
-
-@kernel
-def _turn_directions(m, E, CI, CF):
-    """Directions of slip and of rolling as means over the substep, as the last pass predicts them. Returns the largest change."""
-    most = 0.0
-    for i in range(m):
-        if CI[i, C_PAIR] == MOTOR or CI[i, C_MODE] == MODE_NONE:
-            continue
-        if CI[i, C_SLIPPING] == SLIPS:
-            ux, uy, uz = relative(i, CI, CF, E)
-            nx, ny, nz = CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2]
-            un = ux * nx + uy * ny + uz * nz
-            most = max(most, _toward_mean(i, SLIP_FROM, SLIP_DIR, ux - un * nx, uy - un * ny, uz - un * nz, CF))
-        if CI[i, C_ROLLING] == 1:
-            rx, ry, rz = turning(i, CI, CF, E)
-            most = max(most, _toward_mean(i, ROLL_FROM, ROLL_DIR, rx, ry, rz, CF))
-    return most
-
-
 @far(REAL, WHOLE, WHOLE, WHOLES1, REAL, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1, REALS1)
 def hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg):
     """Solve the contacts over a substep ``h`` and advance to its end. Returns how far the law is missed.
@@ -318,7 +273,7 @@ def hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg):
         error = solve_contacts(m, E, P, scene, ws)
         _load_forces(m, bodies, BL, h, P, ws)
         advance_all(bodies, BL, h, S, P, ws, cfg)
-        if _turn_directions(m, E, CI, CF) < STRAIGHT and _speed_left(m, S, scene, ws) < 0.1 * NO_SLIP:
+        if _speed_left(m, S, scene, ws) < 0.1 * NO_SLIP:
             break
     for i in range(m):
         ux, uy, uz = relative(i, CI, CF, E)
