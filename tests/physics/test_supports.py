@@ -1,16 +1,17 @@
-"""What stands and what tips, against statics; and spin about the upright."""
+"""What stands and what tips, and friction that turns with the motion: against statics and a general solver."""
 
 from __future__ import annotations
 
-from math import cos, sin
+from math import cos, radians, sin
 
 import numpy as np
 import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
+from scipy.integrate import solve_ivp
 from scipy.spatial import ConvexHull
 
-from tests.scenes import ball, floor, scene
+from tests.scenes import G, ball, floor, scene, slope
 from yapa.case import Body, Box, Cylinder, Hull
 from yapa.engine import simulate
 from yapa.engine.solids import multiply, turn_matrix
@@ -105,6 +106,58 @@ def test_a_can_on_the_edge_of_a_table_falls_when_its_axis_is_beyond_it(over):
         "table": Body(motion="static", shapes=(Box(kind="box", size=TABLE, surface="both"),), position=(0, 0, -0.025))}
     motion = simulate(scene(bodies, duration=0.8, friction=0.6))
     assert (motion.states[-1, 0, 2] < 0.04) == (over > 0)
+
+
+@pytest.mark.parametrize(("degrees", "mu", "aside"), [(15.0, 0.4, 1.0), (25.0, 0.3, 0.6), (10.0, 0.1, 2.0), (20.0, 0.5, -1.5)])
+def test_what_slides_aside_on_a_slope_is_turned_downhill_as_friction_says(degrees, mu, aside):
+    """Friction is against the motion, the pull is downhill: dv/dt = g sin θ - μ g cos θ v/|v|. A ball that may not turn."""
+    case = scene({"b": ball(0.05, position=(0, 0, 0), velocity=(0, aside, 0), locked=("turn x", "turn y", "turn z")),
+                  "f": floor(slope(degrees), under="b")}, duration=0.7, friction=mu)
+    a = radians(degrees)
+    down = np.array([-cos(a), 0.0, -sin(a)])  # the plane rises along +x
+
+    def rate(_t, y):
+        v = y[3:]
+        speed = float(np.linalg.norm(v))
+        pull = G * sin(a) * down
+        if speed < 1e-9 and mu * cos(a) >= sin(a):
+            return np.concatenate([v, np.zeros(3)])
+        return np.concatenate([v, pull - mu * G * cos(a) * v / max(speed, 1e-12)])
+
+    ends = 0.7 if mu * cos(a) < sin(a) or abs(aside) > 1.9 else 0.2
+    exact = solve_ivp(rate, (0, ends), [0, 0, 0, 0, aside, 0], rtol=1e-10, atol=1e-12).y[:, -1]
+    path = simulate(case).path("b")
+    assert path.place(np.array([ends]))[0] == pytest.approx(exact[:3], abs=1e-5)
+    assert path.velocity(np.array([ends]))[0] == pytest.approx(exact[3:], abs=5e-5)
+
+
+@pytest.mark.parametrize(("velocity", "spin"), [((1.0, 0.5), (5.0, -9.0)), ((0.2, 0.9), (-15.0, 3.0)), ((-0.4, 0.6), (2.0, 25.0))])
+def test_a_ball_that_slides_and_is_resisted_in_rolling_turns_as_a_general_solver_says(velocity, spin):
+    """Friction acts against the slip, rolling resistance against the rolling; neither keeps its direction."""
+    r, m, mu, crr = 0.05, 0.2, 0.2, 0.05
+    case = scene({"b": ball(r, mass=m, velocity=(*velocity, 0.0), spin=(*spin, 0.0)), "f": floor(under="b")}, duration=0.5,
+                 friction=mu, rolling_resistance=crr)
+
+    def slip(y):
+        return np.array([y[0] - r * y[3], y[1] + r * y[2]])
+
+    def rate(_t, y):
+        friction = -mu * m * G * slip(y) / np.linalg.norm(slip(y))
+        turned = r * np.array([friction[1], -friction[0]]) - crr * m * G * r * y[2:] / np.linalg.norm(y[2:])
+        return np.concatenate([friction / m, turned / (0.4 * m * r * r)])
+
+    def grips(_t, y):
+        return float(np.linalg.norm(slip(y))) - 0.01
+
+    grips.terminal = True
+    exact = solve_ivp(rate, (0, 0.5), [*velocity, *spin], method="DOP853", rtol=1e-10, atol=1e-12, events=grips,
+                      dense_output=True)
+    motion = simulate(case)
+    before = motion.times < exact.t[-1]
+    expected = exact.sol(motion.times[before]).T
+    assert before.sum() > 5
+    assert motion.states[before, 0, 7:9] == pytest.approx(expected[:, :2], abs=1e-4)
+    assert motion.states[before, 0, 10:12] == pytest.approx(expected[:, 2:], abs=5e-3)
 
 
 @pytest.mark.parametrize("spin", [0.0, 5.0, -30.0])

@@ -183,5 +183,5 @@ def warm() -> None:
     if is_warm():
         click.echo("the engine is already compiled")
         return
-    click.echo("compiling the engine, two to three minutes …")
+    click.echo("compiling the engine, one to two minutes …")
     compile_all()

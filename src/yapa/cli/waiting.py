@@ -31,7 +31,7 @@ def watched() -> Iterator[tuple[Callable[[Progress], None], Cancel]]:
     before = signal.signal(signal.SIGINT, lambda *_: cancel.set())
     bar = Bar(TextColumn("{task.description}"), BarColumn(), TimeElapsedColumn(), console=console,
               disable=not console.is_terminal, transient=True)
-    first = "fitting" if is_warm() else "compiling the engine, once, two to three minutes"
+    first = "fitting" if is_warm() else "compiling the engine, once, one to two minutes"
     try:
         with bar:
             task = bar.add_task(first, total=1.0)

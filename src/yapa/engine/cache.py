@@ -19,6 +19,8 @@ from pathlib import Path
 import platformdirs
 
 KERNELS = Path(__file__).parent / "kernels"
+SAME_CODE = ("NUMBA_CACHE_DIR", "NUMBA_DISABLE_ERROR_MESSAGE_HIGHLIGHTING")
+"""Options of numba that change nothing in what is compiled."""
 
 
 def cache_key(folder: Path = KERNELS) -> str:
@@ -29,7 +31,7 @@ def cache_key(folder: Path = KERNELS) -> str:
         digest.update(path.read_bytes())
     digest.update(f"{version('numba')} {sys.version} {platform.machine()}".encode())
     for key in sorted(os.environ):
-        if key.startswith("NUMBA_") and key != "NUMBA_CACHE_DIR":
+        if key.startswith("NUMBA_") and key not in SAME_CODE:
             digest.update(f"{key}={os.environ[key]}".encode())
     return digest.hexdigest()[:20]
 

@@ -28,6 +28,8 @@ from yapa.engine.cache import cache_folder
 
 ORDER = "order"
 """File that names the symbols of a whole engine, callees before callers."""
+NOWHERE = 1
+"""The address of what is never called."""
 HELPERS = ("numba_adapt_ndarray", "numba_unpickle", "numba_runtime_build_excinfo_struct", "numba_do_raise", "numba_gil_ensure",
            "numba_gil_release")
 """What only the wrappers call through which numba would call a kernel from Python."""
@@ -46,6 +48,8 @@ class Linker:
         self.folder = folder
         self.found: dict[str, tuple[int, int]] = {}
         """By symbol: the addresses at which kernels call it, and at which Python does (0 where it does not)."""
+        self.share: frozenset[str] | None = None
+        """Modules whose kernels this process compiles, or None for all: see :func:`left_to_others`."""
         self._engine: Any = None
 
     def link(self, symbol: str) -> int | None:
@@ -67,6 +71,10 @@ class Linker:
             return None
         self.tell(symbol, at, engine.get_function_address(outer) if outer else 0)
         return int(at)
+
+    def left_to_others(self, symbol: str) -> bool:
+        """Whether another process compiles this kernel: this one then knows it by its symbol alone, and runs nothing."""
+        return self.share is not None and symbol.split(".")[-2] not in self.share
 
     def tell(self, symbol: str, inner: int, outer: int) -> None:
         """Make a kernel known to those that will be linked, or compiled, after it."""

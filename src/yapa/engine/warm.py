@@ -10,16 +10,13 @@ import subprocess
 import sys
 
 from yapa.engine.cache import cache_folder, forget_old_caches, is_warm, point_numba_at_cache
-
-_FIRST = "yapa.engine.kernels."
-HALVES = (f"{_FIRST}exact", ", ".join(_FIRST + name for name in ("stepped", "islands", "crowd", "telling")))
-"""Parts of the engine that do not need each other: each is compiled by a process of its own."""
+from yapa.engine.compiling import SHARES, command, environment
 
 
 def warm() -> None:
-    """Compile both halves beside each other, then the rest; run one tiny scene, and list what the next process will link."""
-    for half in [subprocess.Popen([sys.executable, "-c", f"import {names}"]) for names in HALVES]:
-        half.wait()
+    """Compile all parts beside each other; run one tiny scene, and list what the next process will link."""
+    for part in [subprocess.Popen(command(names), env=environment()) for names in SHARES]:
+        part.wait()
     from yapa.case import Body, Case, Plane, Sphere
     from yapa.engine.objects import linker
     from yapa.engine.simulate import simulate

@@ -20,6 +20,8 @@ from yapa.engine.kernels.layout import (
     C_FEATURE,
     C_MODE,
     C_PAIR,
+    C_ROLLING,
+    C_SLIPPING,
     CANCELLED,
     CFG_CURVED_STEP,
     CFG_GX,
@@ -53,6 +55,7 @@ from yapa.engine.kernels.layout import (
     ROUND_PLANE,
     SC_KEYS,
     SC_Q,
+    SLIPS,
     ST_CODE,
     ST_IMPACTS,
     ST_STEPS,
@@ -65,7 +68,7 @@ from yapa.engine.kernels.layout import (
 from yapa.engine.kernels.phases import follow_modes
 from yapa.engine.kernels.polytopes import gap_of_pair
 from yapa.engine.kernels.shapes import far_apart, watch_side
-from yapa.engine.kernels.sustained import advance_all, crossing, gather, hold, keep_forces, rescale, settle
+from yapa.engine.kernels.sustained import advance_all, bends, crossing, gather, hold, keep_forces, rescale, settle
 from yapa.engine.kernels.timing import fastest, first_meeting
 from yapa.engine.kernels.views import reals, wholes
 
@@ -76,6 +79,8 @@ FLIGHT = 4.0
 """Round bodies above planes that stand fly up to so many times the longest step at once: nothing else can be met."""
 NO_ENERGY, NO_GAIN = 1e-8, 1e-10
 """What a substep may gain before it is cut, and before it is taken back: shares of the motion and of lifting by the own size."""
+BENT, STRAIGHTER = 1e-3, 1e-4
+"""A slip or a rolling that turns by more in a substep asks for short ones, and by less in a short one for long ones [rad]."""
 SUNK = -2e-7
 """m: a held pair of polytopes that gets deeper than this has more to it than its held points."""
 
@@ -130,7 +135,8 @@ def sample(t, h, bodies, BL, S, P, ws, times, first, out, lean):
 
 @kernel
 def _passes_needed(m, P, scene, CI):
-    """At most: one pass is exact for undamped spheres on planes that stand, drag or damping needs a few."""
+    """At most: one is exact for undamped spheres that neither slip nor roll, on planes that stand; slip that may turn,
+    rolling that is resisted, drag and damping need a few."""
     Q = wholes(scene, SC_Q)
     passes = 1
     for i in range(m):
@@ -140,7 +146,7 @@ def _passes_needed(m, P, scene, CI):
         a = Q[p, Q_BA]
         if Q[p, Q_KIND] != ROUND_PLANE or P[a, BALL] == 0.0 or P[Q[p, Q_BB], MOTION] != 0.0:
             return 8
-        if P[a, DRAG] > 0.0 or P[a, LIN_DAMP] > 0.0 or P[a, ANG_DAMP] > 0.0:
+        if CI[i, C_SLIPPING] == SLIPS or CI[i, C_ROLLING] == 1 or P[a, DRAG] > 0.0 or P[a, LIN_DAMP] > 0.0 or P[a, ANG_DAMP] > 0.0:
             passes = 6
     return passes
 
@@ -218,7 +224,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
     near = True  # whether anything may touch: not after a substep of free flight that met nothing
     m, idle, quiet, events, fresh = 0, 0, 0, 0, True
     pull = 0.0
-    moving_keys, driven = False, False
+    moving_keys, driven, bent = False, False, False
     weight, heavy, before, given = 0.0, 0.0, 0.0, False
     for k in range(bodies):
         b = BL[k]
@@ -271,7 +277,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
                 if P[b, BALL] == 0.0 and (P[b, LOCK] < 56.0):
                     h = min(h, cfg[CFG_CURVED_STEP])
         passes = _passes_needed(m, P, scene, CI)
-        if passes == 8:
+        if passes == 8 or (bent and m > 0):
             h = min(h, cfg[CFG_CURVED_STEP])
         if until - t - h < 1e-9 * t1:
             h = until - t
@@ -280,11 +286,14 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
             error = hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg)
             for _ in range(60):
                 cut = crossing(m, h, CI, CF)
+                if h > cfg[CFG_CURVED_STEP] and bends(m, BENT, CI, CF):
+                    cut = min(cut, cfg[CFG_CURVED_STEP])
                 if cut >= h:
                     break
                 rescale(m, cut / h, CF)
                 h = cut
                 error = hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg)
+            bent = bends(m, STRAIGHTER, CI, CF)
             before, _ = island_energy(bodies, BL, S, P, cfg)
             given = driven or _runs(m, CI, CF)
             if passes == 8 and not given:  # a contact that wanders over its bodies: no substep may make energy

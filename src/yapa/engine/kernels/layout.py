@@ -50,11 +50,14 @@ C_PAIR, C_FEATURE, C_A, C_B, C_SLIPPING, C_ROLLING, C_MODE, C_ROW = 0, 1, 2, 3, 
 CI_COLUMNS = 8
 FREE, SLIPS, HITS = 0, 1, 2
 """Values of C_SLIPPING: may grip or slip; slips over the whole substep; an impact (dynamic friction only)."""
-# a contact row: floats. NORMAL is that at the end, where the law is asked for; MIDDLE that along which impulses act
+# a contact row: floats. NORMAL is that at the end, where the law is asked for; MIDDLE that along which impulses act. SLIP_DIR and
+# ROLL_DIR are means over the substep of directions that were SLIP_FROM and ROLL_FROM at its start; from SLIP_WAS and ROLL_WAS on
+# stands what was last tried for a mean, and how far it was off
 NORMAL, ARM_A, ARM_B, END_A, END_B, J, K, SLIP_DIR, ROLL_DIR = 0, 3, 6, 9, 12, 15, 18, 21, 24
 TARGET, SLIP0, ROLL0, RATE, SLIP1, ROLL1, REFF, GAP, BELT = 27, 28, 29, 30, 31, 32, 33, 34, 35
-BASE_A, BASE_B, BASE_N, KEEPS, MIDDLE = 38, 41, 44, 47, 48
-CF_COLUMNS = 51
+BASE_A, BASE_B, BASE_N, KEEPS, MIDDLE, SLIP_FROM, ROLL_FROM = 38, 41, 44, 47, 48, 51, 54
+SLIP_WAS, ROLL_WAS, SLIP_ASIDE, ROLL_ASIDE = 57, 63, 69, 70
+CF_COLUMNS = 71
 MOST_CONTACTS = 12
 """An island with more contacts than this is a crowd."""
 

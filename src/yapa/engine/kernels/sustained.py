@@ -56,14 +56,20 @@ from yapa.engine.kernels.layout import (
     REFF,
     ROLL0,
     ROLL1,
+    ROLL_ASIDE,
     ROLL_DIR,
+    ROLL_FROM,
+    ROLL_WAS,
     ROLLING,
     SC_KEYS,
     SC_LAW,
     SC_Q,
     SLIP0,
     SLIP1,
+    SLIP_ASIDE,
     SLIP_DIR,
+    SLIP_FROM,
+    SLIP_WAS,
     SLIPS,
     SLOTS,
     STILL,
@@ -82,6 +88,40 @@ from yapa.engine.kernels.layout import (
 from yapa.engine.kernels.polytopes import gap_of_pair
 from yapa.engine.kernels.shapes import far_apart, shift
 from yapa.engine.kernels.views import reals, wholes
+
+STRAIGHT, GAUSS, LONGEST = 1e-10, 0.5 - 0.5 / sqrt(3.0), 2.0
+"""A change of direction that needs no further pass; the first of two Gauss points; the longest step to a mean direction."""
+NO_ROLL = 1e-7
+"""rad/s: rolling below this counts as none."""
+ASIDE = 0.5
+"""A substep is cut where a slip or a rolling would turn by more: its share along the old direction over that across it."""
+
+
+@kernel
+def _slip(i, X, CI, CF):
+    """Velocity of a contact along its surface [m/s]."""
+    ux, uy, uz = relative(i, CI, CF, X)
+    nx, ny, nz = CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2]
+    un = ux * nx + uy * ny + uz * nz
+    return ux - un * nx, uy - un * ny, uz - un * nz
+
+
+@kernel
+def _point(i, size, x, y, z, mean, before, was, CF):
+    """A direction at the start of a substep, which is its first mean as well."""
+    x, y, z = x / size, y / size, z / size
+    CF[i, mean], CF[i, mean + 1], CF[i, mean + 2] = x, y, z
+    CF[i, before], CF[i, before + 1], CF[i, before + 2] = x, y, z
+    CF[i, was], CF[i, was + 1], CF[i, was + 2] = x, y, z
+
+
+@kernel
+def _along_and_aside(i, before, x, y, z, CF):
+    """The share of a vector along the direction of a substep's start, and the size of the rest."""
+    fx, fy, fz = CF[i, before], CF[i, before + 1], CF[i, before + 2]
+    along = x * fx + y * fy + z * fz
+    x, y, z = x - along * fx, y - along * fy, z - along * fz
+    return along, sqrt(x * x + y * y + z * z)
 
 
 @kernel
@@ -132,23 +172,20 @@ def gather(t, count, PL, bodies, BL, S, P, scene, ws, cw):
                      S, scene, ws)
         for i in range(first, m):
             _guess(i, CI, CF, CK, CC)
-            ux, uy, uz = relative(i, CI, CF, S)
-            nx, ny, nz = CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2]
-            un = ux * nx + uy * ny + uz * nz
-            ux, uy, uz = ux - un * nx, uy - un * ny, uz - un * nz
+            ux, uy, uz = _slip(i, S, CI, CF)
             u = sqrt(ux * ux + uy * uy + uz * uz)
             CF[i, SLIP0] = u
             if u > NO_SLIP:
                 CI[i, C_SLIPPING] = SLIPS
-                CF[i, SLIP_DIR], CF[i, SLIP_DIR + 1], CF[i, SLIP_DIR + 2] = ux / u, uy / u, uz / u
+                _point(i, u, ux, uy, uz, SLIP_DIR, SLIP_FROM, SLIP_WAS, CF)
             CF[i, ROLL0] = 0.0
             if LW[Q[p, Q_LAW], ROLLING] > 0.0 and CF[i, REFF] > 0.0:
                 rx, ry, rz = turning(i, CI, CF, S)
                 r = sqrt(rx * rx + ry * ry + rz * rz)
                 CF[i, ROLL0] = r
-                if r > 1e-7:
+                if r > NO_ROLL:
                     CI[i, C_ROLLING] = 1
-                    CF[i, ROLL_DIR], CF[i, ROLL_DIR + 1], CF[i, ROLL_DIR + 2] = rx / r, ry / r, rz / r
+                    _point(i, r, rx, ry, rz, ROLL_DIR, ROLL_FROM, ROLL_WAS, CF)
     for n in range(bodies):
         b = BL[n]
         if P[b, MOTION] == PUSHED_BODY and m < CI.shape[0] - 1:
@@ -248,6 +285,61 @@ def _speed_left(m, S, scene, ws):
     return worst
 
 
+@kernel
+def _toward_mean(i, size, ux, uy, uz, mean, before, was, CF):
+    """Turn a direction of row ``i`` to the mean of the directions on the straight way from its start to ``u``.
+
+    The mean is that of the two Gauss points: a way that ends at zero has one too. What gives way to it within the
+    substep is so never driven by it. Where the mean depends on the direction used, secants find it. What turns back
+    keeps the direction of its start: the substep is cut there. Returns how far the direction was off.
+    """
+    fx, fy, fz = CF[i, before], CF[i, before + 1], CF[i, before + 2]
+    tx, ty, tz = fx, fy, fz
+    if ux * fx + uy * fy + uz * fz > 0.0:
+        tx, ty, tz = 0.0, 0.0, 0.0
+        for k in range(2):
+            late = GAUSS if k == 0 else 1.0 - GAUSS
+            early = (1.0 - late) * size
+            vx, vy, vz = early * fx + late * ux, early * fy + late * uy, early * fz + late * uz
+            v = sqrt(vx * vx + vy * vy + vz * vz)
+            tx, ty, tz = tx + vx / v, ty + vy / v, tz + vz / v
+        v = sqrt(tx * tx + ty * ty + tz * tz)
+        tx, ty, tz = tx / v, ty / v, tz / v
+    x, y, z = CF[i, mean], CF[i, mean + 1], CF[i, mean + 2]
+    gx, gy, gz = tx - x, ty - y, tz - z
+    far_off = sqrt(gx * gx + gy * gy + gz * gz)
+    dx, dy, dz = x - CF[i, was], y - CF[i, was + 1], z - CF[i, was + 2]
+    moved = dx * dx + dy * dy + dz * dz
+    share = 1.0
+    if moved > 0.0:
+        change = (gx - CF[i, was + 3]) * dx + (gy - CF[i, was + 4]) * dy + (gz - CF[i, was + 5]) * dz
+        share = min(max(-moved / change if change < 0.0 else LONGEST, 0.0), LONGEST)
+    for c in range(3):
+        CF[i, was + c] = CF[i, mean + c]
+    CF[i, was + 3], CF[i, was + 4], CF[i, was + 5] = gx, gy, gz
+    x, y, z = x + share * gx, y + share * gy, z + share * gz
+    v = sqrt(x * x + y * y + z * z)
+    if v > 0.0:
+        CF[i, mean], CF[i, mean + 1], CF[i, mean + 2] = x / v, y / v, z / v
+    return far_off
+
+
+@kernel
+def _turn_directions(m, E, CI, CF):
+    """Directions of slip and of rolling as means over the substep, as the last pass predicts them. Returns the largest change."""
+    most = 0.0
+    for i in range(m):
+        if CI[i, C_PAIR] == MOTOR or CI[i, C_MODE] == MODE_NONE:
+            continue
+        if CI[i, C_SLIPPING] == SLIPS:
+            ux, uy, uz = _slip(i, E, CI, CF)
+            most = max(most, _toward_mean(i, CF[i, SLIP0], ux, uy, uz, SLIP_DIR, SLIP_FROM, SLIP_WAS, CF))
+        if CI[i, C_ROLLING] == 1:
+            rx, ry, rz = turning(i, CI, CF, E)
+            most = max(most, _toward_mean(i, CF[i, ROLL0], rx, ry, rz, ROLL_DIR, ROLL_FROM, ROLL_WAS, CF))
+    return most
+
+
 @far(REAL, WHOLE, WHOLE, WHOLES1, REAL, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1, REALS1)
 def hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg):
     """Solve the contacts over a substep ``h`` and advance to its end. Returns how far the law is missed.
@@ -273,35 +365,55 @@ def hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg):
         error = solve_contacts(m, E, P, scene, ws)
         _load_forces(m, bodies, BL, h, P, ws)
         advance_all(bodies, BL, h, S, P, ws, cfg)
-        if _speed_left(m, S, scene, ws) < 0.1 * NO_SLIP:
+        if _turn_directions(m, E, CI, CF) < STRAIGHT and _speed_left(m, S, scene, ws) < 0.1 * NO_SLIP:
             break
     for i in range(m):
-        ux, uy, uz = relative(i, CI, CF, E)
-        nx, ny, nz = CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2]
-        un = ux * nx + uy * ny + uz * nz
+        ux, uy, uz = _slip(i, E, CI, CF)
         if CI[i, C_SLIPPING] == SLIPS:
-            CF[i, SLIP1] = ux * CF[i, SLIP_DIR] + uy * CF[i, SLIP_DIR + 1] + uz * CF[i, SLIP_DIR + 2]
+            CF[i, SLIP1], CF[i, SLIP_ASIDE] = _along_and_aside(i, SLIP_FROM, ux, uy, uz, CF)
         else:
-            CF[i, SLIP1] = sqrt((ux - un * nx) ** 2 + (uy - un * ny) ** 2 + (uz - un * nz) ** 2)
+            CF[i, SLIP1] = sqrt(ux * ux + uy * uy + uz * uz)
         CF[i, ROLL1] = CF[i, ROLL0]
         if CI[i, C_ROLLING] == 1:
             rx, ry, rz = turning(i, CI, CF, E)
-            CF[i, ROLL1] = rx * CF[i, ROLL_DIR] + ry * CF[i, ROLL_DIR + 1] + rz * CF[i, ROLL_DIR + 2]
+            CF[i, ROLL1], CF[i, ROLL_ASIDE] = _along_and_aside(i, ROLL_FROM, rx, ry, rz, CF)
     return error
 
 
 @kernel
+def _turned_at(size, along, aside, little, least):
+    """The share of a straight way at which a vector has turned by 45°, if at its end it turned too far or back, or 1.
+
+    Without anything aside that is where it comes to zero."""
+    if along < -little or (aside > least and along < ASIDE * aside):
+        return size / (size - along + aside)
+    return 1.0
+
+
+@kernel
 def crossing(m, h, CI, CF):
-    """The earliest time in the substep at which slip or rolling of a contact comes to zero, or h."""
+    """The earliest time in the substep at which slip or rolling of a contact comes to zero or turns too far, or h."""
     first = h
     for i in range(m):
         if CI[i, C_MODE] == MODE_NONE:
             continue
-        if CI[i, C_SLIPPING] == SLIPS and CF[i, SLIP1] < -1e-13:
-            first = min(first, h * CF[i, SLIP0] / (CF[i, SLIP0] - CF[i, SLIP1]))
-        if CI[i, C_ROLLING] == 1 and CF[i, ROLL1] < -1e-12:
-            first = min(first, h * CF[i, ROLL0] / (CF[i, ROLL0] - CF[i, ROLL1]))
+        if CI[i, C_SLIPPING] == SLIPS:
+            first = min(first, h * _turned_at(CF[i, SLIP0], CF[i, SLIP1], CF[i, SLIP_ASIDE], 1e-13, NO_SLIP))
+        if CI[i, C_ROLLING] == 1:
+            first = min(first, h * _turned_at(CF[i, ROLL0], CF[i, ROLL1], CF[i, ROLL_ASIDE], 1e-12, NO_ROLL))
     return first
+
+
+@kernel
+def bends(m, most, CI, CF):
+    """Whether a slip or a rolling turns by more than this in the substep [rad]."""
+    for i in range(m):
+        if CI[i, C_MODE] != MODE_NONE:
+            if CI[i, C_SLIPPING] == SLIPS and CF[i, SLIP_ASIDE] > most * CF[i, SLIP0]:
+                return True
+            if CI[i, C_ROLLING] == 1 and CF[i, ROLL_ASIDE] > most * CF[i, ROLL0]:
+                return True
+    return False
 
 
 @kernel

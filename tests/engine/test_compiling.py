@@ -1,0 +1,99 @@
+"""The processes that compile the engine: what they remember, what they leave to each other."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+
+import pytest
+
+from yapa.engine.cache import KERNELS, cache_key
+from yapa.engine.compiling import PLAIN_ERRORS, SHARES, environment, remember_call_types
+from yapa.engine.objects import Linker
+
+
+class Asked:
+    """Stands for a function type of numba: adds its arguments, and cannot add texts."""
+
+    def __init__(self) -> None:
+        self.count = 0
+
+    def get_call_type(self, context, args, kws):
+        self.count += 1
+        if any(isinstance(a, str) for a in args):
+            raise TypeError("no such call")
+        return sum(args) + sum(kws.values())
+
+
+def test_an_answer_is_asked_for_once_and_is_that_of_numba():
+    class Kind(Asked):
+        pass
+
+    assert remember_call_types(Kind)
+    one, other = Kind(), Kind()
+    assert [one.get_call_type(None, (1, 2), {}) for _ in range(3)] == [3, 3, 3]
+    assert one.get_call_type(None, (1, 2), {"k": 4}) == 7
+    assert one.count == 2
+    assert other.get_call_type(None, (1, 2), {}) == 3
+    assert other.count == 1
+
+
+def test_what_does_not_fit_is_refused_each_time():
+    class Kind(Asked):
+        pass
+
+    remember_call_types(Kind)
+    kind = Kind()
+    for _ in range(2):
+        with pytest.raises(TypeError):
+            kind.get_call_type(None, ("a",), {})
+    assert kind.count == 2
+
+
+def test_a_numba_without_call_types_is_left_as_it_is():
+    assert not remember_call_types(object)
+    assert not remember_call_types(None)
+
+
+def test_every_module_of_far_kernels_is_compiled_by_one_process():
+    shared = [name for share in SHARES for name in share]
+    far = {path.stem for path in KERNELS.glob("*.py") if "\n@far(" in path.read_text() or "\n@entry(" in path.read_text()}
+    assert len(shared) == len(set(shared))
+    assert set(shared) == far
+
+
+def test_a_process_with_a_share_leaves_the_rest_to_others(tmp_path):
+    links = Linker(tmp_path)
+    assert not links.left_to_others("yapa.engine.kernels.law.solve_law")
+    links.share = frozenset({"law"})
+    assert not links.left_to_others("yapa.engine.kernels.law.solve_law")
+    assert links.left_to_others("yapa.engine.kernels.exact.exact_island")
+
+
+def test_its_environment_changes_no_key_of_the_cache(monkeypatch):
+    before = cache_key()
+    for key, value in PLAIN_ERRORS.items():
+        monkeypatch.setenv(key, value)
+        assert environment()[key] == value
+    assert cache_key() == before
+    monkeypatch.setenv("NUMBA_OPT", "1")
+    assert cache_key() != before
+
+
+_SHARE = """
+import sys
+from yapa.engine.compiling import compile_modules
+from yapa.engine.objects import NOWHERE, linker
+compile_modules(["knots"])
+import yapa.engine.kernels.entries
+found = linker().found
+print(found["yapa.engine.kernels.knots.lay_knots"][0] != NOWHERE, found["yapa.engine.kernels.run.run"][0] == NOWHERE)
+print(sorted(path.name for path in linker().folder.glob("*.o")))
+"""
+
+
+def test_a_share_is_compiled_and_kept_without_the_rest(tmp_path):
+    out = subprocess.run([sys.executable, "-c", _SHARE], capture_output=True, text=True, check=True,
+                         env={**os.environ, "XDG_CACHE_HOME": str(tmp_path)}).stdout.splitlines()
+    assert out == ["True True", "['yapa.engine.kernels.knots.lay_knots.o']"]
