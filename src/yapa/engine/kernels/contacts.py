@@ -559,7 +559,7 @@ def solve_contacts(m, X, P, scene, ws):
             nx, ny, nz = CF[i, MIDDLE], CF[i, MIDDLE + 1], CF[i, MIDDLE + 2]
             tx, ty, tz, sx, sy, sz = tangents(nx, ny, nz)
             ln, lt, ls = V[5, r], V[5, r + 1], V[5, r + 2]
-            mode, _, _ = block_mode(r + 1, 5, V, W, RI, RF)
+            mode, _, _ = block_mode(r + 1, 5, V, RI, RF)
             CI[i, C_MODE] = mode
             if mode != MODE_NONE:
                 CF[i, J] = ln * nx + lt * tx + ls * sx

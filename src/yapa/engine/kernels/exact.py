@@ -90,19 +90,18 @@ def _sample_ball(b, t, first, last, S, P, D, times, out):
     """Places, velocities, spins and turns of a sphere at sample times of a substep."""
     i1 = 1.0 / P[b, INERTIA]
     damped = P[b, ANG_DAMP] != 0.0
-    for k in range(first, last):
-        s = times[k] - t
-        half = 0.5 * s * s
-        row = out[k]
-        for axis in range(3):
-            o = 6 * axis
-            c1, c2, c3, c4, c5 = D[b, o + 1], D[b, o + 2], D[b, o + 3], D[b, o + 4], D[b, o + 5]
-            row[b, axis] = D[b, o] + s * (c1 + s * (c2 + s * (c3 + s * (c4 + s * c5))))
-            row[b, 7 + axis] = c1 + s * (2.0 * c2 + s * (3.0 * c3 + s * (4.0 * c4 + s * 5.0 * c5)))
+    for axis in range(3):  # outside, so that its coefficients stay in registers
+        o = 6 * axis
+        c0, c1, c2, c3, c4, c5 = D[b, o], D[b, o + 1], D[b, o + 2], D[b, o + 3], D[b, o + 4], D[b, o + 5]
+        spin, faster, turn = S[b, 10 + axis], D[b, TORQUE + axis] * i1, S[b, 13 + axis]
+        for k in range(first, last):
+            s = times[k] - t
+            row = out[k, b]
+            row[axis] = c0 + s * (c1 + s * (c2 + s * (c3 + s * (c4 + s * c5))))
+            row[7 + axis] = c1 + s * (2.0 * c2 + s * (3.0 * c3 + s * (4.0 * c4 + s * 5.0 * c5)))
             if not damped:
-                spin, torque = S[b, 10 + axis], D[b, TORQUE + axis] * i1
-                row[b, 10 + axis] = spin + torque * s
-                row[b, 13 + axis] = S[b, 13 + axis] + spin * s + torque * half
+                row[10 + axis] = spin + faster * s
+                row[13 + axis] = turn + spin * s + faster * (0.5 * s * s)
     if damped:
         for k in range(first, last):
             spin_at(b, times[k] - t, S, P, D, out[k])

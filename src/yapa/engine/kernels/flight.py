@@ -38,7 +38,7 @@ from yapa.engine.kernels.layout import (
     TORQUE,
 )
 
-TURNING, GROWING, SLOW = 1e-6, 3e-10, 0.02
+TURNING, GROWING, SLOW = 4e-6, 5e-10, 0.02
 """m/s², what drag that turns, and drag that grows, may err by; m/s, speeds below are as good as this."""
 FOLLOW = 0.05
 """s: a pushed body that lags catches up over this time."""

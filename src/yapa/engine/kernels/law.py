@@ -34,15 +34,15 @@ from yapa.engine.kernels.layout import HITS, MODE_GRIP, MODE_NONE, MODE_SLIP, SL
 
 NORMAL_ROW, FRICTION_ROW, ROLLING_ROW, SPINNING_ROW, MORE_ROW, BOUNDED_ROW = 0, 1, 2, 3, 4, 5
 V_FREE, V_NOW, V_STEP, V_HELD, V_SPEED, V_BEST, V_INNER, V_START, V_SAVED, V_ACTIVE = 0, 1, 2, 3, 4, 5, 6, 7, 8, 9
-V_SIZE, V_BOUND, V_TOWARD, V_METRIC, V_TELLS = 10, 11, 12, 13, 14
-"""V_ACTIVE: the unknowns of a step. V_METRIC: what d is multiplied by, 1 but for starts from elsewhere. V_TELLS: whether the
-last matrix told all impulses apart (its first entry)."""
+V_SIZE, V_BOUND, V_TOWARD, V_SCALE, V_TELLS, V_OVER, V_EASY, V_REST = 10, 11, 12, 13, 14, 15, 16, 17
+"""V_ACTIVE: the unknowns of a step. V_SCALE, V_OVER: d and 1/d. V_EASY: 1/d of a sweep. V_REST: what a step takes away. V_TELLS:
+whether the last matrix told all impulses apart (its first entry)."""
 EPSILON = 1e-9
 DONE, ENOUGH = 3e-15, 1e-11
 """Errors, as shares of the largest term: nothing left to gain; no need of a fallback."""
 FAR = 1e-3
 """A guess that misses by more is swept first."""
-QUICK, SHAKES, FRICTION_STEPS = 14, 90, 8
+QUICK, SHAKES, FRICTION_STEPS = 14, 140, 8
 
 
 @kernel
@@ -94,13 +94,16 @@ def lu_solve(n, A, x):
 
 
 @kernel
-def _scale(r, V, W, RI):
-    """The diagonal that makes a block's velocities impulses: its own for a normal, the mean for others."""
-    k = RI[r, 2]
-    total = 0.0
-    for e in range(k):
-        total += W[r + e, r + e]
-    return V[V_METRIC, r] * total / k
+def _lay_scales(N, metric, V, W, RI):
+    """The diagonal d that makes a block's velocities impulses: its own for a normal, the mean for others, times ``metric``."""
+    for r in range(N):
+        if RI[r, 0] != MORE_ROW:
+            total, most, count = 0.0, 0.0, RI[r, 2]
+            for a in range(r, r + count):
+                total += W[a, a]
+                most = max(most, W[a, a])
+            V[V_SCALE, r] = metric * total / count
+            V[V_OVER, r], V[V_EASY, r] = 1.0 / V[V_SCALE, r], 1.0 / most
 
 
 @kernel
@@ -113,15 +116,15 @@ def _bound(r, lam, V, RI, RF):
 
 
 @kernel
-def block_mode(r, lam, V, W, RI, RF):
+def block_mode(r, lam, V, RI, RF):
     """MODE_GRIP, MODE_SLIP (or MODE_NONE where the normal is open) of a block, |s| and the dynamic bound."""
     n = RI[r, 1]
-    if RI[r, 0] != BOUNDED_ROW and V[lam, n] - V[V_SPEED, n] / (V[V_METRIC, n] * W[n, n]) <= 0.0:
+    if RI[r, 0] != BOUNDED_ROW and V[lam, n] - V[V_SPEED, n] * V[V_OVER, n] <= 0.0:
         return MODE_NONE, 0.0, 0.0
-    d = _scale(r, V, W, RI)
+    over = V[V_OVER, r]
     size = 0.0
     for e in range(RI[r, 2]):
-        s = V[lam, r + e] - V[V_SPEED, r + e] / d
+        s = V[lam, r + e] - V[V_SPEED, r + e] * over
         size += s * s
     size = sqrt(size)
     slip, grip = _bound(r, lam, V, RI, RF)
@@ -133,25 +136,34 @@ def block_mode(r, lam, V, W, RI, RF):
 
 
 @kernel
-def _toward(r, e, lam, d, size, V, RI, RF):
+def _toward(r, e, lam, size, V, RI, RF):
     """Component ``e`` of the direction of a slipping block's impulse."""
     if RI[r, 3] == SLIPS:
         return -RF[r, 2 + e]
-    return (V[lam, r + e] - V[V_SPEED, r + e] / d) / size
+    return (V[lam, r + e] - V[V_SPEED, r + e] * V[V_OVER, r]) / size
+
+
+@kernel
+def _times(a, N, lam, V, W):
+    """Row ``a`` of W λ, in four sums: each waits for its own last term only."""
+    w, x, y, z, c = 0.0, 0.0, 0.0, 0.0, 0
+    while c + 3 < N:
+        w += W[a, c] * V[lam, c]
+        x += W[a, c + 1] * V[lam, c + 1]
+        y += W[a, c + 2] * V[lam, c + 2]
+        z += W[a, c + 3] * V[lam, c + 3]
+        c += 4
+    while c < N:
+        w += W[a, c] * V[lam, c]
+        c += 1
+    return (w + x) + (y + z)
 
 
 @kernel
 def _speeds(N, lam, V, W, RI, shift):
     """u = W λ + b, with ``shift`` the terms of ε and of the proximal step."""
     for a in range(N):
-        total, other, c = V[V_FREE, a], 0.0, 0
-        while c + 1 < N:  # two sums: each waits for its own last term only
-            total += W[a, c] * V[lam, c]
-            other += W[a, c + 1] * V[lam, c + 1]
-            c += 2
-        if c < N:
-            total += W[a, c] * V[lam, c]
-        total += other
+        total = V[V_FREE, a] + _times(a, N, lam, V, W)
         if shift != 0.0:
             total += shift * W[a, a] * (V[lam, a] - V[V_HELD, a])
         V[V_SPEED, a] = total
@@ -169,34 +181,22 @@ def law_error(N, lam, V, W, RI, RF):
         if what == MORE_ROW:
             continue
         if what == NORMAL_ROW:
-            RI[r, 4] = MODE_GRIP if V[lam, r] - V[V_SPEED, r] / (V[V_METRIC, r] * W[r, r]) > 0.0 else MODE_NONE
+            RI[r, 4] = MODE_GRIP if V[lam, r] - V[V_SPEED, r] * V[V_OVER, r] > 0.0 else MODE_NONE
             worst = max(worst, abs(min(V[lam, r] * W[r, r], V[V_SPEED, r])))
             continue
-        mode, size, bound = block_mode(r, lam, V, W, RI, RF)
+        mode, size, bound = block_mode(r, lam, V, RI, RF)
         RI[r, 4], V[V_SIZE, r], V[V_BOUND, r] = mode, size, bound
-        d = _scale(r, V, W, RI)
+        d = V[V_SCALE, r]
         for e in range(RI[r, 2]):
             if mode == MODE_NONE:
                 miss = abs(V[lam, r + e]) * d
             elif mode == MODE_GRIP:
                 miss = abs(V[V_SPEED, r + e])
             else:
-                V[V_TOWARD, r + e] = _toward(r, e, lam, d, size, V, RI, RF)
+                V[V_TOWARD, r + e] = _toward(r, e, lam, size, V, RI, RF)
                 miss = abs(V[lam, r + e] - bound * V[V_TOWARD, r + e]) * d
             worst = max(worst, miss)
     return worst
-
-
-@kernel
-def _of_the_rest(a, N, active, V, W, RI):
-    """What the rows that are taken away change in the velocity of row ``a``."""
-    total, k = 0.0, 0
-    for c in range(N):
-        if k < active and c == RI[k, 5]:
-            k += 1
-        else:
-            total += W[a, c] * V[V_STEP, c]
-    return total
 
 
 @kernel
@@ -211,7 +211,9 @@ def _newton_step(N, V, W, A, RI, RF, epsilon):
             V[V_STEP, a] = -V[V_NOW, a]
             if mode == MODE_NONE:
                 rest += abs(V[V_NOW, a])
+                V[V_REST, a] = V[V_STEP, a]
             else:
+                V[V_REST, a] = 0.0
                 RI[active, 5] = a
                 active += 1
     if active == 0:
@@ -234,12 +236,12 @@ def _newton_step(N, V, W, A, RI, RF, epsilon):
                         A[i, k] = W[a, RI[k, 5]]
                 x[i] = -V[V_SPEED, a]
                 if rest > 0.0:
-                    x[i] -= _of_the_rest(a, N, active, V, W, RI)
+                    x[i] -= _times(a, N, V_REST, V, W)
                 A[i, i] += epsilon * W[a, a]
                 i += 1
             continue
         # d(λ - c λ_n ŝ) = dλ - c ŝ dλ_n - k (I - ŝŝ')(dλ - W dλ / d), all times d
-        d, size, bound = _scale(r, V, W, RI), V[V_SIZE, r], V[V_BOUND, r]
+        d, size, bound = V[V_SCALE, r], V[V_SIZE, r], V[V_BOUND, r]
         k0 = 0.0 if RI[r, 3] == SLIPS else min(bound / size, 1.0)
         first = i
         for e in range(count):
@@ -258,7 +260,7 @@ def _newton_step(N, V, W, A, RI, RF, epsilon):
                             A[i, k] += m * W[r + g, RI[k, 5]]
                     A[i, first + g] -= m * d
                     if rest > 0.0:
-                        x[i] -= m * _of_the_rest(r + g, N, active, V, W, RI)
+                        x[i] -= m * _times(r + g, N, V_REST, V, W)
             A[i, i] += d
             if RI[r, 0] != BOUNDED_ROW:  # its normal stands before it among the active rows
                 k = first - 1
@@ -288,23 +290,17 @@ def _sweep(N, V, W, RI, RF, times):
                 continue
             count = RI[r, 2]
             for e in range(count):
-                total = V[V_FREE, r + e]
-                for c in range(N):
-                    total += W[r + e, c] * V[V_NOW, c]
-                V[V_SPEED, r + e] = total
+                V[V_SPEED, r + e] = V[V_FREE, r + e] + _times(r + e, N, V_NOW, V, W)
             if what == NORMAL_ROW:
-                new = max(0.0, V[V_NOW, r] - V[V_SPEED, r] / W[r, r])
+                new = max(0.0, V[V_NOW, r] - V[V_SPEED, r] * V[V_EASY, r])
                 moved = max(moved, abs(new - V[V_NOW, r]))
                 most = max(most, new)
                 V[V_NOW, r] = new
                 continue
-            d = 0.0
-            for e in range(count):
-                d = max(d, W[r + e, r + e])
             slip, grip = _bound(r, V_NOW, V, RI, RF)
             size = 0.0
             for e in range(count):
-                V[V_STEP, e] = V[V_NOW, r + e] - V[V_SPEED, r + e] / d
+                V[V_STEP, e] = V[V_NOW, r + e] - V[V_SPEED, r + e] * V[V_EASY, r]
                 size += V[V_STEP, e] ** 2
             size = sqrt(size)
             for e in range(count):
@@ -426,11 +422,9 @@ def _shake(first, last, N, V, W, A, RI, RF, best, scale):
                 V[V_NOW, a] = typical * (share if RI[a, 0] == NORMAL_ROW else 2.0 * share - 1.0)
         _sweep(N, V, W, RI, RF, 2 + 5 * (k % 4))
         metric = 1.0 if k % 3 == 0 else (0.1 if k % 3 == 1 else 10.0)
-        for a in range(N):
-            V[V_METRIC, a] = metric
+        _lay_scales(N, metric, V, W, RI)
         _newton(N, V, W, A, RI, RF, 1e-5 if k % 2 == 0 else EPSILON, 0.0, 0.0, 20, 0.2 * DONE * scale)
-        for a in range(N):
-            V[V_METRIC, a] = 1.0
+        _lay_scales(N, 1.0, V, W, RI)
         best = _keep_better(N, V, W, RI, RF, best)
         if best <= ENOUGH * scale:
             break
@@ -444,8 +438,8 @@ def solve_law(N, V, W, A, RI, RF):
     On entry row V_FREE holds b and V_NOW a guess. Returns the error relative to the largest term.
     """
     for a in range(N):
-        V[V_START, a], V[V_METRIC, a] = V[V_NOW, a], 1.0
-        V[V_BEST, a] = V[V_NOW, a]
+        V[V_START, a], V[V_BEST, a] = V[V_NOW, a], V[V_NOW, a]
+    _lay_scales(N, 1.0, V, W, RI)
     V[V_TELLS, 0] = 0.0
     best = _keep_better(N, V, W, RI, RF, 1e300)
     scale = _largest_term(N, V, W)

@@ -90,7 +90,7 @@ KNOT_COLUMNS = 20
 # what a run is called with: one table of addresses
 (CALL_STATE, CALL_PROPS, CALL_SCENE, CALL_WS, CALL_CW, CALL_BW, CALL_TIMES, CALL_OUT, CALL_CLOG, CALL_PLOG, CALL_CFG, CALL_STATUS,
  CALL_CANCEL) = range(13)
-V_ROWS, RI_COLUMNS, RF_COLUMNS = 16, 6, 6
+V_ROWS, RI_COLUMNS, RF_COLUMNS = 18, 6, 6
 """Workspace of the contact law (law.py); its matrix has four columns more than rows."""
 
 # configuration and status
