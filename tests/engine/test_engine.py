@@ -103,6 +103,8 @@ def test_any_throw_is_finite_makes_no_energy_and_stays_above_the_floor(e, mu, cr
 
 @settings(max_examples=25, deadline=None)
 @given(st.floats(-40, 40), st.floats(0, 1.2), st.floats(0, 0.8), st.floats(-3, 3), st.floats(-2, 2))
+@example(1e-6, 0.0, 0.0, 0.0, 0.0)  # as askew as an orientation can be without its w telling
+@example(1e-6, 1.0, 1e-6, 0.0, -1.7476684392388009)  # a corner comes down with hardly any slip, which turns at once
 def test_any_crate_on_a_slope_is_finite_and_never_sinks_in(angle, mu, e, speed, spin):
     case = crate_on_slope(angle, speed, 1.0, friction=mu, restitution=e)
     crate = case.bodies["crate"].model_copy(update={"spin": (spin, spin, 0.5 * spin)})

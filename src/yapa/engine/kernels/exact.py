@@ -282,7 +282,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
             h = until - t
         if m > 0:
             rescale(m, h, CF)
-            error = hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg)
+            error = hold(m, bodies, BL, h, passes, False, S, P, scene, ws, cfg)
             for _ in range(60):
                 cut = crossing(m, h, CI, CF)
                 if h > cfg[CFG_CURVED_STEP] and bends(m, BENT, CI, CF):
@@ -291,7 +291,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
                     break
                 rescale(m, cut / h, CF)
                 h = cut
-                error = hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg)
+                error = hold(m, bodies, BL, h, passes, True, S, P, scene, ws, cfg)
             bent = bends(m, STRAIGHTER, CI, CF)
             before, _ = island_energy(bodies, BL, S, P, cfg)
             given = driven or _runs(m, CI, CF)
@@ -302,7 +302,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
                         break
                     rescale(m, 0.5, CF)
                     h *= 0.5
-                    error = hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg)
+                    error = hold(m, bodies, BL, h, passes, True, S, P, scene, ws, cfg)
             if not error <= 1e-7:
                 return CROWDED, t, first
         else:
@@ -335,7 +335,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
             if m > 0 and hit > 0.0 and passes > 1:
                 rescale(m, hit / h, CF)
                 span = hit
-                hold(m, bodies, BL, hit, passes, S, P, scene, ws, cfg)
+                hold(m, bodies, BL, hit, passes, True, S, P, scene, ws, cfg)
             for k in range(bodies):
                 b = BL[k]
                 if P[b, MOTION] != 0.0:

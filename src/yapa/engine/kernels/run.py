@@ -153,7 +153,7 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
     for k in range(bodies):
         if P[BL[k], INV_MASS] > 0.0:
             dynamic += 1
-    budget, substeps = 6000, 1000000
+    budget, substeps = 6000, 20000 + int(60000.0 * (t1 - t0))
     if dynamic > 2:
         budget, substeps = max(64, 8 * count), 24 + 4000 // (dynamic * dynamic)
     if dynamic > 4:  # many: handed over soon, unless what is fast here could pass what is thin in a crowd

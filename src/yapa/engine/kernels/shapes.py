@@ -61,9 +61,15 @@ FAR = 1e9
 
 
 @kernel
+def upright(b, X):
+    """Whether a body stands in its own axes. Its w alone does not tell: that is 1 up to 2e-8 rad, which is nanometres."""
+    return X[b, 4] == 0.0 and X[b, 5] == 0.0 and X[b, 6] == 0.0
+
+
+@kernel
 def turned(b, X, lx, ly, lz):
     """A vector of body ``b`` in world axes."""
-    if X[b, 3] == 1.0:
+    if upright(b, X):
         return lx, ly, lz
     return rotate(X[b, 3], X[b, 4], X[b, 5], X[b, 6], lx, ly, lz)
 

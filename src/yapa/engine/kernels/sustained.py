@@ -15,7 +15,7 @@ from math import sqrt
 from yapa.engine.kernels.contacts import moved_frame, relative, solve_contacts, touching, turning
 from yapa.engine.kernels.flight import FOLLOW, advance_place, decay_factors, place_at, spin_at, turn_at
 from yapa.engine.kernels.impacts import margin_of
-from yapa.engine.kernels.jit import REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
+from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.layout import (
     ANG_DAMP,
     ARM_A,
@@ -267,18 +267,18 @@ def _middle_and_end(m, bodies, BL, h, S, P, scene, ws):
 
 @kernel
 def _speed_left(m, S, scene, ws):
-    """Largest speed left at the end in a contact that is held: along the normal, and along the contact where it grips."""
+    """Largest speed left at the end: along the normal of what is held or closes in, and along the contact where it grips."""
     CI, CF, E = wholes(ws, WS_CI), reals(ws, WS_CF), reals(ws, WS_E)
     worst = 0.0
     for i in range(m):
-        if CI[i, C_MODE] != MODE_NONE:
+        if CI[i, C_PAIR] != MOTOR:
             nx, ny, nz, ax, ay, az, bx, by, bz = moved_frame(i, S, E, scene, ws)
             a, b = CI[i, C_A], CI[i, C_B]
             ux = E[a, 7] - E[b, 7] + E[a, 11] * az - E[a, 12] * ay - E[b, 11] * bz + E[b, 12] * by
             uy = E[a, 8] - E[b, 8] + E[a, 12] * ax - E[a, 10] * az - E[b, 12] * bx + E[b, 10] * bz
             uz = E[a, 9] - E[b, 9] + E[a, 10] * ay - E[a, 11] * ax - E[b, 10] * by + E[b, 11] * bx
             un = nx * ux + ny * uy + nz * uz
-            worst = max(worst, abs(un))
+            worst = max(worst, -un if CI[i, C_MODE] == MODE_NONE else abs(un))
             if CI[i, C_MODE] == MODE_GRIP and CI[i, C_SLIPPING] == FREE:
                 ux, uy, uz = ux - un * nx + CF[i, BELT], uy - un * ny + CF[i, BELT + 1], uz - un * nz + CF[i, BELT + 2]
                 worst = max(worst, sqrt(ux * ux + uy * uy + uz * uz))
@@ -340,12 +340,12 @@ def _turn_directions(m, E, CI, CF):
     return most
 
 
-@far(REAL, WHOLE, WHOLE, WHOLES1, REAL, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1, REALS1)
-def hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg):
+@far(REAL, WHOLE, WHOLE, WHOLES1, REAL, WHOLE, FLAG, REALS2, REALS2, WHOLES1, WHOLES1, REALS1)
+def hold(m, bodies, BL, h, passes, again, S, P, scene, ws, cfg):
     """Solve the contacts over a substep ``h`` and advance to its end. Returns how far the law is missed.
 
     On entry the impulses in the rows are a guess; on return they are the solution, and the end
-    states and the dense output are filled.
+    states and the dense output are filled. ``again``: the rows were held over another span before, and stand as at its end.
     """
     CI, CF, E, G = wholes(ws, WS_CI), reals(ws, WS_CF), reals(ws, WS_E), reals(ws, WS_G)
     for k in range(bodies):
@@ -357,8 +357,11 @@ def hold(m, bodies, BL, h, passes, S, P, scene, ws, cfg):
         if CI[i, C_PAIR] == MOTOR:
             CF[i, TARGET] = P[CI[i, C_A], PUSH] * h
     error = 0.0
+    if again and passes > 1:
+        _load_forces(m, bodies, BL, h, P, ws)
+        advance_all(bodies, BL, h, S, P, ws, cfg)
     for k in range(passes):
-        if k > 0:
+        if k > 0 or again:
             _middle_and_end(m, bodies, BL, h, S, P, scene, ws)
         _load_forces(m, bodies, BL, h, P, ws)
         advance_all(bodies, BL, h, S, P, ws, cfg)

@@ -43,7 +43,7 @@ from yapa.engine.kernels.layout import (
     WS_X,
 )
 from yapa.engine.kernels.polytopes import apart
-from yapa.engine.kernels.shapes import far_apart, gap_and_rate
+from yapa.engine.kernels.shapes import far_apart, gap_and_rate, upright
 from yapa.engine.kernels.views import reals, wholes
 
 PIECES = 512
@@ -63,7 +63,7 @@ def _is_plain(p, S, P, geo, Q):
     """Whether the short form above holds for a pair."""
     GF = reals(geo, SC_GF)
     sa, sb, b = Q[p, Q_A], Q[p, Q_B], Q[p, Q_BB]
-    if Q[p, Q_KIND] != ROUND_PLANE or P[b, MOTION] != 0.0 or S[b, 3] != 1.0 or wholes(geo, SC_GI)[sb, I_SIDES] != 0:
+    if Q[p, Q_KIND] != ROUND_PLANE or P[b, MOTION] != 0.0 or not upright(b, S) or wholes(geo, SC_GI)[sb, I_SIDES] != 0:
         return False
     return GF[sa, G_BOUND] == GF[sa, G_RADIUS] and (
         GF[sa, G_A] == 0.0 and GF[sa, G_A + 1] == 0.0 and GF[sa, G_A + 2] == 0.0
