@@ -127,11 +127,13 @@ def _forces(h, t, bodies, BL, S, P, KT, cfg, IW):
     return 0
 
 
-@far(WHOLE, WHOLE, REAL, REALS2, WHOLES2, REALS2, REALS2, WHOLES1, REALS2, REALS1)
-def _substep(n, h, RC, RB, S, P, scene, IW, cfg):
-    """The biased pass of a substep, from forces that have acted to velocities that places move with."""
+@far(WHOLE, WHOLE, REAL, REAL, REALS2, WHOLES2, REALS2, REALS2, WHOLES1, REALS2, REALS1)
+def _substep(n, h, soft, RC, RB, S, P, scene, IW, cfg):
+    """The biased pass of a substep, from forces that have acted to velocities that places move with.
+
+    Contacts are as stiff as suits substeps of length ``soft``: a shorter one that were stiffer would lift what has sagged."""
     LW, Q = reals(scene, SC_LAW), wholes(scene, SC_Q)
-    omega = 2.0 * pi * 0.125 / h
+    omega = 2.0 * pi * 0.125 / soft
     c = h * omega * (2.0 * DAMPING_RATIO + h * omega)
     rate = omega / (2.0 * DAMPING_RATIO + h * omega)
     for i in range(n):
@@ -246,12 +248,14 @@ def _tame(energy, elastic, bodies, BL, S, P, cfg):
 
 
 @far(
-    (WHOLE, WHOLE), REAL, REAL, WHOLE, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1,
+    (WHOLE, WHOLE), REAL, REAL, WHOLE, REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1,
     REALS1, WHOLE, REALS3, REALS2, REALS2, WHOLES2, REALS1, WHOLES1,
 )
-def crowd_piece(t, dt, substeps, margin, bodies, BL, count, PL, S, P, scene, ws, cw, times, first, out, clog, plog, PS, cfg,
+def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scene, ws, cw, times, first, out, clog, plog, PS, cfg,
                 status):
-    """Carry an island over ``dt``. Returns the sample reached and the number of points that are pressed."""
+    """Carry an island over ``dt``, contacts no stiffer than for substeps of length ``soft``.
+
+    Returns the sample reached and the number of points that are pressed."""
     RC, RB, IW, CK, CC = reals(cw, CW_RC), wholes(cw, CW_RB), reals(cw, CW_IW), wholes(cw, CW_CK), reals(cw, CW_CC)
     KT, U = reals(scene, SC_KEYS), reals(ws, WS_U)
     h = dt / substeps
@@ -285,7 +289,7 @@ def crowd_piece(t, dt, substeps, margin, bodies, BL, count, PL, S, P, scene, ws,
                 if RC[i, R_APPROACH] < -HEARD:
                     RC[i, R_SLIP] = slip_speed(i, RC, RB, S)
         give_again(n, RC, RB, S, P, IW)
-        _substep(n, h, RC, RB, S, P, scene, IW, cfg)
+        _substep(n, h, max(h, soft), RC, RB, S, P, scene, IW, cfg)
         for k in range(bodies):
             b = BL[k]
             if P[b, INV_MASS] > 0.0:

@@ -68,7 +68,17 @@ from yapa.engine.kernels.layout import (
 from yapa.engine.kernels.phases import follow_modes
 from yapa.engine.kernels.polytopes import gap_of_pair
 from yapa.engine.kernels.shapes import far_apart, watch_side
-from yapa.engine.kernels.sustained import advance_all, bends, crossing, gather, hold, keep_forces, rescale, settle
+from yapa.engine.kernels.sustained import (
+    NO_GAIN,
+    advance_all,
+    bends,
+    crossing,
+    gather,
+    hold,
+    keep_forces,
+    rescale,
+    settle,
+)
 from yapa.engine.kernels.timing import fastest, first_meeting
 from yapa.engine.kernels.views import reals, wholes
 
@@ -77,10 +87,13 @@ NO_LIFT = 1e-7
 """What lifting a sunk rim may take, as a share of lifting the island by its own size."""
 FLIGHT = 4.0
 """Round bodies above planes that stand fly up to so many times the longest step at once: nothing else can be met."""
-NO_ENERGY, NO_GAIN = 1e-8, 1e-10
-"""What a substep may gain before it is cut, and before it is taken back: shares of the motion and of lifting by the own size."""
+NO_ENERGY = 1e-8
+"""What a substep may gain before it is cut, as a share of the motion and of lifting by the own size; from NO_GAIN on it is taken
+back."""
 BENT, STRAIGHTER = 1e-3, 1e-4
 """A slip or a rolling that turns by more in a substep asks for short ones, and by less in a short one for long ones [rad]."""
+CREEPING, SLOWEST = 4000, 1e-6
+"""So many substeps with contacts in a row may not be shorter than this on average [s]."""
 SUNK = -2e-7
 """m: a held pair of polytopes that gets deeper than this has more to it than its held points."""
 
@@ -222,6 +235,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
     lean = cfg[CFG_LEAN] != 0.0
     near = True  # whether anything may touch: not after a substep of free flight that met nothing
     m, idle, quiet, events, fresh = 0, 0, 0, 0, True
+    held, since = 0, t0
     pull = 0.0
     moving_keys, driven, bent = False, False, False
     weight, heavy, before, given = 0.0, 0.0, 0.0, False
@@ -268,6 +282,12 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
         m = gather(t, count, PL, bodies, BL, S, P, scene, ws, cw) if near else 0
         if m > MOST_CONTACTS:
             return CROWDED, t, first
+        if m > 0:
+            held += 1
+            if held == CREEPING:  # chatter: hardly any time goes by
+                if t - since < CREEPING * SLOWEST:
+                    return CROWDED, t, first
+                held, since = 0, t
         h = min(cfg[CFG_STEP] if m > 0 or not open_air else FLIGHT * cfg[CFG_STEP], until - t)
         for k in range(bodies):
             b = BL[k]
@@ -365,7 +385,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
         quiet = quiet + 1 if still else 0
         near = m > 0 or hit < h or moving_keys
         if m > 0:
-            settle(m, S, P, scene, ws)
+            settle(m, before, weight, 0.0 if given else heavy, bodies, BL, S, P, scene, ws, cfg)
             if passes == 8 and not given:  # what a wobbling rim still gained is taken from its motion
                 after, kinetic = island_energy(bodies, BL, S, P, cfg)
                 if after - before > NO_GAIN * (kinetic + weight) and kinetic > 0.0:

@@ -153,7 +153,7 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
     for k in range(bodies):
         if P[BL[k], INV_MASS] > 0.0:
             dynamic += 1
-    budget, substeps = 6000, 20000 + int(60000.0 * (t1 - t0))
+    budget, substeps = 6000, 1000000
     if dynamic > 2:
         budget, substeps = max(64, 8 * count), 24 + 4000 // (dynamic * dynamic)
     if dynamic > 4:  # many: handed over soon, unless what is fast here could pass what is thin in a crowd
@@ -181,11 +181,12 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
         dt = t1 - t if t1 - t < 1.000001 * CROWD_STEP else CROWD_STEP  # never a sliver of a step
         pieces, way = _pieces(dt, bodies, BL, count, PL, S, P, scene, cfg)
         substeps = int(cfg[CFG_SUBSTEPS]) if pieces == 1 else max(2, int(cfg[CFG_SUBSTEPS]) // pieces)
+        soft = CROWD_STEP / substeps if pieces == 1 else 0.0
         pressed = 0
         begun = t
         for k in range(pieces):
             margin = SPECULATIVE + min(1.2 * way / pieces, 0.02)
-            first, touch = crowd_piece(t, dt / pieces, substeps, margin, bodies, BL, count, PL, S, P, scene, ws, cw, times,
+            first, touch = crowd_piece(t, dt / pieces, substeps, soft, margin, bodies, BL, count, PL, S, P, scene, ws, cw, times,
                                        first, out, clog, plog, PS, cfg, status)
             pressed = max(pressed, touch)
             if status[ST_CODE] != OK:

@@ -13,6 +13,7 @@ pushed along a path has a row of its own: the force that keeps it on its path, u
 from math import sqrt
 
 from yapa.engine.kernels.contacts import moved_frame, relative, solve_contacts, touching, turning
+from yapa.engine.kernels.energy import island_energy
 from yapa.engine.kernels.flight import FOLLOW, advance_place, decay_factors, place_at, spin_at, turn_at
 from yapa.engine.kernels.impacts import margin_of
 from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
@@ -93,6 +94,8 @@ STRAIGHT, GAUSS, LONGEST = 1e-10, 0.5 - 0.5 / sqrt(3.0), 2.0
 """A change of direction that needs no further pass; the first of two Gauss points; the longest step to a mean direction."""
 NO_ROLL = 1e-7
 """rad/s: rolling below this counts as none."""
+DEEP, NO_GAIN = 1e-8, 1e-10
+"""m: more than drift; and what a substep may gain, as a share of the motion and of lifting by the own size."""
 ASIDE = 0.5
 """A substep is cut where a slip or a rolling would turn by more: its share along the old direction over that across it."""
 
@@ -428,8 +431,12 @@ def rescale(m, factor, CF):
 
 
 @kernel
-def settle(m, S, P, scene, ws):
-    """Take out the rounding and third-order drift of held gaps: shift along the normal, no energy made."""
+def settle(m, before, weight, heavy, bodies, BL, S, P, scene, ws, cfg):
+    """Take out the rounding and third-order drift of held gaps: shift along the normal, no energy made.
+
+    What a crowd has left deeper is lifted only if the motion can pay for it: the island had the energy ``before``, ``heavy`` is
+    its weight [N], 0 where energy is not kept, ``weight`` that times its size [J].
+    """
     CI, CF = wholes(ws, WS_CI), reals(ws, WS_CF)
     last = -2
     for i in range(m):
@@ -438,5 +445,9 @@ def settle(m, S, P, scene, ws):
             continue
         last = p
         low = gap_of_pair(p, S, scene, ws)
+        if low < -DEEP and heavy > 0.0:
+            now, kinetic = island_energy(bodies, BL, S, P, cfg)
+            if now - low * heavy > before + kinetic + NO_GAIN * (kinetic + weight):
+                continue
         if abs(low) < 1e-5 and abs(low) > 1e-15:
             shift(CI[i, C_A], CI[i, C_B], low, CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2], S, P)
