@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from yapa.case import Body, Box, Capsule, Case, Cylinder, Hull, Plane, Sphere, Surface
@@ -64,6 +64,8 @@ def random_scene(seed):
 
 @settings(max_examples=200, deadline=None, derandomize=True)
 @given(st.integers(0, 10**9))
+@example(810454)  # at its end tons lie in a crowd, whose last step is short
+@example(810054)  # turns at 6000 rad/s, in substeps of microseconds
 def test_a_random_scene_stays_finite_makes_no_energy_and_lets_nothing_through(seed):
     case, half, top = random_scene(seed)
     motion = simulate(case)
@@ -74,7 +76,7 @@ def test_a_random_scene_stays_finite_makes_no_energy_and_lets_nothing_through(se
     energy = motion.energy()
     largest = np.abs(energy.moving + energy.turning).sum(axis=1).max() + np.abs(energy.height).sum(axis=1).max()
     rise = (energy.total - np.minimum.accumulate(energy.total)).max()
-    assert rise <= 1e-6 * largest
+    assert rise <= 1e-7 * largest
     inside = s[:, :, 2] < top
     assert (np.abs(s[:, :, :2]).max(axis=2) < half)[inside].all()
     assert (s[:, :, 2] > 0).all()
