@@ -10,7 +10,7 @@ import pytest
 
 from yapa.engine.cache import KERNELS, cache_key
 from yapa.engine.compiling import PLAIN_ERRORS, SHARES, environment, remember_call_types
-from yapa.engine.objects import Linker
+from yapa.engine.objects import NOWHERE, Linker
 
 
 class Asked:
@@ -65,10 +65,12 @@ def test_every_module_of_far_kernels_is_compiled_by_one_process():
 
 def test_a_process_with_a_share_leaves_the_rest_to_others(tmp_path):
     links = Linker(tmp_path)
-    assert not links.left_to_others("yapa.engine.kernels.law.solve_law")
-    links.share = frozenset({"law"})
-    assert not links.left_to_others("yapa.engine.kernels.law.solve_law")
-    assert links.left_to_others("yapa.engine.kernels.exact.exact_island")
+    assert not links.leave("yapa.engine.kernels.mine.one")
+    links.share = frozenset({"mine"})
+    assert not links.leave("yapa.engine.kernels.mine.one")
+    assert links.found == {}
+    assert links.leave("yapa.engine.kernels.theirs.other")
+    assert links.found == {"yapa.engine.kernels.theirs.other": (NOWHERE, NOWHERE)}
 
 
 def test_its_environment_changes_no_key_of_the_cache(monkeypatch):

@@ -49,7 +49,7 @@ class Linker:
         self.found: dict[str, tuple[int, int]] = {}
         """By symbol: the addresses at which kernels call it, and at which Python does (0 where it does not)."""
         self.share: frozenset[str] | None = None
-        """Modules whose kernels this process compiles, or None for all: see :func:`left_to_others`."""
+        """Modules whose kernels this process compiles, or None for all: see :meth:`leave`."""
         self._engine: Any = None
 
     def link(self, symbol: str) -> int | None:
@@ -72,9 +72,12 @@ class Linker:
         self.tell(symbol, at, engine.get_function_address(outer) if outer else 0)
         return int(at)
 
-    def left_to_others(self, symbol: str) -> bool:
-        """Whether another process compiles this kernel: this one then knows it by its symbol alone, and runs nothing."""
-        return self.share is not None and symbol.split(".")[-2] not in self.share
+    def leave(self, symbol: str) -> bool:
+        """Leave a kernel to another process, if it is not of this one's share: known by its symbol alone, and never called."""
+        if self.share is None or symbol.split(".")[-2] in self.share:
+            return False
+        self.tell(symbol, NOWHERE, NOWHERE)
+        return True
 
     def tell(self, symbol: str, inner: int, outer: int) -> None:
         """Make a kernel known to those that will be linked, or compiled, after it."""

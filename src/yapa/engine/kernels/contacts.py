@@ -118,6 +118,15 @@ def relative(i, CI, CF, X):
 
 
 @kernel
+def slipping(i, CI, CF, X):
+    """Normal speed of row ``i``, and its velocity along the contact."""
+    ux, uy, uz = relative(i, CI, CF, X)
+    nx, ny, nz = CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2]
+    un = ux * nx + uy * ny + uz * nz
+    return un, ux - un * nx, uy - un * ny, uz - un * nz
+
+
+@kernel
 def write_row(i, p, f, gap, nx, ny, nz, ax, ay, az, bx, by, bz, X, scene, ws):
     """Fill contact row ``i``; no slip or rolling forced, no impulse yet."""
     geo, Q = scene, wholes(scene, SC_Q)

@@ -93,7 +93,7 @@ back."""
 BENT, STRAIGHTER = 1e-3, 1e-4
 """A slip or a rolling that turns by more in a substep asks for short ones, and by less in a short one for long ones [rad]."""
 CREEPING, SLOWEST = 4000, 1e-6
-"""So many substeps with contacts in a row may not be shorter than this on average [s]."""
+"""So many substeps with contacts may not bring less time than this each [s]."""
 SUNK = -2e-7
 """m: a held pair of polytopes that gets deeper than this has more to it than its held points."""
 

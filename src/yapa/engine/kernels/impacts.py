@@ -10,7 +10,7 @@ touches in the island, so that a lever or a row of bodies takes it as one.
 
 from math import sqrt
 
-from yapa.engine.kernels.contacts import relative, solve_contacts, touching
+from yapa.engine.kernels.contacts import slipping, solve_contacts, touching
 from yapa.engine.kernels.energy import body_energy
 from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.layout import (
@@ -82,10 +82,8 @@ UNSOLVED, WILD = 1e-6, 1e9
 @kernel
 def slip_of(i, CI, CF, X):
     """Normal and tangential speed of row ``i``."""
-    ux, uy, uz = relative(i, CI, CF, X)
-    nx, ny, nz = CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2]
-    un = ux * nx + uy * ny + uz * nz
-    return un, sqrt((ux - un * nx) ** 2 + (uy - un * ny) ** 2 + (uz - un * nz) ** 2)
+    un, ux, uy, uz = slipping(i, CI, CF, X)
+    return un, sqrt(ux * ux + uy * uy + uz * uz)
 
 
 @kernel

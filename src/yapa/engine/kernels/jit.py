@@ -20,7 +20,7 @@ import numba  # noqa: E402  (the cache folder must be set first)
 import numba.extending  # noqa: E402
 from numba.core import cgutils  # noqa: E402
 
-from yapa.engine.objects import NOWHERE, linker  # noqa: E402
+from yapa.engine.objects import linker  # noqa: E402
 
 OPTIONS: dict[str, Any] = {"nogil": True, "cache": True, "error_model": "numpy", "fastmath": False}
 
@@ -64,11 +64,7 @@ def far(returns: Any, *arguments: Any, entry: bool = False) -> Callable[[Callabl
         symbol = f"{function.__module__}.{function.__qualname__}"
         kept = Path(function.__code__.co_filename).parent == KERNELS  # the cache's key knows of no other sources
         links = linker()
-        if kept and links.link(symbol):
-            pass
-        elif kept and links.left_to_others(symbol):
-            links.tell(symbol, NOWHERE, NOWHERE)
-        else:
+        if not (kept and (links.link(symbol) or links.leave(symbol))):
             made = kernel_options(numba.njit, result(*arguments), entry)(function).overloads[arguments]
             outer = made.fndesc.llvm_cfunc_wrapper_name if entry else ""
             at = made.library.get_pointer_to_function

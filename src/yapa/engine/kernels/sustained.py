@@ -5,14 +5,16 @@ middle; the law is asked for at the arms of its end. For a sphere on a plane bot
 the start and one pass is exact. Otherwise passes repeat until the held normal speeds vanish
 (second order in the substep).
 
-A contact that slips at the start slips over the whole substep; where its slip (or its rolling)
-comes to zero inside, the substep is cut there, so the next one may grip or hold. A body that is
-pushed along a path has a row of its own: the force that keeps it on its path, up to its limit.
+A contact that slips at the start slips over the whole substep, along the mean of its directions: with slip that changes evenly
+from u0 to u1, the mean t of u/|u| at the two Gauss points. The friction -μ N t then takes energy whatever u1 is, since
+t (u0 + u1) is the sum over both points of |u| times 1 + the cosine between them; and a slip that ends at zero has a mean. The same
+goes for rolling. Where either comes to zero inside or turns too far, the substep is cut there, so the next one may grip or hold.
+A body that is pushed along a path has a row of its own: the force that keeps it on its path, up to its limit.
 """
 
 from math import sqrt
 
-from yapa.engine.kernels.contacts import moved_frame, relative, solve_contacts, touching, turning
+from yapa.engine.kernels.contacts import moved_frame, slipping, solve_contacts, touching, turning
 from yapa.engine.kernels.energy import island_energy
 from yapa.engine.kernels.flight import FOLLOW, advance_place, decay_factors, place_at, spin_at, turn_at
 from yapa.engine.kernels.impacts import margin_of
@@ -101,15 +103,6 @@ ASIDE = 0.5
 
 
 @kernel
-def _slip(i, X, CI, CF):
-    """Velocity of a contact along its surface [m/s]."""
-    ux, uy, uz = relative(i, CI, CF, X)
-    nx, ny, nz = CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2]
-    un = ux * nx + uy * ny + uz * nz
-    return ux - un * nx, uy - un * ny, uz - un * nz
-
-
-@kernel
 def _point(i, size, x, y, z, mean, before, was, CF):
     """A direction at the start of a substep, which is its first mean as well."""
     x, y, z = x / size, y / size, z / size
@@ -175,7 +168,7 @@ def gather(t, count, PL, bodies, BL, S, P, scene, ws, cw):
                      S, scene, ws)
         for i in range(first, m):
             _guess(i, CI, CF, CK, CC)
-            ux, uy, uz = _slip(i, S, CI, CF)
+            _, ux, uy, uz = slipping(i, CI, CF, S)
             u = sqrt(ux * ux + uy * uy + uz * uz)
             CF[i, SLIP0] = u
             if u > NO_SLIP:
@@ -335,7 +328,7 @@ def _turn_directions(m, E, CI, CF):
         if CI[i, C_PAIR] == MOTOR or CI[i, C_MODE] == MODE_NONE:
             continue
         if CI[i, C_SLIPPING] == SLIPS:
-            ux, uy, uz = _slip(i, E, CI, CF)
+            _, ux, uy, uz = slipping(i, CI, CF, E)
             most = max(most, _toward_mean(i, CF[i, SLIP0], ux, uy, uz, SLIP_DIR, SLIP_FROM, SLIP_WAS, CF))
         if CI[i, C_ROLLING] == 1:
             rx, ry, rz = turning(i, CI, CF, E)
@@ -360,7 +353,7 @@ def hold(m, bodies, BL, h, passes, again, S, P, scene, ws, cfg):
         if CI[i, C_PAIR] == MOTOR:
             CF[i, TARGET] = P[CI[i, C_A], PUSH] * h
     error = 0.0
-    if again and passes > 1:
+    if again:
         _load_forces(m, bodies, BL, h, P, ws)
         advance_all(bodies, BL, h, S, P, ws, cfg)
     for k in range(passes):
@@ -374,7 +367,7 @@ def hold(m, bodies, BL, h, passes, again, S, P, scene, ws, cfg):
         if _turn_directions(m, E, CI, CF) < STRAIGHT and _speed_left(m, S, scene, ws) < 0.1 * NO_SLIP:
             break
     for i in range(m):
-        ux, uy, uz = _slip(i, E, CI, CF)
+        _, ux, uy, uz = slipping(i, CI, CF, E)
         if CI[i, C_SLIPPING] == SLIPS:
             CF[i, SLIP1], CF[i, SLIP_ASIDE] = _along_and_aside(i, SLIP_FROM, ux, uy, uz, CF)
         else:
