@@ -49,7 +49,7 @@ class Workspace:
         self._run_arrays = (
             whole(pairs, 2), whole(pairs, L.Q_COLUMNS), whole(pairs, 2), whole(pairs, 2), whole(pairs, 1),
             np.zeros((8 * pairs, 12)), np.zeros((self.shapes, 6)), whole(8, wide), whole(pairs, 2),
-            whole(1, self.bodies + pairs), whole(self.bodies + 1, 2), whole(1, pairs), whole(1, pairs), whole(3, self.bodies),
+            whole(1, self.bodies + pairs), whole(self.bodies + 1, 2), whole(1, pairs), whole(1, pairs), whole(4, self.bodies),
             np.zeros((self.bodies, 16)))
         self.shape_order = self._run_arrays[L.BW_BI]
         points = self._points

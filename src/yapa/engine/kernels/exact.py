@@ -69,7 +69,7 @@ from yapa.engine.kernels.phases import follow_modes
 from yapa.engine.kernels.polytopes import gap_of_pair
 from yapa.engine.kernels.shapes import far_apart, watch_side
 from yapa.engine.kernels.sustained import (
-    NO_GAIN,
+    WANDERS,
     advance_all,
     bends,
     crossing,
@@ -87,12 +87,11 @@ NO_LIFT = 1e-7
 """What lifting a sunk rim may take, as a share of lifting the island by its own size."""
 FLIGHT = 4.0
 """Round bodies above planes that stand fly up to so many times the longest step at once: nothing else can be met."""
-NO_ENERGY = 1e-8
-"""What a substep may gain before it is cut, as a share of the motion and of lifting by the own size; from NO_GAIN on it is taken
-back."""
+NO_ENERGY, NO_GAIN = 1e-8, 1e-10
+"""What a substep may gain before it is cut, and before it is taken back: shares of the motion and of lifting by the own size."""
 BENT, STRAIGHTER = 1e-3, 1e-4
 """A slip or a rolling that turns by more in a substep asks for short ones, and by less in a short one for long ones [rad]."""
-CREEPING, SLOWEST = 4000, 1e-6
+CREEPING, SLOWEST = 1000, 1e-6
 """So many substeps with contacts may not bring less time than this each [s]."""
 SUNK = -2e-7
 """m: a held pair of polytopes that gets deeper than this has more to it than its held points."""
@@ -157,7 +156,7 @@ def _passes_needed(m, P, scene, CI):
             continue
         a = Q[p, Q_BA]
         if Q[p, Q_KIND] != ROUND_PLANE or P[a, BALL] == 0.0 or P[Q[p, Q_BB], MOTION] != 0.0:
-            return 8
+            return WANDERS
         if CI[i, C_SLIPPING] == SLIPS or CI[i, C_ROLLING] == 1 or P[a, DRAG] > 0.0 or P[a, LIN_DAMP] > 0.0 or P[a, ANG_DAMP] > 0.0:
             passes = 6
     return passes
@@ -222,12 +221,13 @@ def _sank(m, S, P, scene, ws):
 
 
 @far(
-    (WHOLE, REAL, WHOLE), REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, WHOLE, WHOLE, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1,
-    WHOLES1, REALS1, REALS3, REALS2, REALS2, WHOLES2, REALS1, WHOLES1, WHOLES1,
+    (WHOLE, REAL, WHOLE, WHOLE), REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, WHOLE, WHOLE, WHOLE, WHOLE, REALS2, REALS2, WHOLES1,
+    WHOLES1, WHOLES1, REALS1, REALS3, REALS2, REALS2, WHOLES2, REALS1, WHOLES1, WHOLES1,
 )
-def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, scene, ws, cw, times, out, clog, plog, PS, cfg,
-                 status, cancel):
-    """Carry an island from t0 to t1, within so many impacts and substeps. Returns FINISHED or CROWDED, the time and the sample."""
+def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, first, S, P, scene, ws, cw, times, out, clog, plog, PS,
+                 cfg, status, cancel):
+    """Carry an island from t0 to t1, within so many impacts and substeps and so much work: contacts squared, for each time that
+    they are solved. Returns FINISHED or CROWDED, the time, the sample and the work done."""
     Q, KT = wholes(scene, SC_Q), reals(scene, SC_KEYS)
     D, E = reals(ws, WS_D), reals(ws, WS_E)
     CI, CF, CK, CC = wholes(ws, WS_CI), reals(ws, WS_CF), wholes(cw, CW_CK), reals(cw, CW_CC)
@@ -235,7 +235,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
     lean = cfg[CFG_LEAN] != 0.0
     near = True  # whether anything may touch: not after a substep of free flight that met nothing
     m, idle, quiet, events, fresh = 0, 0, 0, 0, True
-    held, since = 0, t0
+    held, since, work = 0, t0, 0
     pull = 0.0
     moving_keys, driven, bent = False, False, False
     weight, heavy, before, given = 0.0, 0.0, 0.0, False
@@ -256,10 +256,10 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
     while t < t1:
         if cancel[0] != 0:
             status[ST_CODE] = CANCELLED
-            return FINISHED, t, first
+            return FINISHED, t, first, work
         status[ST_STEPS] += 1
         if status[ST_STEPS] > most:  # every event of one stops all: too many of them for so many bodies
-            return CROWDED, t, first
+            return CROWDED, t, first, work
         until = t1
         if moving_keys:
             for k in range(bodies):
@@ -271,22 +271,22 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
         if near:
             hits = status[ST_IMPACTS]
             if resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg) != 0:
-                return CROWDED, t, first
+                return CROWDED, t, first, work
             if status[ST_CODE] != OK:
-                return FINISHED, t, first
+                return FINISHED, t, first, work
             events += status[ST_IMPACTS] - hits
             if events > budget:
-                return CROWDED, t, first
+                return CROWDED, t, first, work
         held_before = m > 0 or fresh
         fresh = False
         m = gather(t, count, PL, bodies, BL, S, P, scene, ws, cw) if near else 0
         if m > MOST_CONTACTS:
-            return CROWDED, t, first
+            return CROWDED, t, first, work
         if m > 0:
             held += 1
             if held == CREEPING:  # chatter: hardly any time goes by
                 if t - since < CREEPING * SLOWEST:
-                    return CROWDED, t, first
+                    return CROWDED, t, first, work
                 held, since = 0, t
         h = min(cfg[CFG_STEP] if m > 0 or not open_air else FLIGHT * cfg[CFG_STEP], until - t)
         for k in range(bodies):
@@ -296,13 +296,14 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
                 if P[b, BALL] == 0.0 and (P[b, LOCK] < 56.0):
                     h = min(h, cfg[CFG_CURVED_STEP])
         passes = _passes_needed(m, P, scene, CI)
-        if passes == 8 or (bent and m > 0):
+        if passes == WANDERS or (bent and m > 0):
             h = min(h, cfg[CFG_CURVED_STEP])
         if until - t - h < 1e-9 * t1:
             h = until - t
         if m > 0:
             rescale(m, h, CF)
-            error = hold(m, bodies, BL, h, passes, False, S, P, scene, ws, cfg)
+            error, taken = hold(m, bodies, BL, h, passes, False, S, P, scene, ws, cfg)
+            work += taken * m * m
             for _ in range(60):
                 cut = crossing(m, h, CI, CF)
                 if h > cfg[CFG_CURVED_STEP] and bends(m, BENT, CI, CF):
@@ -311,20 +312,22 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
                     break
                 rescale(m, cut / h, CF)
                 h = cut
-                error = hold(m, bodies, BL, h, passes, True, S, P, scene, ws, cfg)
+                error, taken = hold(m, bodies, BL, h, passes, True, S, P, scene, ws, cfg)
+                work += taken * m * m
             bent = bends(m, STRAIGHTER, CI, CF)
             before, _ = island_energy(bodies, BL, S, P, cfg)
             given = driven or _runs(m, CI, CF)
-            if passes == 8 and not given:  # a contact that wanders over its bodies: no substep may make energy
+            if passes == WANDERS and not given:  # a contact that wanders over its bodies: no substep may make energy
                 for _ in range(7):
                     after, kinetic = island_energy(bodies, BL, E, P, cfg)
                     if after - before <= NO_ENERGY * (kinetic + weight) and _sunk_rim(m, E, scene, ws) * heavy <= NO_LIFT * weight:
                         break
                     rescale(m, 0.5, CF)
                     h *= 0.5
-                    error = hold(m, bodies, BL, h, passes, True, S, P, scene, ws, cfg)
+                    error, taken = hold(m, bodies, BL, h, passes, True, S, P, scene, ws, cfg)
+                    work += taken * m * m
             if not error <= 1e-7:
-                return CROWDED, t, first
+                return CROWDED, t, first, work
         else:
             for k in range(bodies):
                 for c in range(6):
@@ -333,7 +336,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
         for k in range(bodies):
             b = BL[k]
             if P[b, INV_MASS] > 0.0 and not abs(E[b, 0]) + abs(E[b, 1]) + abs(E[b, 2]) + abs(E[b, 10]) + abs(E[b, 11]) < 1e15:
-                return CROWDED, t, first
+                return CROWDED, t, first, work
         hit = h
         for k in range(count):
             p = PL[k]
@@ -355,7 +358,8 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
             if m > 0 and hit > 0.0 and passes > 1:
                 rescale(m, hit / h, CF)
                 span = hit
-                hold(m, bodies, BL, hit, passes, True, S, P, scene, ws, cfg)
+                _, taken = hold(m, bodies, BL, hit, passes, True, S, P, scene, ws, cfg)
+                work += taken * m * m
             for k in range(bodies):
                 b = BL[k]
                 if P[b, MOTION] != 0.0:
@@ -367,7 +371,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
         if m > 0 or held_before:
             follow_modes(t, m, count, PL, S, scene, CI, CF, PS, plog, status)
             if status[ST_CODE] != OK:
-                return FINISHED, t, first
+                return FINISHED, t, first, work
         unread = first
         first = sample(t, hit, bodies, BL, S, P, ws, times, first, out, lean)
         if m > 0 or held_before:
@@ -385,8 +389,8 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
         quiet = quiet + 1 if still else 0
         near = m > 0 or hit < h or moving_keys
         if m > 0:
-            settle(m, before, weight, 0.0 if given else heavy, bodies, BL, S, P, scene, ws, cfg)
-            if passes == 8 and not given:  # what a wobbling rim still gained is taken from its motion
+            settle(m, S, P, scene, ws)
+            if passes == WANDERS and not given:  # what a wobbling rim still gained is taken from its motion
                 after, kinetic = island_energy(bodies, BL, S, P, cfg)
                 if after - before > NO_GAIN * (kinetic + weight) and kinetic > 0.0:
                     _carry_energy(before, 0.0, bodies, BL, S, P, cfg)
@@ -405,7 +409,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, first, S, P, s
                         for c in range(16):
                             out[first, BL[k], c] = S[BL[k], c]
                 first += 1
-            return FINISHED, t1, first
-        if idle > 40 or (m > 0 and _sank(m, S, P, scene, ws)):
-            return CROWDED, t, first
-    return FINISHED, t1, first
+            return FINISHED, t1, first, work
+        if idle > 40 or work > bearable or (m > 0 and _sank(m, S, P, scene, ws)):
+            return CROWDED, t, first, work
+    return FINISHED, t1, first, work

@@ -28,7 +28,7 @@ own. ``RI[row, 1]``: the normal row it hangs on; 2: rows in the block; 3: FREE, 
 
 from math import sqrt
 
-from yapa.engine.kernels.fours import less_four
+from yapa.engine.kernels.fours import dot_fours, less_four, less_four_rows
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import HITS, MODE_GRIP, MODE_NONE, MODE_SLIP, SLIPS
 
@@ -56,40 +56,43 @@ def lu_solve(n, A, x):
         for j in range(n + 1, wide):
             A[i, j] = 0.0
     most, least = 0.0, 1e300
-    for k in range(n):
-        best, row = 0.0, k
-        for i in range(k, n):
-            if abs(A[i, k]) > best:
-                best, row = abs(A[i, k]), i
-        if best < 1e-300:
-            return 0
-        most, least = max(most, best), min(least, best)
-        if row != k:
-            for j in range(k, n + 1):
-                A[k, j], A[row, j] = A[row, j], A[k, j]
-        inv = 1.0 / A[k, k]
-        first = (k + 1) & -4
-        i = k + 1
-        while i + 1 < n:
-            f, g = A[i, k] * inv, A[i + 1, k] * inv
-            if f != 0.0 or g != 0.0:
-                for j in range(first, wide, 4):
-                    less_four(A, i, k, j, f)
-                    less_four(A, i + 1, k, j, g)
-            i += 2
-        if i < n:
-            f = A[i, k] * inv
-            for j in range(first, wide, 4):
-                less_four(A, i, k, j, f)
+    for first in range(0, n, 4):  # four columns, then what they take from all the others at once
+        past = first + 4
+        for k in range(first, min(past, n)):
+            best, row = 0.0, k
+            for i in range(k, n):
+                if abs(A[i, k]) > best:
+                    best, row = abs(A[i, k]), i
+            if best < 1e-300:
+                return 0
+            most, least = max(most, best), min(least, best)
+            if row != k:
+                for j in range(first, n + 1):
+                    A[k, j], A[row, j] = A[row, j], A[k, j]
+            inv, nil = 1.0 / A[k, k], k - first
+            x1 = A[k, first + 1] if nil < 1 else 0.0
+            x2 = A[k, first + 2] if nil < 2 else 0.0
+            x3 = A[k, first + 3] if nil < 3 else 0.0
+            for i in range(k + 1, n):
+                f = A[i, k] * inv
+                less_four(A, i, first, f, 0.0, x1, x2, x3)
+                A[i, k] = f
+        if past > n:
+            break
+        for k in range(first + 1, past):
+            less_four_rows(A, k, first, past, wide, A[k, first], A[k, first + 1] if k > first + 1 else 0.0,
+                           A[k, first + 2] if k > first + 2 else 0.0, 0.0)
+        for i in range(past, n):
+            less_four_rows(A, i, first, past, wide, A[i, first], A[i, first + 1], A[i, first + 2], A[i, first + 3])
     for k in range(n - 1, -1, -1):
-        total, other, j = A[k, n], 0.0, k + 1
-        while j + 1 < n:
+        whole, total = min((k + 4) & -4, n), A[k, n]
+        for j in range(k + 1, whole):
             total -= A[k, j] * x[j]
-            other += A[k, j + 1] * x[j + 1]
-            j += 2
-        if j < n:
+        past = whole + ((n - whole) & -4)
+        total -= dot_fours(A, k, x, whole, past)
+        for j in range(past, n):
             total -= A[k, j] * x[j]
-        x[k] = (total - other) / A[k, k]
+        x[k] = total / A[k, k]
     return 1 if least > 1e-6 * most else 2
 
 
@@ -146,17 +149,11 @@ def _toward(r, e, lam, size, V, RI, RF):
 @kernel
 def _times(a, N, lam, V, W):
     """Row ``a`` of W λ, in four sums: each waits for its own last term only."""
-    w, x, y, z, c = 0.0, 0.0, 0.0, 0.0, 0
-    while c + 3 < N:
-        w += W[a, c] * V[lam, c]
-        x += W[a, c + 1] * V[lam, c + 1]
-        y += W[a, c + 2] * V[lam, c + 2]
-        z += W[a, c + 3] * V[lam, c + 3]
-        c += 4
-    while c < N:
-        w += W[a, c] * V[lam, c]
-        c += 1
-    return (w + x) + (y + z)
+    whole = N & -4
+    total = dot_fours(W, a, V[lam], 0, whole)
+    for c in range(whole, N):
+        total += W[a, c] * V[lam, c]
+    return total
 
 
 @kernel

@@ -111,7 +111,7 @@ TOUCH = 1e-9
 """m: a gap below this is touching."""
 STILL = 1e-7
 """m/s: a normal speed below this is held, not hit."""
-NO_SLIP = 1e-9
+NO_SLIP = 1e-7
 """m/s: slip below this counts as none."""
 NO_CREEP, NO_SPEED = 1e-13, 1e-10
 """m and m/s: an island that changes by less in every one of several steps is at rest, and is left alone."""

@@ -84,10 +84,14 @@ from yapa.engine.kernels.timing import fastest
 from yapa.engine.kernels.views import reals, states, wholes
 
 CROWD_STEP = 1.0 / 240.0
+NO_LIMIT = 1 << 60
 MOST_PIECES = 400
 STAYS = 3
 """Crowd steps without a pressed point before an island is exact again."""
 QUIET_STEPS = 8
+WORK, COOLS = 4000, 8
+"""What more than two bodies may take to be carried exactly (contacts squared, each time they are solved); and the share of it that
+every outer step forgets."""
 
 
 @kernel
@@ -153,8 +157,12 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
     for k in range(bodies):
         if P[BL[k], INV_MASS] > 0.0:
             dynamic += 1
-    budget, substeps = 6000, 1000000
+    budget, substeps, bearable, spent, heat = 6000, 1000000, NO_LIMIT, 0, 0
     if dynamic > 2:
+        for k in range(bodies):
+            if P[BL[k], INV_MASS] > 0.0:
+                heat = max(heat, CROWD[3, BL[k]])
+        bearable = WORK - heat
         budget, substeps = max(64, 8 * count), 24 + 4000 // (dynamic * dynamic)
     if dynamic > 4:  # many: handed over soon, unless what is fast here could pass what is thin in a crowd
         pieces, _ = _pieces(min(t1 - t0, CROWD_STEP), bodies, BL, count, PL, S, P, scene, cfg)
@@ -166,8 +174,9 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
             if P[BL[k], INV_MASS] > 0.0 and CROWD[0, BL[k]] > 0:
                 crowded = True
         if not crowded:
-            what, t, first = exact_island(t, t1, bodies, BL, count, PL, budget, substeps, first, S, P, scene, ws, cw, times, out,
-                                          clog, plog, PS, cfg, status, cancel)
+            what, t, first, work = exact_island(t, t1, bodies, BL, count, PL, budget, substeps, bearable - spent, first, S, P,
+                                                scene, ws, cw, times, out, clog, plog, PS, cfg, status, cancel)
+            spent += work
             if status[ST_CODE] != OK:
                 return t, first
             if what == CROWDED:
@@ -198,6 +207,10 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
             CROWD[0, BL[k]] = STAYS if pressed > 0 else CROWD[0, BL[k]] - 1
             for c in range(13):
                 reals(ws, WS_E)[BL[k], c] = S[BL[k], c]
+    if dynamic <= 2:
+        spent = 0
+    for k in range(bodies):
+        CROWD[3, BL[k]] = heat - heat // COOLS + spent
     return t1, first
 
 
@@ -225,7 +238,7 @@ def _run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cf
             lead(b, 0.0, S, P, KT)
         if P[b, INV_MASS] > 0.0:
             movers += 1
-        CROWD[0, b], CROWD[1, b], CROWD[2, b] = 0, 0, 0
+        CROWD[0, b], CROWD[1, b], CROWD[2, b], CROWD[3, b] = 0, 0, 0, 0
         for c in range(24):
             reals(ws, WS_D)[b, c] = 0.0
     for s in range(wholes(geo, SC_GI).shape[0]):

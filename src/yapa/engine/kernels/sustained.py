@@ -15,7 +15,6 @@ A body that is pushed along a path has a row of its own: the force that keeps it
 from math import sqrt
 
 from yapa.engine.kernels.contacts import moved_frame, slipping, solve_contacts, touching, turning
-from yapa.engine.kernels.energy import island_energy
 from yapa.engine.kernels.flight import FOLLOW, advance_place, decay_factors, place_at, spin_at, turn_at
 from yapa.engine.kernels.impacts import margin_of
 from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
@@ -92,12 +91,13 @@ from yapa.engine.kernels.polytopes import gap_of_pair
 from yapa.engine.kernels.shapes import far_apart, shift
 from yapa.engine.kernels.views import reals, wholes
 
-STRAIGHT, GAUSS, LONGEST = 1e-10, 0.5 - 0.5 / sqrt(3.0), 2.0
-"""A change of direction that needs no further pass; the first of two Gauss points; the longest step to a mean direction."""
+STRAIGHT, NEARLY, GAUSS, LONGEST = 1e-10, 1e-8, 0.5 - 0.5 / sqrt(3.0), 2.0
+"""Changes of direction that need no further pass (the second of points that wander); the first of two Gauss points; the longest
+step to a mean direction."""
+WANDERS, HELD = 8, 1e-10
+"""So many passes at most where points wander over their bodies; m/s: what is held or grips has no more than this left."""
 NO_ROLL = 1e-7
 """rad/s: rolling below this counts as none."""
-DEEP, NO_GAIN = 1e-8, 1e-10
-"""m: more than drift; and what a substep may gain, as a share of the motion and of lifting by the own size."""
 ASIDE = 0.5
 """A substep is cut where a slip or a rolling would turn by more: its share along the old direction over that across it."""
 
@@ -336,9 +336,9 @@ def _turn_directions(m, E, CI, CF):
     return most
 
 
-@far(REAL, WHOLE, WHOLE, WHOLES1, REAL, WHOLE, FLAG, REALS2, REALS2, WHOLES1, WHOLES1, REALS1)
+@far((REAL, WHOLE), WHOLE, WHOLE, WHOLES1, REAL, WHOLE, FLAG, REALS2, REALS2, WHOLES1, WHOLES1, REALS1)
 def hold(m, bodies, BL, h, passes, again, S, P, scene, ws, cfg):
-    """Solve the contacts over a substep ``h`` and advance to its end. Returns how far the law is missed.
+    """Solve the contacts over a substep ``h`` and advance to its end. Returns how far the law is missed, and the passes taken.
 
     On entry the impulses in the rows are a guess; on return they are the solution, and the end
     states and the dense output are filled. ``again``: the rows were held over another span before, and stand as at its end.
@@ -352,7 +352,8 @@ def hold(m, bodies, BL, h, passes, again, S, P, scene, ws, cfg):
     for i in range(m):
         if CI[i, C_PAIR] == MOTOR:
             CF[i, TARGET] = P[CI[i, C_A], PUSH] * h
-    error = 0.0
+    error, taken = 0.0, 0
+    straight = NEARLY if passes == WANDERS else STRAIGHT
     if again:
         _load_forces(m, bodies, BL, h, P, ws)
         advance_all(bodies, BL, h, S, P, ws, cfg)
@@ -364,7 +365,8 @@ def hold(m, bodies, BL, h, passes, again, S, P, scene, ws, cfg):
         error = solve_contacts(m, E, P, scene, ws)
         _load_forces(m, bodies, BL, h, P, ws)
         advance_all(bodies, BL, h, S, P, ws, cfg)
-        if _turn_directions(m, E, CI, CF) < STRAIGHT and _speed_left(m, S, scene, ws) < 0.1 * NO_SLIP:
+        taken += 1
+        if _turn_directions(m, E, CI, CF) < straight and _speed_left(m, S, scene, ws) < HELD:
             break
     for i in range(m):
         _, ux, uy, uz = slipping(i, CI, CF, E)
@@ -376,7 +378,7 @@ def hold(m, bodies, BL, h, passes, again, S, P, scene, ws, cfg):
         if CI[i, C_ROLLING] == 1:
             rx, ry, rz = turning(i, CI, CF, E)
             CF[i, ROLL1], CF[i, ROLL_ASIDE] = _along_and_aside(i, ROLL_FROM, rx, ry, rz, CF)
-    return error
+    return error, taken
 
 
 @kernel
@@ -424,12 +426,8 @@ def rescale(m, factor, CF):
 
 
 @kernel
-def settle(m, before, weight, heavy, bodies, BL, S, P, scene, ws, cfg):
-    """Take out the rounding and third-order drift of held gaps: shift along the normal, no energy made.
-
-    What a crowd has left deeper is lifted only if the motion can pay for it: the island had the energy ``before``, ``heavy`` is
-    its weight [N], 0 where energy is not kept, ``weight`` that times its size [J].
-    """
+def settle(m, S, P, scene, ws):
+    """Take out the rounding and third-order drift of held gaps: shift along the normal, no energy made."""
     CI, CF = wholes(ws, WS_CI), reals(ws, WS_CF)
     last = -2
     for i in range(m):
@@ -438,9 +436,5 @@ def settle(m, before, weight, heavy, bodies, BL, S, P, scene, ws, cfg):
             continue
         last = p
         low = gap_of_pair(p, S, scene, ws)
-        if low < -DEEP and heavy > 0.0:
-            now, kinetic = island_energy(bodies, BL, S, P, cfg)
-            if now - low * heavy > before + kinetic + NO_GAIN * (kinetic + weight):
-                continue
         if abs(low) < 1e-5 and abs(low) > 1e-15:
             shift(CI[i, C_A], CI[i, C_B], low, CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2], S, P)

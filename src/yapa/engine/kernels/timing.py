@@ -144,9 +144,16 @@ def _first_in_piece(p, f, plain, lo, hi, g0, r0, g1, r1, S, P, scene, ws):
     if g0 <= TOUCH and lo == 0.0:
         if r0 < -STILL:
             return 0.0
-        if g1 > 0.0:
+        if g1 > 0.0 or (g1 > -TOUCH and r1 > -STILL):  # what the law lets go may have closed in slower than an impact
             return -1.0
         top = hi
+        if r0 <= STILL and r1 > 0.0:  # let go too soon, as it presses first and parts only then: held over less than that
+            for _ in range(40):
+                top *= 0.5
+                _, rm = gap_at(p, f, plain, top, S, P, scene, ws)
+                if rm < 0.0:
+                    return top
+            top = hi
         for _ in range(80):
             mid = 0.5 * top
             gm, rm = gap_at(p, f, plain, mid, S, P, scene, ws)
