@@ -20,12 +20,12 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
 from tests.instances import instance, laid
-from tests.physics.test_crowds import crate, floor, scene
-from tests.scenes import ball
+from tests.physics.test_crowds import crate
+from tests.scenes import ball, floor, pile, scene
 
 from benchmarks.drop import MU, SPIN, START, TIMES, E, K, R, by_solve_ivp, the_case, timed
 from benchmarks.pages import put
-from yapa.case import Body, Box, Sphere, Target
+from yapa.case import Target
 from yapa.engine import simulate_many
 from yapa.engine.kernels.law import solve_law
 from yapa.engine.program import Program
@@ -187,24 +187,6 @@ def crowd_rows():
                      f"{took / outer * 1e6:.0f} µs a step, {took / outer / 8 / count * 1e6:.2f} µs a body-substep{grew}"
                      + ("" if raw.code == 0 else " (not finished)")))
     return rows
-
-
-def pile(count, rng):
-    """Boxes and spheres above an open bin."""
-    w = 0.25 if count <= 150 else 0.45
-    per = int((2 * w - 0.1) / 0.11)
-    bodies = {}
-    for k in range(count):
-        layer, place = divmod(k, per * per)
-        x, y = (place % per - (per - 1) / 2) * 0.11, (place // per - (per - 1) / 2) * 0.11
-        shape = (Sphere(kind="sphere", radius=0.04, surface="both") if k % 2
-                 else Box(kind="box", size=(0.08, 0.08, 0.08), surface="both"))
-        bodies[f"p{k}"] = Body(shapes=(shape,), density=500.0, orientation=tuple(rng.normal(size=4).tolist()),
-                               position=(x + rng.normal() * 0.004, y + rng.normal() * 0.004, 0.1 + 0.13 * layer))
-    for name, size, at in (("l", (0.02, 2 * w, 4.0), (-w - 0.01, 0, 2.0)), ("r", (0.02, 2 * w, 4.0), (w + 0.01, 0, 2.0)),
-                           ("u", (2 * w, 0.02, 4.0), (0, -w - 0.01, 2.0)), ("v", (2 * w, 0.02, 4.0), (0, w + 0.01, 2.0))):
-        bodies[name] = Body(motion="static", shapes=(Box(kind="box", size=size, surface="both"),), position=at)
-    return scene(bodies | {"f": floor()}, duration=2.0, friction=0.5, restitution=0.2)
 
 
 def island_rows(count=10_000):

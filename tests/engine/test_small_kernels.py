@@ -10,12 +10,46 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
+from tests.scenes import ball, floor, scene
 from yapa.engine.kernels import layout as L
 from yapa.engine.kernels.flight import decay_factors, momentum_of, place_at, rotate, spin_of, step_limit
 from yapa.engine.kernels.law import lu_solve
 from yapa.engine.kernels.material import effective_restitution, tangents
+from yapa.engine.kernels.timing import first_meeting
+from yapa.engine.program import Program
 
 seeds = st.integers(0, 2**31)
+H = 1 / 240
+
+
+def meeting(gap, rate):
+    """When a ball on a floor meets it in a substep, whose height over it is a cubic: coefficients of s² and s³."""
+    program = Program(scene({"ball": ball(), "floor": floor()}, duration=H))
+    space = program.workspace()
+    P, _, start, _ = program.lay(space, None, np.array([0.0, H]), H, None)
+    program.run(None, np.array([0.0, H]), H)
+    flight, end = space._arrays[L.WS_D], space._arrays[L.WS_E]
+    start[0, 2] = 0.05
+    flight[0], end[0] = 0.0, start[0]
+    flight[0, 12], flight[0, 14], flight[0, 15] = 0.05, gap, rate
+    end[0, 2] = 0.05 + H * H * (gap + H * rate)
+    end[0, 9] = H * (2 * gap + 3 * H * rate)
+    return first_meeting.host(0, 0, H, 0.0, start, P, space.scene, space.ws)
+
+
+def test_what_presses_first_and_parts_only_then_is_held_up_to_where_it_presses():
+    a = 4.9
+    for turn in (0.2, 0.5, 0.9):  # where in the substep it would part
+        s = meeting(-a, 2 * a / (3 * turn * H))
+        if turn < 2 / 3:
+            assert s == -1.0  # it is above the floor at the end
+        else:
+            assert 0.0 < s <= turn * H
+
+
+def test_what_dips_by_less_than_a_touch_is_let_go():
+    assert meeting(-1e-6, 0.8 * 1e-6 / H) == -1.0
+    assert meeting(-1e-3, 0.8 * 1e-3 / H) > 0.0
 
 
 def elimination(A, b):

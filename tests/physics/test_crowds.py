@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from tests.scenes import G, ball, floor, scene
+from tests.scenes import G, ball, floor, pile, scene
 from yapa.case import Body, Box, Sphere
 from yapa.engine import program_for, simulate
 
@@ -94,6 +94,23 @@ def test_what_is_poured_into_a_bin_stays_in_it_bit_for_bit():
     assert motion.crowded > 0
     again = program_for(case).run(None, motion.times, case.duration)
     assert (again.states == motion.states).all()
+
+
+def test_a_group_that_takes_too_much_is_handed_over():
+    """Boxes and balls that come to rest against each other, slipping this way and that: a thousand substeps without a bound."""
+    case = pile(10, np.random.default_rng(1))
+    raw = program_for(case).run(None, np.array([0.0, case.duration]), case.duration)
+    assert raw.handovers >= 1
+    assert raw.steps <= 400
+
+
+def test_three_crates_that_rock_against_each_other_stay_exact():
+    bodies = {f"b{k}": Body(shapes=(Box(kind="box", size=(0.04, 0.1, 0.3), surface="both"),), density=500.0,
+                            position=(0.12 * k, 0, 0.15), spin=(0, 0 if k else 1.5, 0)) for k in range(3)}
+    motion = simulate(scene(bodies | {"f": floor()}, duration=3.0, friction=0.4, restitution=0.2))
+    assert motion.handovers == 0
+    assert motion.energy().total[-1] < motion.energy().total[0]
+    assert overlaps(motion, 3).max() < 1e-7
 
 
 @pytest.mark.parametrize("kind", ["box", "sphere", "free box"])

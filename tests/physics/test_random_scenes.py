@@ -65,6 +65,8 @@ def random_scene(seed):
 @settings(max_examples=200, deadline=None, derandomize=True)
 @given(st.integers(0, 10**9))
 @example(810454)  # at its end tons lie in a crowd, whose last step is short
+@example(202754)  # tons squeeze a light capsule out, which leaves a hundred times faster than it came
+@example(904366)  # a capsule turns about itself at 57,000 rad/s, pressed into a wall of 1 mm
 @example(810054)  # turns at 6000 rad/s, in substeps of microseconds
 def test_a_random_scene_stays_finite_makes_no_energy_and_lets_nothing_through(seed):
     case, half, top = random_scene(seed)

@@ -65,6 +65,7 @@ from yapa.engine.kernels.points import (
     R_RA,
     R_RB,
     R_REFF,
+    R_ROUND,
     R_RUB,
     R_SLIP,
     R_STICK,
@@ -76,15 +77,22 @@ SLIPPING = 5e-3
 """m/s: a point slips at its limit and above this speed."""
 
 
+@kernel
+def _place_arm(i, b, arm, local, away, RC, S):
+    """The arm of a point on body ``b``: what turns with it, and as far ``away`` along the normal as it is round."""
+    x, y, z = turned(b, S, RC[i, local], RC[i, local + 1], RC[i, local + 2])
+    RC[i, arm], RC[i, arm + 1], RC[i, arm + 2] = x + away * RC[i, 0], y + away * RC[i, 1], z + away * RC[i, 2]
+
+
 @far(WHOLE, WHOLE, REALS2, WHOLES2, REALS2, REALS2, REALS2)
 def lay_rows(n, RC, RB, S, P, IW):
     """Arms of the points as their bodies have turned, and what follows from them along every axis."""
     for i in range(n):
         a, b = RB[i, 0], RB[i, 1]
         if not (P[a, BALL] != 0.0 and P[a, MOTION] == 1.0) and P[a, MOTION] != 0.0:
-            RC[i, R_RA], RC[i, R_RA + 1], RC[i, R_RA + 2] = turned(a, S, RC[i, R_LA], RC[i, R_LA + 1], RC[i, R_LA + 2])
+            _place_arm(i, a, R_RA, R_LA, RC[i, R_ROUND], RC, S)
         if not (P[b, BALL] != 0.0 and P[b, MOTION] == 1.0) and P[b, MOTION] != 0.0:
-            RC[i, R_RB], RC[i, R_RB + 1], RC[i, R_RB + 2] = turned(b, S, RC[i, R_LB], RC[i, R_LB + 1], RC[i, R_LB + 2])
+            _place_arm(i, b, R_RB, R_LB, RC[i, R_ROUND + 1], RC, S)
         most = 0.0
         for k in range(3):
             x, y, z = RC[i, 3 * k], RC[i, 3 * k + 1], RC[i, 3 * k + 2]

@@ -69,7 +69,7 @@ SC_GF, SC_GI, SC_VT, SC_FC, SC_FI, SC_LP, SC_DR, SC_Q, SC_LAW, SC_KEYS = range(1
 (WS_D, WS_E, WS_X, WS_U, WS_G, WS_CI, WS_CF, WS_OI, WS_OF, WS_W, WS_A, WS_V, WS_RI, WS_RF, WS_JR, WS_MV, WS_WV, WS_M) = range(18)
 # of the crowd's, and of the run's
 CW_RC, CW_RB, CW_IW, CW_CK, CW_CC = range(5)
-POINT_COLUMNS = 80
+POINT_COLUMNS = 81
 SLOTS = 8
 """Points kept of a pair: feature number, force along the normal, along the contact (world), rolling torque, anchor, sticks."""
 (BW_QO, BW_QL, BW_PS, BW_PL, BW_CL, BW_CD, BW_BX, BW_BI, BW_TI, BW_IB, BW_IE, BW_PB, BW_NEAR, BW_CROWD, BW_BEFORE) = range(15)

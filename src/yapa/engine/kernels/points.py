@@ -4,7 +4,10 @@ from yapa.engine.kernels.flight import spin_of
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     BALL,
+    CAPSULE,
     G_BELT,
+    G_RADIUS,
+    I_KIND,
     INERTIA,
     INV_MASS,
     LOCK,
@@ -20,9 +23,11 @@ from yapa.engine.kernels.layout import (
     Q_SIDE,
     ROLLING,
     SC_GF,
+    SC_GI,
     SC_LAW,
     SC_Q,
     SLOTS,
+    SPHERE,
     SPINNING,
     WS_M,
     WS_WV,
@@ -36,9 +41,10 @@ from yapa.engine.kernels.views import reals, wholes
 (R_N, R_T, R_S, R_LA, R_LB, R_GAP, R_MASS, R_MASST, R_LN, R_LT, R_LS, R_LR, R_APPROACH, R_MOST, R_STICK, R_REFF, R_BELT,
  R_RA, R_RB, R_ID, R_TOTAL, R_MASSR, R_SEP, R_SLIP) = (
     0, 3, 6, 9, 12, 15, 16, 17, 18, 19, 20, 21, 24, 25, 26, 27, 28, 31, 34, 37, 38, 39, 40, 41)
-R_JA, R_JB, R_IA, R_IB, R_RUB = 42, 51, 60, 69, 78
+R_JA, R_JB, R_IA, R_IB, R_RUB, R_ROUND = 42, 51, 60, 69, 78, 79
 """r × u of both bodies and I⁻¹ (r × u) of both, for the three axes u; the belt's speed along each stands in
-R_BELT, the whole friction impulse in R_RUB."""
+R_BELT, the whole friction impulse in R_RUB; from R_ROUND on, how far from what turns with a and with b
+the point stands along the normal."""
 
 
 @far(WHOLE, WHOLE, REALS2, REALS2, REALS2)
@@ -70,6 +76,13 @@ def _local(b, S, x, y, z, ball):
     return x + w * tx + j * tz - k * ty, y + w * ty + k * tx - i * tz, z + w * tz + i * ty - j * tx
 
 
+@kernel
+def _roundness(s, geo):
+    """How far a shape reaches around its centre or its line, which turn with its body while that does not."""
+    kind = wholes(geo, SC_GI)[s, I_KIND]
+    return reals(geo, SC_GF)[s, G_RADIUS] if kind == SPHERE or kind == CAPSULE else 0.0
+
+
 @far(
     WHOLE, WHOLE, WHOLE, REAL, REAL, REAL, REAL, REAL, REAL, REAL, REAL, REALS2, REALS2, WHOLES1, REALS2, WHOLES2, REALS2,
     WHOLES2, REALS2, REAL,
@@ -88,9 +101,14 @@ def _add_point(n, p, feature, gap, nx, ny, nz, px, py, pz, S, P, scene, RC, RB, 
     bx, by, bz = px - S[b, 0], py - S[b, 1], pz - S[b, 2]
     RC[n, R_RA], RC[n, R_RA + 1], RC[n, R_RA + 2] = ax, ay, az
     RC[n, R_RB], RC[n, R_RB + 1], RC[n, R_RB + 2] = bx, by, bz
-    # a ball's point stays where it is in the world, any other turns with its body
-    RC[n, R_LA], RC[n, R_LA + 1], RC[n, R_LA + 2] = _local(a, S, ax, ay, az, P[a, BALL] != 0.0 and P[a, MOTION] == 1.0)
-    RC[n, R_LB], RC[n, R_LB + 1], RC[n, R_LB + 2] = _local(b, S, bx, by, bz, P[b, BALL] != 0.0 and P[b, MOTION] == 1.0)
+    # a ball's point stays where it is in the world, any other turns with its body, or with the line it is round about
+    for side in range(2):
+        q, to, x, y, z = (a, R_LA, ax, ay, az) if side == 0 else (b, R_LB, bx, by, bz)
+        ball = P[q, BALL] != 0.0 and P[q, MOTION] == 1.0
+        r = 0.0 if ball else _roundness(Q[p, Q_A] if side == 0 else Q[p, Q_B], geo)
+        away = r if side == 0 else -r
+        RC[n, to], RC[n, to + 1], RC[n, to + 2] = _local(q, S, x + away * nx, y + away * ny, z + away * nz, ball)
+        RC[n, R_ROUND + side] = -away
     RC[n, R_GAP] = gap
     RC[n, R_ID] = feature
     RC[n, R_REFF] = rolling_radius(p, int(feature) if Q[p, Q_KIND] != MANIFOLD else 0, ax, ay, az, nx, ny, nz, geo, Q)

@@ -89,14 +89,14 @@ MOST_PIECES = 400
 STAYS = 3
 """Crowd steps without a pressed point before an island is exact again."""
 QUIET_STEPS = 8
-WORK, COOLS = 4000, 8
-"""What more than two bodies may take to be carried exactly (contacts squared, each time they are solved); and the share of it that
-every outer step forgets."""
+WORK, COOLS = 24000, 8
+"""What a group of more than two may take to be carried exactly, times the bodies in it: contacts squared, each time they are
+solved; and the share of it that every outer step forgets."""
 
 
 @kernel
-def _pieces(dt, bodies, BL, count, PL, S, P, scene, cfg):
-    """In how many pieces a crowd must be carried so that nothing passes half of what is thinnest in one; and the travel."""
+def _pieces(dt, left, bodies, BL, count, PL, S, P, scene, cfg):
+    """In how many pieces, of those left, a crowd is carried so that nothing passes half of what is thinnest in one; the travel."""
     geo, Q = scene, wholes(scene, SC_Q)
     most, way = 1.0, 0.0
     for k in range(count):
@@ -108,7 +108,7 @@ def _pieces(dt, bodies, BL, count, PL, S, P, scene, cfg):
         thin = P[a, THIN] if P[b, THIN] <= 0.0 else min(P[a, THIN], P[b, THIN])
         most = max(most, travel / (0.5 * thin))
         way = max(way, travel)
-    return min(int(most + 0.999), MOST_PIECES), way
+    return min(int(most + 0.999), left), way
 
 
 @kernel
@@ -162,10 +162,10 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
         for k in range(bodies):
             if P[BL[k], INV_MASS] > 0.0:
                 heat = max(heat, CROWD[3, BL[k]])
-        bearable = WORK - heat
+        bearable = WORK // dynamic - heat
         budget, substeps = max(64, 8 * count), 24 + 4000 // (dynamic * dynamic)
     if dynamic > 4:  # many: handed over soon, unless what is fast here could pass what is thin in a crowd
-        pieces, _ = _pieces(min(t1 - t0, CROWD_STEP), bodies, BL, count, PL, S, P, scene, cfg)
+        pieces, _ = _pieces(min(t1 - t0, CROWD_STEP), MOST_PIECES, bodies, BL, count, PL, S, P, scene, cfg)
         if pieces < MOST_PIECES:
             budget, substeps = 4 + dynamic, 24
     while t < t1:
@@ -187,21 +187,20 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
         if cancel[0] != 0:
             status[ST_CODE] = CANCELLED
             return t, first
-        dt = t1 - t if t1 - t < 1.000001 * CROWD_STEP else CROWD_STEP  # never a sliver of a step
-        pieces, way = _pieces(dt, bodies, BL, count, PL, S, P, scene, cfg)
-        substeps = int(cfg[CFG_SUBSTEPS]) if pieces == 1 else max(2, int(cfg[CFG_SUBSTEPS]) // pieces)
-        soft = CROWD_STEP / substeps if pieces == 1 else 0.0
-        pressed = 0
-        begun = t
-        for k in range(pieces):
-            margin = SPECULATIVE + min(1.2 * way / pieces, 0.02)
-            first, touch = crowd_piece(t, dt / pieces, substeps, soft, margin, bodies, BL, count, PL, S, P, scene, ws, cw, times,
-                                       first, out, clog, plog, PS, cfg, status)
+        end = t1 if t1 - t < 1.000001 * CROWD_STEP else t + CROWD_STEP  # never a sliver of a step
+        pressed, left = 0, MOST_PIECES
+        while left > 0:  # looked at anew after every piece: what is squeezed out may leave far faster than it was
+            pieces, way = _pieces(end - t, left, bodies, BL, count, PL, S, P, scene, cfg)
+            done, margin = MOST_PIECES - left, SPECULATIVE + min(1.2 * way / pieces, 0.02)
+            substeps = int(cfg[CFG_SUBSTEPS]) if done + pieces == 1 else max(2, int(cfg[CFG_SUBSTEPS]) // (done + pieces))
+            soft = CROWD_STEP / substeps if done + pieces == 1 else 0.0
+            first, touch = crowd_piece(t, (end - t) / pieces, substeps, soft, margin, bodies, BL, count, PL, S, P, scene, ws, cw,
+                                       times, first, out, clog, plog, PS, cfg, status)
             pressed = max(pressed, touch)
             if status[ST_CODE] != OK:
                 return t, first
-            t = begun + (k + 1) * (dt / pieces)
-        t = t1 if dt == t1 - begun else begun + dt
+            t = end if pieces == 1 else t + (end - t) / pieces
+            left = 0 if pieces == 1 else left - 1
         status[ST_CROWDED] += 1
         for k in range(bodies):
             CROWD[0, BL[k]] = STAYS if pressed > 0 else CROWD[0, BL[k]] - 1
