@@ -189,7 +189,7 @@ def crowd_rows():
     return rows
 
 
-def island_rows(count=10_000):
+def island_rows(count=40_000):
     """The contact law on random islands: failures and time."""
     rng = np.random.default_rng()
     errors, times = [], []
