@@ -192,9 +192,9 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
         while left > 0:  # looked at anew after every piece: what is squeezed out may leave far faster than it was
             pieces, way = _pieces(end - t, left, bodies, BL, count, PL, S, P, scene, cfg)
             done, margin = MOST_PIECES - left, SPECULATIVE + min(1.2 * way / pieces, 0.02)
-            substeps = int(cfg[CFG_SUBSTEPS]) if done + pieces == 1 else max(2, int(cfg[CFG_SUBSTEPS]) // (done + pieces))
-            soft = CROWD_STEP / substeps if done + pieces == 1 else 0.0
-            first, touch = crowd_piece(t, (end - t) / pieces, substeps, soft, margin, bodies, BL, count, PL, S, P, scene, ws, cw,
+            parts = int(cfg[CFG_SUBSTEPS]) if done + pieces == 1 else max(2, int(cfg[CFG_SUBSTEPS]) // (done + pieces))
+            soft = CROWD_STEP / parts if done + pieces == 1 else 0.0
+            first, touch = crowd_piece(t, (end - t) / pieces, parts, soft, margin, bodies, BL, count, PL, S, P, scene, ws, cw,
                                        times, first, out, clog, plog, PS, cfg, status)
             pressed = max(pressed, touch)
             if status[ST_CODE] != OK:
