@@ -447,7 +447,7 @@ def solve_law(N, V, W, A, RI, RF):
         if swept:  # the guess led nowhere, or is none: sweep from it first
             for a in range(N):
                 V[V_NOW, a] = V[V_START, a]
-            _sweep(N, V, W, RI, RF, 12 if attempt == 0 else 40)  # a sweep costs a fifteenth of a step
+            _sweep(N, V, W, RI, RF, 12 if attempt == 0 else 40)  # a sweep costs a seventh of a step
             best = _keep_better(N, V, W, RI, RF, best)
             scale = _largest_term(N, V, W)
         if attempt == 1:  # and then through problems ever less regularised
