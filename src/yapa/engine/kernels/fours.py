@@ -1,7 +1,7 @@
 """Four numbers at once: the inner loops of elimination and of products with a matrix.
 
 The rows of one matrix may overlap as far as a compiler knows, sums may not be reordered, and rows of a dozen entries are too
-short for the checks that it would make; here the four lanes are spelled out. At 24 rows a product takes a third of a plain loop's time.
+short for the checks that it would make; here the four lanes are spelled out. A product of 24 rows takes a third of the time.
 """
 
 from __future__ import annotations
