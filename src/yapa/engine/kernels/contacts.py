@@ -162,9 +162,12 @@ def write_row(i, p, f, gap, nx, ny, nz, ax, ay, az, bx, by, bz, X, scene, ws):
     CF[i, TARGET] = 0.0
 
 
-@far(WHOLE, WHOLE, WHOLE, WHOLE, REAL, REAL, REAL, REALS2, WHOLES1, WHOLES1)
-def touching(m, p, features, margin, fastest, still, X, scene, ws):
-    """Write rows of pair ``p`` with gap up to ``margin`` and rate below ``fastest`` (above ``-still``). Returns the count."""
+@far(WHOLE, WHOLE, WHOLE, WHOLE, REAL, WHOLE, REAL, REAL, REALS2, WHOLES1, WHOLES1)
+def touching(m, p, features, margin, most, fastest, still, X, scene, ws):
+    """Write rows of pair ``p`` with gap up to ``margin`` and rate below ``fastest`` (above ``-still``), ``most`` of a manifold.
+
+    Returns the count.
+    """
     geo, Q = scene, wholes(scene, SC_Q)
     CI, CF = wholes(ws, WS_CI), reals(ws, WS_CF)
     room = CI.shape[0] - 1
@@ -178,7 +181,7 @@ def touching(m, p, features, margin, fastest, still, X, scene, ws):
                 m += 1
         return m
     M, a, b = reals(ws, WS_M), Q[p, Q_BA], Q[p, Q_BB]
-    count, least = manifold_of(p, X, geo, Q, reals(ws, WS_WV), M, margin)
+    count, least = manifold_of(p, X, geo, Q, reals(ws, WS_WV), M, margin, most)
     for k in range(count):
         if m >= room:
             break

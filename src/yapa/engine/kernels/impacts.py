@@ -39,6 +39,7 @@ from yapa.engine.kernels.layout import (
     LOG_TIME,
     MANIFOLD,
     MOST_CONTACTS,
+    MOST_CORNERS,
     MOTION,
     NORMAL,
     Q_BA,
@@ -248,7 +249,7 @@ def fastest_approach(p, S, P, scene, ws):
         gap, rate = apart(p, S, geo, Q, reals(ws, WS_WV), reals(ws, WS_M))
         if gap > TOUCH:
             return 0.0
-        m = touching(0, p, 0, max(gap, 0.0) + TOGETHER, 0.0, 1e300, S, scene, ws)
+        m = touching(0, p, 0, max(gap, 0.0) + TOGETHER, MOST_CONTACTS, 0.0, 1e300, S, scene, ws)
         worst = min(rate, 0.0)
         for i in range(m):
             worst = min(worst, reals(ws, WS_CF)[i, RATE])
@@ -287,15 +288,19 @@ def resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg):
             return 0
         if (not bouncy or it >= IN_A_ROW) and count > 1:
             m = 0
-            for k in range(count):
-                if not (Q[PL[k], Q_KIND] == MANIFOLD and far_apart(PL[k], 1e-6, S, scene, Q)):
-                    m = touching(m, PL[k], Q[PL[k], Q_FEATURES], margin_of(PL[k], scene), 1e-3, 1e300, S, scene, ws)
+            for most in MOST_CORNERS:
+                m = 0
+                for k in range(count):
+                    if not (Q[PL[k], Q_KIND] == MANIFOLD and far_apart(PL[k], 1e-6, S, scene, Q)):
+                        m = touching(m, PL[k], Q[PL[k], Q_FEATURES], margin_of(PL[k], scene), most, 1e-3, 1e300, S, scene, ws)
+                if m <= MOST_CONTACTS:
+                    break
             if m > MOST_CONTACTS:
                 return 1
             if not _hit(t, -1, m, True, S, P, scene, ws, clog, status, cfg) < UNSOLVED:
                 return 1
         else:
-            m = touching(0, pick, Q[pick, Q_FEATURES], margin_of(pick, scene), STILL, 1e300, S, scene, ws)
+            m = touching(0, pick, Q[pick, Q_FEATURES], margin_of(pick, scene), MOST_CONTACTS, STILL, 1e300, S, scene, ws)
             if m == 0:
                 return 1
             if not _hit(t, pick, m, it >= IN_A_ROW, S, P, scene, ws, clog, status, cfg) < UNSOLVED:

@@ -16,7 +16,7 @@ from yapa.engine.kernels.layout import (
     WS_M,
     WS_WV,
 )
-from yapa.engine.kernels.polytopes import apart, manifold_of
+from yapa.engine.kernels.polytopes import BY_DEPTH, apart, manifold_of
 from yapa.engine.kernels.shapes import far_apart, frame, shift
 from yapa.engine.kernels.views import reals, wholes
 
@@ -123,7 +123,7 @@ def part_at_start(n, S, P, scene, ws):
                 continue
             if Q[p, Q_KIND] == MANIFOLD:
                 M = reals(ws, WS_M)
-                m, gap = manifold_of(p, S, geo, Q, reals(ws, WS_WV), M, 0.0)
+                m, gap = manifold_of(p, S, geo, Q, reals(ws, WS_WV), M, 0.0, BY_DEPTH)
                 if m > 0 and gap < -TOUCH:
                     deepest = max(deepest, -gap)
                     shift(a, b, gap, M[0, 1], M[0, 2], M[0, 3], S, P)

@@ -58,8 +58,10 @@ TARGET, SLIP0, ROLL0, RATE, SLIP1, ROLL1, REFF, GAP, BELT = 27, 28, 29, 30, 31, 
 BASE_A, BASE_B, BASE_N, KEEPS, MIDDLE, SLIP_FROM, ROLL_FROM = 38, 41, 44, 47, 48, 51, 54
 SLIP_WAS, ROLL_WAS, SLIP_ASIDE, ROLL_ASIDE = 57, 63, 69, 70
 CF_COLUMNS = 71
-MOST_CONTACTS = 12
+MOST_CONTACTS = 16
 """An island with more contacts than this is a crowd."""
+MOST_CORNERS = (MOST_CONTACTS, 5, 4)
+"""Of each face where two meet: as many as leave no more contacts than that."""
 
 MOTOR = -1
 """Value of C_PAIR in a row that drives a pushed body along its path with limited force."""

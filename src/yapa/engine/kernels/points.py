@@ -33,7 +33,7 @@ from yapa.engine.kernels.layout import (
     WS_WV,
 )
 from yapa.engine.kernels.material import rolling_radius, tangents
-from yapa.engine.kernels.polytopes import manifold_of
+from yapa.engine.kernels.polytopes import BY_DEPTH, manifold_of
 from yapa.engine.kernels.shapes import far_apart, frame, turned, watch_side
 from yapa.engine.kernels.views import reals, wholes
 
@@ -173,7 +173,7 @@ def find_points(count, PL, margin, h, S, P, scene, ws, RC, RB, IW, CK, CC):
         first = n
         a = Q[p, Q_BA]
         if Q[p, Q_KIND] == MANIFOLD:
-            m, _ = manifold_of(p, S, geo, Q, reals(ws, WS_WV), M, margin)
+            m, _ = manifold_of(p, S, geo, Q, reals(ws, WS_WV), M, margin, BY_DEPTH)
             for j in range(m):
                 if n < RC.shape[0]:
                     _add_point(n, p, M[j, 7], M[j, 0], M[j, 1], M[j, 2], M[j, 3], M[j, 4], M[j, 5], M[j, 6], S, P, scene, RC,

@@ -3,10 +3,12 @@
 Separation is that along the best of all face normals and all cross products of edge directions
 (the separating axis theorem; Gottschalk, Lin, Manocha 1996): positive exactly when the shapes are
 apart, and continuous in their poses. The manifold of a face contact is the incident face clipped by
-the side planes of the reference face (Sutherland, Hodgman 1974), at most four of its points kept:
-the deepest, the one farthest from it, and those that span the largest area on either side. An edge
-contact is one point. An axis of edges, or of the other body's faces, must win by 2e-4 of the thinnest
-half, so that the choice does not flicker; an overlapping pair always yields at least one point.
+the side planes of the reference face (Sutherland, Hodgman 1974). Where its points only touch, all that
+the caller has room for are kept, and those that add least to the area they span are left out first;
+in a crowd, where they overlap, four: the deepest, the one farthest from it, and those that span the
+largest area on either side. An edge contact is one point. An axis of edges, or of the other body's
+faces, must win by 2e-4 of the thinnest half, so that the choice does not flicker; an overlapping pair
+always yields at least one point.
 
 A capsule meets a polytope at up to three points: its two ends and the nearest pair of edges.
 
@@ -46,6 +48,7 @@ from yapa.engine.kernels.layout import (
     SC_LP,
     SC_Q,
     SC_VT,
+    TOUCH,
     WS_M,
     WS_WV,
 )
@@ -53,6 +56,8 @@ from yapa.engine.kernels.shapes import frame, point_hull, segments, turned
 from yapa.engine.kernels.views import reals, wholes
 
 PREFER = 2e-4
+BY_DEPTH = 0
+"""In place of a number of points: four, as a crowd needs them."""
 W_A, W_B, W_CLIP, W_NEXT = 0, 64, 128, 192
 """Rows of the scratch array: vertices of a, of b, and two polygons."""
 SCRATCH_ROWS = 256
@@ -157,8 +162,8 @@ def _put(M, row, gap, nx, ny, nz, px, py, pz, feature):
 
 
 @kernel
-def _clip(p, X, geo, Q, W, M, kind, face, nx, ny, nz, margin, clear):
-    """Points of the incident face inside the reference face, with gap below ``margin``."""
+def _clip(p, X, geo, Q, W, M, kind, face, nx, ny, nz, margin, clear, most):
+    """Points of the incident face inside the reference face, with gap below ``margin``; ``most`` of them, or ``BY_DEPTH``."""
     GI, FC, FI, LP = (
         wholes(geo, SC_GI), reals(geo, SC_FC), wholes(geo, SC_FI), wholes(geo, SC_LP))
     sa, sb, a, b = Q[p, Q_A], Q[p, Q_B], Q[p, Q_BA], Q[p, Q_BB]
@@ -197,7 +202,7 @@ def _clip(p, X, geo, Q, W, M, kind, face, nx, ny, nz, margin, clear):
                 t = du / (du - dw)
                 for c in range(3):
                     W[dst + m, c] = W[u, c] + t * (W[w, c] - W[u, c])
-                W[dst + m, 3] = 100.0 * (k + 1) + 10000.0 * (1.0 + max(W[u, 3], W[w, 3]) % 100.0) + (0.5 if du > 0.0 else 0.0)
+                W[dst + m, 3] = 100.0 * (k + 1) + 10000.0 * (1.0 + max(W[u, 3], W[w, 3]) % 100.0) + (50.0 if du > 0.0 else 0.0)
                 m += 1
             if m >= 60:
                 break
@@ -213,9 +218,15 @@ def _clip(p, X, geo, Q, W, M, kind, face, nx, ny, nz, margin, clear):
                 W[dst + m, c] = W[src + q, c]
             W[dst + m, 4] = gap
             m += 1
-    if m > 4:
-        _reduce(W, dst, m, rx, ry, rz)
-        m = 4
+    if most == BY_DEPTH:
+        if m > 4:
+            _reduce(W, dst, m, rx, ry, rz)
+            m = 4
+    else:
+        rest = _without_least(W, dst, m, most)
+        while rest < m:
+            m = rest
+            rest = _without_least(W, dst, m, most)
     label = 1e6 * (1.0 + face) + (5e8 if kind == 1 else 0.0)
     for q in range(m):
         gap = W[dst + q, 4]
@@ -230,6 +241,31 @@ def _clip(p, X, geo, Q, W, M, kind, face, nx, ny, nz, margin, clear):
 def _swap(W, i, j):
     for c in range(5):
         W[i, c], W[j, c] = W[j, c], W[i, c]
+
+
+@kernel
+def _without_least(W, o, m, most):
+    """Leave out, of the corners of a convex polygon in order, the one whose triangle with its neighbours is least.
+
+    Only if it stands on the line between them (it carries nothing that they could not) or if there are more than ``most``.
+    Returns the number left.
+    """
+    if m <= 2:
+        return m
+    least, wide, k = 1e300, 0.0, 0
+    for q in range(m):
+        u, v, w = o + (q + m - 1) % m, o + q, o + (q + 1) % m
+        ax, ay, az = W[v, 0] - W[u, 0], W[v, 1] - W[u, 1], W[v, 2] - W[u, 2]
+        bx, by, bz = W[w, 0] - W[u, 0], W[w, 1] - W[u, 1], W[w, 2] - W[u, 2]
+        d = (ay * bz - az * by) ** 2 + (az * bx - ax * bz) ** 2 + (ax * by - ay * bx) ** 2
+        if d < least * (1.0 - 1e-9):
+            least, wide, k = d, bx * bx + by * by + bz * bz, q
+    if m <= most and least >= TOUCH * TOUCH * wide:
+        return m
+    for q in range(k, m - 1):
+        for c in range(5):
+            W[o + q, c] = W[o + q + 1, c]
+    return m - 1
 
 
 @kernel
@@ -308,9 +344,9 @@ def _capsule_rows(p, X, geo, Q, W, M, margin):
     return m, least
 
 
-@far((WHOLE, REAL), WHOLE, REALS2, WHOLES1, WHOLES2, REALS2, REALS2, REAL)
-def manifold_of(p, X, geo, Q, W, M, margin):
-    """Rows of the contact manifold of a pair without features: count and least gap."""
+@far((WHOLE, REAL), WHOLE, REALS2, WHOLES1, WHOLES2, REALS2, REALS2, REAL, WHOLE)
+def manifold_of(p, X, geo, Q, W, M, margin, most):
+    """Rows of the contact manifold of a pair without features, ``most`` of a face or ``BY_DEPTH``: count, and least gap."""
     GF, GI = reals(geo, SC_GF), wholes(geo, SC_GI)
     sa, sb = Q[p, Q_A], Q[p, Q_B]
     if GI[sa, I_KIND] == CAPSULE:
@@ -324,7 +360,7 @@ def manifold_of(p, X, geo, Q, W, M, margin):
         px, py, pz = _edge_point(W, i, j)
         _put(M, 0, gap - clear, nx, ny, nz, px, py, pz, 9e8 + 100.0 * i + j)
         return 1, gap - clear
-    m = _clip(p, X, geo, Q, W, M, kind, i, nx, ny, nz, margin, clear)
+    m = _clip(p, X, geo, Q, W, M, kind, i, nx, ny, nz, margin, clear, most)
     if m == 0:
         v = (W_B if kind == 0 else W_A) + j
         back = gap if kind == 1 else 0.0

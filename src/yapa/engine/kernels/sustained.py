@@ -46,6 +46,8 @@ from yapa.engine.kernels.layout import (
     MODE_GRIP,
     MODE_NONE,
     MODE_SLIP,
+    MOST_CONTACTS,
+    MOST_CORNERS,
     MOTION,
     MOTOR,
     NO_SLIP,
@@ -159,29 +161,32 @@ def gather(t, count, PL, bodies, BL, S, P, scene, ws, cw):
     Q, LW, KT = wholes(scene, SC_Q), reals(scene, SC_LAW), reals(scene, SC_KEYS)
     CI, CF, CK, CC = wholes(ws, WS_CI), reals(ws, WS_CF), wholes(cw, CW_CK), reals(cw, CW_CC)
     m = 0
-    for n in range(count):
-        p = PL[n]
-        if Q[p, Q_KIND] == MANIFOLD and far_apart(p, 1e-6, S, scene, Q):
-            continue
-        first = m
-        m = touching(m, p, Q[p, Q_FEATURES], margin_of(p, scene) if Q[p, Q_KIND] == MANIFOLD else TOUCH, STILL, STILL,
-                     S, scene, ws)
-        for i in range(first, m):
-            _guess(i, CI, CF, CK, CC)
-            _, ux, uy, uz = slipping(i, CI, CF, S)
-            u = sqrt(ux * ux + uy * uy + uz * uz)
-            CF[i, SLIP0] = u
-            if u > NO_SLIP:
-                CI[i, C_SLIPPING] = SLIPS
-                _point(i, u, ux, uy, uz, SLIP_DIR, SLIP_FROM, SLIP_WAS, CF)
-            CF[i, ROLL0] = 0.0
-            if LW[Q[p, Q_LAW], ROLLING] > 0.0 and CF[i, REFF] > 0.0:
-                rx, ry, rz = turning(i, CI, CF, S)
-                r = sqrt(rx * rx + ry * ry + rz * rz)
-                CF[i, ROLL0] = r
-                if r > NO_ROLL:
-                    CI[i, C_ROLLING] = 1
-                    _point(i, r, rx, ry, rz, ROLL_DIR, ROLL_FROM, ROLL_WAS, CF)
+    for most in MOST_CORNERS:
+        m = 0
+        for n in range(count):
+            p = PL[n]
+            if Q[p, Q_KIND] != MANIFOLD:
+                m = touching(m, p, Q[p, Q_FEATURES], TOUCH, most, STILL, STILL, S, scene, ws)
+            elif not far_apart(p, 1e-6, S, scene, Q):
+                m = touching(m, p, 0, margin_of(p, scene), most, STILL, STILL, S, scene, ws)
+        if m <= MOST_CONTACTS:
+            break
+    for i in range(m):
+        _guess(i, CI, CF, CK, CC)
+        _, ux, uy, uz = slipping(i, CI, CF, S)
+        u = sqrt(ux * ux + uy * uy + uz * uz)
+        CF[i, SLIP0] = u
+        if u > NO_SLIP:
+            CI[i, C_SLIPPING] = SLIPS
+            _point(i, u, ux, uy, uz, SLIP_DIR, SLIP_FROM, SLIP_WAS, CF)
+        CF[i, ROLL0] = 0.0
+        if LW[Q[CI[i, C_PAIR], Q_LAW], ROLLING] > 0.0 and CF[i, REFF] > 0.0:
+            rx, ry, rz = turning(i, CI, CF, S)
+            r = sqrt(rx * rx + ry * ry + rz * rz)
+            CF[i, ROLL0] = r
+            if r > NO_ROLL:
+                CI[i, C_ROLLING] = 1
+                _point(i, r, rx, ry, rz, ROLL_DIR, ROLL_FROM, ROLL_WAS, CF)
     for n in range(bodies):
         b = BL[n]
         if P[b, MOTION] == PUSHED_BODY and m < CI.shape[0] - 1:
