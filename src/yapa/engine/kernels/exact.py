@@ -11,6 +11,7 @@ from math import sqrt
 
 from yapa.engine.kernels.energy import island_energy
 from yapa.engine.kernels.flight import lead, place_at, spin_at, step_limit, turn_at
+from yapa.engine.kernels.fours import sample_fours
 from yapa.engine.kernels.impacts import resolve_impacts
 from yapa.engine.kernels.jit import REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
@@ -59,7 +60,6 @@ from yapa.engine.kernels.layout import (
     ST_CODE,
     ST_IMPACTS,
     ST_STEPS,
-    TORQUE,
     WS_CF,
     WS_CI,
     WS_D,
@@ -98,49 +98,33 @@ SUNK = -2e-7
 
 
 @kernel
-def _sample_ball(b, t, first, last, S, P, D, times, out):
-    """Places, velocities, spins and turns of a sphere at sample times of a substep."""
-    i1 = 1.0 / P[b, INERTIA]
-    damped = P[b, ANG_DAMP] != 0.0
-    for axis in range(3):  # outside, so that its coefficients stay in registers
-        o = 6 * axis
-        c0, c1, c2, c3, c4, c5 = D[b, o], D[b, o + 1], D[b, o + 2], D[b, o + 3], D[b, o + 4], D[b, o + 5]
-        spin, faster, turn = S[b, 10 + axis], D[b, TORQUE + axis] * i1, S[b, 13 + axis]
-        for k in range(first, last):
-            s = times[k] - t
-            row = out[k, b]
-            row[axis] = c0 + s * (c1 + s * (c2 + s * (c3 + s * (c4 + s * c5))))
-            row[7 + axis] = c1 + s * (2.0 * c2 + s * (3.0 * c3 + s * (4.0 * c4 + s * 5.0 * c5)))
-            if not damped:
-                row[10 + axis] = spin + faster * s
-                row[13 + axis] = turn + spin * s + faster * (0.5 * s * s)
-    if damped:
-        for k in range(first, last):
-            spin_at(b, times[k] - t, S, P, D, out[k])
-
-
-@kernel
 def sample(t, h, bodies, BL, S, P, ws, times, first, out, lean):
     """Write the samples of moving bodies that fall into (t, t + h]; those that rest were laid out by the host."""
     D = reals(ws, WS_D)
     end = t + h
     while first < times.shape[0] and times[first] <= t and t > 0.0:
         first += 1
+    if first == times.shape[0] or times[first] > end:
+        return first
     last = first
-    while last < times.shape[0] and times[last] <= end:
-        last += 1
-    if last == first:
-        return last
     for n in range(bodies):
         b = BL[n]
         if P[b, MOTION] == 0.0:
             continue
-        if lean and P[b, BALL] != 0.0:
-            _sample_ball(b, t, first, last, S, P, D, times, out)
+        ball = lean and P[b, BALL] != 0.0
+        if ball and P[b, ANG_DAMP] == 0.0:
+            last = sample_fours(D, S, b, 1.0 / P[b, INERTIA], t, end, first, times, out)
             continue
-        for k in range(first, last):
-            place_at(b, times[k] - t, D, out[k])
-            turn_at(b, times[k] - t, S, P, D, out[k])
+        last = first
+        while last < times.shape[0] and times[last] <= end:
+            place_at(b, times[last] - t, D, out[last])
+            if ball:
+                spin_at(b, times[last] - t, S, P, D, out[last])
+            else:
+                turn_at(b, times[last] - t, S, P, D, out[last])
+            last += 1
+    while last < times.shape[0] and times[last] <= end:  # where nothing moves
+        last += 1
     return last
 
 
