@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given, reject, settings
 from hypothesis import strategies as st
 from scipy.spatial import ConvexHull, HalfspaceIntersection
 
@@ -42,6 +42,9 @@ def shared(one, two):
 def rows_between(sides, yaw, place, most, radius=0.08):
     """Rows of two prisms that stand on each other, and the polygon they share."""
     (flat, lower), (other, upper) = prism(sides[0], 0.1, 0.06), prism(sides[1], radius, 0.04)
+    polygon = shared(flat, moved(other, yaw, place))
+    if polygon is None:
+        reject()
     bodies = {
         "lower": Body(motion="static", shapes=(Hull(kind="hull", points=tuple(map(tuple, lower.tolist())), surface="both"),)),
         "upper": Body(shapes=(Hull(kind="hull", points=tuple(map(tuple, upper.tolist())), surface="both"),), mass=1.0,
@@ -50,12 +53,12 @@ def rows_between(sides, yaw, place, most, radius=0.08):
     space = program.workspace()
     _, _, start, _ = program.lay(space, None, SECOND, 1e-3, None)
     program.run(None, np.array([0.0]), 1e-3)
-    M = np.zeros((16, 8))
+    M = np.zeros((L.MOST_CONTACTS, L.M_COLUMNS))
     n, gap = manifold_of.host(0, start, space.scene, space.Q, np.zeros((260, 5)), M, 1e-6, most)
     assert gap == pytest.approx(0.0, abs=1e-12)
     assert M[:n, 0] == pytest.approx(np.zeros(n), abs=1e-12)
     assert np.abs(M[:n, 3]) == pytest.approx(np.ones(n))
-    return M[:n], shared(flat, moved(other, yaw, place))
+    return M[:n], polygon
 
 
 places = st.tuples(st.floats(0, 3.0), st.floats(-0.1, 0.1), st.floats(-0.1, 0.1))
@@ -65,13 +68,15 @@ places = st.tuples(st.floats(0, 3.0), st.floats(-0.1, 0.1), st.floats(-0.1, 0.1)
 @given(st.integers(3, 5), st.integers(3, 5), places)
 def test_all_corners_of_the_polygon_that_two_faces_share_are_told(one, two, at):
     rows, polygon = rows_between((one, two), at[0], np.array(at[1:]), L.MOST_CONTACTS)
-    assume(polygon is not None)
     steps = np.linalg.norm(polygon - np.roll(polygon, 1, axis=0), axis=1)
     assume(steps.min() > 1e-4)
     assert len(rows) == len(polygon)
     far = np.linalg.norm(rows[:, None, 4:6] - polygon[None], axis=2).min(axis=1)
     assert far.max() < 1e-9
     assert len(np.unique(rows[:, 7].astype(int))) == len(rows)  # each is known by a number of its own
+    few, _ = rows_between((one, two), at[0], np.array(at[1:]), L.FEW_CORNERS)
+    assert len(few) == min(len(rows), 4)
+    assert (few[:, 8] == (1.0 if len(few) < len(rows) else 0.0)).all()  # and it is told where there are more
 
 
 @settings(max_examples=25, deadline=None)

@@ -87,7 +87,7 @@ def askew_stack(seed, count):
 
 @pytest.mark.parametrize(("count", "first"), [(2, 0), (2, 40), (3, 0), (3, 40)])
 def test_crates_upon_each_other_stand_however_they_are_turned(count, first):
-    """Up to eight corners in each of two faces, five of each of three."""
+    """Four corners of each face, or all of those that four do not carry."""
     stood = 0
     for seed in range(first, first + 40):
         case, deep = askew_stack(seed, count)

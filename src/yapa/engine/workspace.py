@@ -22,7 +22,7 @@ class Workspace:
             np.zeros((L.MOST_CONTACTS + 4, L.CI_COLUMNS), np.int64), real((L.MOST_CONTACTS + 4, L.CF_COLUMNS)),
             real((rows, rows)), real((rows, rows + 4)), real((L.V_ROWS, rows)), np.zeros((rows, L.RI_COLUMNS), np.int64),
             real((rows, L.RF_COLUMNS)),
-            real((rows, 12)), real((rows, 12)), real((260, 5)), real((16, 8)))
+            real((rows, 12)), real((rows, 12)), real((260, 5)), real((L.MOST_CONTACTS, L.M_COLUMNS)))
         self.ws = table_of(self._arrays)
         self.S, self.cfg, self.status = real((bodies, 16)), real(L.CFG_COLUMNS), np.zeros(L.ST_COLUMNS, np.int64)
         self.call = np.zeros(3 * (L.CALL_CANCEL + 1), np.int64)
@@ -47,13 +47,13 @@ class Workspace:
         wide = max(self.shapes, self.bodies) + 2
         self.Q = whole(pairs, L.Q_COLUMNS)
         self._run_arrays = (
-            whole(pairs, 2), whole(pairs, L.Q_COLUMNS), whole(pairs, 2), whole(pairs, 2), whole(pairs, 1),
+            whole(pairs, 2), whole(pairs, L.Q_COLUMNS), whole(pairs, 2), whole(pairs, 2), whole(pairs, 2),
             np.zeros((8 * pairs, 12)), np.zeros((self.shapes, 6)), whole(8, wide), whole(pairs, 2),
             whole(1, self.bodies + pairs), whole(self.bodies + 1, 2), whole(1, pairs), whole(1, pairs), whole(4, self.bodies),
             np.zeros((self.bodies, 16)))
         self.shape_order = self._run_arrays[L.BW_BI]
         points = self._points
-        self._crowd_arrays = (np.zeros((points, L.POINT_COLUMNS)), whole(points, 3), np.zeros((self.bodies, 6)), whole(pairs, 1),
+        self._crowd_arrays = (np.zeros((points, L.POINT_COLUMNS)), whole(points, 3), np.zeros((self.bodies, 6)), whole(pairs, 2),
                               np.zeros((8 * pairs, 12)))
         self.bw, self.cw = table_of(self._run_arrays), table_of(self._crowd_arrays)
         self.point(L.CALL_BW, self.bw)

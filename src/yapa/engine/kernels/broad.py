@@ -227,12 +227,12 @@ def carry_over(t, n, old, S, Q, QL, PS, PL, CK, CL, CC, CD, plog):
     """What was known of pairs in the list before (``QL, PL, CL, CD``) for those of the new one; the others are closed."""
     k = 0
     for p in range(n):
-        PS[p, 0], PS[p, 1], CK[p, 0] = 0, 0, 0
+        PS[p, 0], PS[p, 1], CK[p, 0], CK[p, 1] = 0, 0, 0, 0
         while k < old and _before(k, p, QL, Q) < 0:
             close_phase(t, k, QL[k, Q_BA], QL[k, Q_BB], S, PL, plog)
             k += 1
         if k < old and _before(k, p, QL, Q) == 0:
-            PS[p, 0], PS[p, 1], CK[p, 0], Q[p, Q_SIDE] = PL[k, 0], PL[k, 1], CL[k, 0], QL[k, Q_SIDE]
+            PS[p, 0], PS[p, 1], CK[p, 0], CK[p, 1], Q[p, Q_SIDE] = PL[k, 0], PL[k, 1], CL[k, 0], CL[k, 1], QL[k, Q_SIDE]
             for i in range(CL[k, 0]):
                 for c in range(CC.shape[1]):
                     CC[SLOTS * p + i, c] = CD[SLOTS * k + i, c]

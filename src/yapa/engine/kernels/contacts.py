@@ -41,6 +41,7 @@ from yapa.engine.kernels.layout import (
     C_ROLLING,
     C_ROW,
     C_SLIPPING,
+    C_SOME,
     DYNAMIC,
     END_A,
     END_B,
@@ -133,7 +134,7 @@ def write_row(i, p, f, gap, nx, ny, nz, ax, ay, az, bx, by, bz, X, scene, ws):
     CI, CF = wholes(ws, WS_CI), reals(ws, WS_CF)
     a, b = Q[p, Q_BA], Q[p, Q_BB]
     CI[i, C_PAIR], CI[i, C_FEATURE], CI[i, C_A], CI[i, C_B] = p, f, a, b
-    CI[i, C_SLIPPING], CI[i, C_ROLLING], CI[i, C_MODE] = FREE, 0, MODE_NONE
+    CI[i, C_SLIPPING], CI[i, C_ROLLING], CI[i, C_MODE], CI[i, C_SOME] = FREE, 0, MODE_NONE, 0
     CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2] = nx, ny, nz
     CF[i, ARM_A], CF[i, ARM_A + 1], CF[i, ARM_A + 2] = ax, ay, az
     CF[i, ARM_B], CF[i, ARM_B + 1], CF[i, ARM_B + 2] = bx, by, bz
@@ -194,6 +195,7 @@ def touching(m, p, features, margin, most, fastest, still, X, scene, ws):
         CF[m, BASE_N], CF[m, BASE_N + 1], CF[m, BASE_N + 2] = nx, ny, nz
         # the body whose face (or edge) gives the normal keeps it
         CF[m, KEEPS] = 0.0 if M[k, 7] < 5e8 and M[k, 7] >= 1e6 else 1.0
+        CI[m, C_SOME] = int(M[k, 8])
         if CF[m, RATE] < fastest and CF[m, RATE] > -still:
             m += 1
     return m

@@ -76,6 +76,7 @@ from yapa.engine.kernels.sustained import (
     gather,
     hold,
     keep_forces,
+    leans,
     rescale,
     settle,
 )
@@ -310,6 +311,8 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
                     h *= 0.5
                     error, taken = hold(m, bodies, BL, h, passes, True, S, P, scene, ws, cfg)
                     work += taken * m * m
+            if leans(m, CI, CK):
+                continue  # the substep once more
             if not error <= 1e-7:
                 return CROWDED, t, first, work
         else:

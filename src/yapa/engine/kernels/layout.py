@@ -45,9 +45,9 @@ ROUND_PLANE, VERTEX_PLANE, RIM_PLANE, ROUND_ROUND, POINT_BOX, POINT_HULL, POINT_
 RESTITUTION, STATIC, DYNAMIC, ROLLING, SPINNING, FALLOFF, REFERENCE = 0, 1, 2, 3, 4, 5, 6
 LAW_COLUMNS = 8
 
-# a contact row: ints
-C_PAIR, C_FEATURE, C_A, C_B, C_SLIPPING, C_ROLLING, C_MODE, C_ROW = 0, 1, 2, 3, 4, 5, 6, 7
-CI_COLUMNS = 8
+# a contact row: ints. C_SOME is 1 where a face has more corners than are held
+C_PAIR, C_FEATURE, C_A, C_B, C_SLIPPING, C_ROLLING, C_MODE, C_ROW, C_SOME = 0, 1, 2, 3, 4, 5, 6, 7, 8
+CI_COLUMNS = 9
 FREE, SLIPS, HITS = 0, 1, 2
 """Values of C_SLIPPING: may grip or slip; slips over the whole substep; an impact (dynamic friction only)."""
 # a contact row: floats. NORMAL is that at the end, where the law is asked for; MIDDLE that along which impulses act. SLIP_DIR and
@@ -62,6 +62,11 @@ MOST_CONTACTS = 16
 """An island with more contacts than this is a crowd."""
 MOST_CORNERS = (MOST_CONTACTS, 5, 4)
 """Of each face where two meet: as many as leave no more contacts than that."""
+FEW_CORNERS = 4
+"""Held of each face as long as three of them press: then the others cannot dip."""
+
+M_COLUMNS = 9
+"""Of a manifold row (polytopes.py)."""
 
 MOTOR = -1
 """Value of C_PAIR in a row that drives a pushed body along its path with limited force."""
@@ -69,7 +74,7 @@ MOTOR = -1
 # entries of the scene's table, and of the workspace's
 SC_GF, SC_GI, SC_VT, SC_FC, SC_FI, SC_LP, SC_DR, SC_Q, SC_LAW, SC_KEYS = range(10)
 (WS_D, WS_E, WS_X, WS_U, WS_G, WS_CI, WS_CF, WS_OI, WS_OF, WS_W, WS_A, WS_V, WS_RI, WS_RF, WS_JR, WS_MV, WS_WV, WS_M) = range(18)
-# of the crowd's, and of the run's
+# of the crowd's (CK: how many points of a pair are remembered, substeps in which all its corners are held), and of the run's
 CW_RC, CW_RB, CW_IW, CW_CK, CW_CC = range(5)
 POINT_COLUMNS = 81
 SLOTS = 8

@@ -12,7 +12,7 @@ always yields at least one point.
 
 A capsule meets a polytope at up to three points: its two ends and the nearest pair of edges.
 
-A manifold row: gap, normal (b to a), point on b's side in world axes, feature number.
+A manifold row: gap, normal (b to a), point on b's side in world axes, feature number, and 1 if there are more than are told.
 """
 
 from math import sqrt
@@ -159,6 +159,7 @@ def _put(M, row, gap, nx, ny, nz, px, py, pz, feature):
     M[row, 1], M[row, 2], M[row, 3] = nx, ny, nz
     M[row, 4], M[row, 5], M[row, 6] = px, py, pz
     M[row, 7] = feature
+    M[row, 8] = 0.0
 
 
 @kernel
@@ -218,15 +219,14 @@ def _clip(p, X, geo, Q, W, M, kind, face, nx, ny, nz, margin, clear, most):
                 W[dst + m, c] = W[src + q, c]
             W[dst + m, 4] = gap
             m += 1
+    every = m
     if most == BY_DEPTH:
         if m > 4:
             _reduce(W, dst, m, rx, ry, rz)
             m = 4
     else:
-        rest = _without_least(W, dst, m, most)
-        while rest < m:
-            m = rest
-            rest = _without_least(W, dst, m, most)
+        every = _without_some(W, dst, m, m)
+        m = _without_some(W, dst, every, most)
     label = 1e6 * (1.0 + face) + (5e8 if kind == 1 else 0.0)
     for q in range(m):
         gap = W[dst + q, 4]
@@ -234,6 +234,7 @@ def _clip(p, X, geo, Q, W, M, kind, face, nx, ny, nz, margin, clear, most):
         back = gap + clear if kind == 1 else 0.0
         _put(M, q, gap, nx, ny, nz, W[dst + q, 0] - back * rx, W[dst + q, 1] - back * ry, W[dst + q, 2] - back * rz,
              label + W[dst + q, 3])
+        M[q, 8] = 1.0 if m < every else 0.0
     return m
 
 
@@ -266,6 +267,16 @@ def _without_least(W, o, m, most):
         for c in range(5):
             W[o + q, c] = W[o + q + 1, c]
     return m - 1
+
+
+@kernel
+def _without_some(W, o, m, most):
+    """Leave corners out one after the other, as long as one is to go. Returns the number left."""
+    while True:
+        rest = _without_least(W, o, m, most)
+        if rest == m:
+            return m
+        m = rest
 
 
 @kernel

@@ -247,7 +247,7 @@ def _run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cf
         status[ST_CODE] = PAIRS_FULL
         return
     for p in range(n):
-        PS[p, 0], PS[p, 1], CK[p, 0] = 0, 0, 0
+        PS[p, 0], PS[p, 1], CK[p, 0], CK[p, 1] = 0, 0, 0, 0
         watch_side(p, S, scene, Q)
     if cfg[CFG_STEPPED] == 0.0:
         cfg[CFG_OVERLAP] = part_at_start(n, S, P, scene, ws)
@@ -274,7 +274,7 @@ def _run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cf
             for p in range(n):
                 for c in range(8):
                     QL[p, c] = Q[p, c]
-                PL[p, 0], PL[p, 1], CL[p, 0] = PS[p, 0], PS[p, 1], CK[p, 0]
+                PL[p, 0], PL[p, 1], CL[p, 0], CL[p, 1] = PS[p, 0], PS[p, 1], CK[p, 0], CK[p, 1]
                 for i in range(CK[p, 0]):
                     for c in range(CC.shape[1]):
                         CD[SLOTS * p + i, c] = CC[SLOTS * p + i, c]

@@ -31,11 +31,13 @@ from yapa.engine.kernels.layout import (
     C_PAIR,
     C_ROLLING,
     C_SLIPPING,
+    C_SOME,
     CFG_LEAN,
     CW_CC,
     CW_CK,
     END_A,
     END_B,
+    FEW_CORNERS,
     FORCE,
     FREE,
     INV_MASS,
@@ -100,6 +102,8 @@ WANDERS, HELD = 8, 1e-10
 """So many passes at most where points wander over their bodies; m/s: what is held or grips has no more than this left."""
 NO_ROLL = 1e-7
 """rad/s: rolling below this counts as none."""
+WHOLE_FOR = 16
+"""Substeps in which all corners of a face are held, once a few did not carry it."""
 ASIDE = 0.5
 """A substep is cut where a slip or a rolling would turn by more: its share along the old direction over that across it."""
 
@@ -136,9 +140,13 @@ def _guess(i, CI, CF, CK, CC):
 
 @kernel
 def keep_forces(m, span, count, PL, CI, CF, CK, CC):
-    """Remember the impulses of a substep as forces, pair by pair: a guess for the next, in either regime."""
+    """Remember the impulses of a substep as forces, pair by pair: a guess for the next, in either regime.
+
+    That all corners of a face are held is forgotten little by little.
+    """
     for n in range(count):
         CK[PL[n], 0] = 0
+        CK[PL[n], 1] = max(CK[PL[n], 1] - 1, 0)
     for i in range(m):
         p = CI[i, C_PAIR]
         if p == MOTOR or CK[p, 0] >= SLOTS or CI[i, C_MODE] == MODE_NONE:
@@ -155,6 +163,26 @@ def keep_forces(m, span, count, PL, CI, CF, CK, CC):
         CK[p, 0] += 1
 
 
+@kernel
+def leans(m, CI, CK):
+    """Whether, of a face of which a few corners are held, fewer than three press: it may dip at those that are not.
+
+    It is held at all its corners for some substeps from now on.
+    """
+    found = False
+    for i in range(m):
+        p = CI[i, C_PAIR]
+        if CI[i, C_SOME] == 1 and CK[p, 1] == 0:
+            pressing = 0
+            for k in range(m):
+                if CI[k, C_PAIR] == p and CI[k, C_MODE] != MODE_NONE:
+                    pressing += 1
+            if pressing < 3:
+                CK[p, 1] = WHOLE_FOR
+                found = True
+    return found
+
+
 @far(WHOLE, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1)
 def gather(t, count, PL, bodies, BL, S, P, scene, ws, cw):
     """Rows of all pairs that touch and neither part nor strike, and of the bodies that are pushed."""
@@ -168,7 +196,7 @@ def gather(t, count, PL, bodies, BL, S, P, scene, ws, cw):
             if Q[p, Q_KIND] != MANIFOLD:
                 m = touching(m, p, Q[p, Q_FEATURES], TOUCH, most, STILL, STILL, S, scene, ws)
             elif not far_apart(p, 1e-6, S, scene, Q):
-                m = touching(m, p, 0, margin_of(p, scene), most, STILL, STILL, S, scene, ws)
+                m = touching(m, p, 0, margin_of(p, scene), most if CK[p, 1] > 0 else FEW_CORNERS, STILL, STILL, S, scene, ws)
         if m <= MOST_CONTACTS:
             break
     for i in range(m):
@@ -194,7 +222,7 @@ def gather(t, count, PL, bodies, BL, S, P, scene, ws, cw):
             while KT[k + 1, 0] <= t + 1e-12 and KT[k + 1, 0] > KT[k, 0]:
                 k += 1
             CI[m, C_PAIR], CI[m, C_FEATURE], CI[m, C_A], CI[m, C_B] = MOTOR, 0, b, b
-            CI[m, C_SLIPPING], CI[m, C_ROLLING], CI[m, C_MODE] = FREE, 0, MODE_NONE
+            CI[m, C_SLIPPING], CI[m, C_ROLLING], CI[m, C_MODE], CI[m, C_SOME] = FREE, 0, MODE_NONE, 0
             for c in range(CF.shape[1]):
                 CF[m, c] = 0.0
             for c in range(3):
