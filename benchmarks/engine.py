@@ -169,14 +169,14 @@ def crowd_rows():
     rng = np.random.default_rng(1)
     program = Program(mixed_scene())
     program.run(None, np.array([0.0, 2.0]), 0.1)
-    took = min(timed(lambda: program.run(None, np.array([0.0, 2.0]), 2.0, keep=False), 1) for _ in range(15))
+    took = min(timed(lambda: program.run(None, np.array([0.0, 2.0]), 2.0, keep=False), 1) for _ in range(60))
     rows = [("10 spheres and 4 boxes on a plane", f"{took / 480 * 1e6:.0f} µs a step of 1/240 s")]
     before = None
     for count in (10, 100, 500):
         case = pile(count, rng)
         program = Program(case)
         took = 1e300
-        for _ in range({10: 15, 100: 4, 500: 2}[count]):
+        for _ in range({10: 40, 100: 12, 500: 4}[count]):
             begun = time.perf_counter()
             raw = program.run(None, np.array([0.0, case.duration]), case.duration, keep=False)
             took = min(took, time.perf_counter() - begun)
