@@ -52,7 +52,7 @@ def crate_on_table(seed):
 
 @settings(max_examples=30, deadline=None)
 @given(st.integers(0, 2**31))
-@example(104)  # these stand on corners of which no four around the table hold the middle
+@example(104)  # here the four corners that span most do not hold the middle
 @example(751)
 @example(1272)
 @example(1872)

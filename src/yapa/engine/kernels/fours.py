@@ -110,12 +110,12 @@ def sample_fours(_typing: Any, D: Any, S: Any, b: Any, inverse: Any, t: Any, end
         number = lambda x: ir.Constant(ONE, float(x))  # noqa: E731
         whole = lambda n: ir.Constant(WHOLE, n)  # noqa: E731
         read = lambda at, column: builder.load(builder.bitcast(at(b, whole(column)), ONE.as_pointer()))  # noqa: E731
-        plus, times_ = builder.fadd, builder.fmul
+        plus, by = builder.fadd, builder.fmul
         no = number(0.0)
         c = [_four(builder, *(read(plane, 6 * axis + power) for axis in range(3)), no) for power in range(6)]
-        rates = [c[1], *(times_(_spread(builder, number(n)), c[n]) for n in (2, 3, 4))]
-        spins, turns = ([read(state, first_ + axis) for axis in range(3)] for first_ in (10, 13))
-        faster = [times_(read(plane, TORQUE + axis), inverse) for axis in range(3)]
+        rates = [c[1], *(by(_spread(builder, number(n)), c[n]) for n in (2, 3, 4))]
+        spins, turns = ([read(state, column + axis) for axis in range(3)] for column in (10, 13))
+        faster = [by(read(plane, TORQUE + axis), inverse) for axis in range(3)]
         spin, gain = _four(builder, *spins, no), _four(builder, *faster, no)
         turn, turned = _four(builder, spins[2], *turns), _four(builder, faster[2], *spins)
         bend = _four(builder, no, *faster)
@@ -131,18 +131,18 @@ def sample_fours(_typing: Any, D: Any, S: Any, b: Any, inverse: Any, t: Any, end
         builder.cbranch(builder.fcmp_ordered("<=", at, end), body, after)
         builder.position_at_end(body)
         past = builder.fsub(at, t)
-        s, s5 = _spread(builder, past), _spread(builder, times_(past, number(5.0)))
-        half = _spread(builder, times_(times_(number(0.5), past), past))
-        place = plus(c[4], times_(s, c[5]))
+        s, s5 = _spread(builder, past), _spread(builder, by(past, number(5.0)))
+        half = _spread(builder, by(by(number(0.5), past), past))
+        place = plus(c[4], by(s, c[5]))
         for power in (3, 2, 1, 0):
-            place = plus(c[power], times_(s, place))
-        rate = plus(rates[3], times_(s5, c[5]))
+            place = plus(c[power], by(s, place))
+        rate = plus(rates[3], by(s5, c[5]))
         for power in (2, 1, 0):
-            rate = plus(rates[power], times_(s, rate))
+            rate = plus(rates[power], by(s, rate))
         row = builder.add(builder.add(builder.ptrtoint(rows.data, WHOLE), builder.mul(k, builder.extract_value(rows.strides, 0))),
                           builder.mul(b, builder.extract_value(rows.strides, 1)))
-        for column, value in ((0, place), (7, rate), (10, plus(spin, times_(gain, s))),
-                              (12, plus(plus(turn, times_(turned, s)), times_(bend, half)))):
+        for column, value in ((0, place), (7, rate), (10, plus(spin, by(gain, s))),
+                              (12, plus(plus(turn, by(turned, s)), by(bend, half)))):
             builder.store(value, builder.inttoptr(builder.add(row, whole(8 * column)), FOUR.as_pointer()), align=8)
         k.add_incoming(builder.add(k, whole(1)), builder.block)
         builder.branch(head)

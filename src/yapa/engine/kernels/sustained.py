@@ -190,14 +190,16 @@ def gather(t, count, PL, bodies, BL, S, P, scene, ws, cw):
     CI, CF, CK, CC = wholes(ws, WS_CI), reals(ws, WS_CF), wholes(cw, CW_CK), reals(cw, CW_CC)
     m = 0
     for most in MOST_CORNERS:
-        m = 0
+        m, spare = 0, False  # whether there may be fewer
         for n in range(count):
             p = PL[n]
             if Q[p, Q_KIND] != MANIFOLD:
                 m = touching(m, p, Q[p, Q_FEATURES], TOUCH, most, STILL, STILL, S, scene, ws)
             elif not far_apart(p, 1e-6, S, scene, Q):
-                m = touching(m, p, 0, margin_of(p, scene), most if CK[p, 1] > 0 else FEW_CORNERS, STILL, STILL, S, scene, ws)
-        if m <= MOST_CONTACTS:
+                whole = CK[p, 1] > 0
+                spare = spare or whole
+                m = touching(m, p, 0, margin_of(p, scene), most if whole else FEW_CORNERS, STILL, STILL, S, scene, ws)
+        if m <= MOST_CONTACTS or not spare:
             break
     for i in range(m):
         _guess(i, CI, CF, CK, CC)
