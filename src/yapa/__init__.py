@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 __version__ = "0.1.0"
-__all__ = ["Setup", "calibrate", "fit", "load", "measure", "save", "simulate"]
+__all__ = ["Said", "Setup", "calibrate", "fit", "load", "measure", "save", "simulate"]
 
 if TYPE_CHECKING:
     from yapa.api import calibrate, fit, load, save, simulate
     from yapa.api import measure_motion as measure
     from yapa.fitting import Setup
+    from yapa.formats.importing import Said
 
 
 def __getattr__(name: str) -> Any:
@@ -21,4 +22,6 @@ def __getattr__(name: str) -> Any:
 
     if name == "Setup":
         return fitting.Setup
+    if name == "Said":
+        return api.Said
     return api.measure_motion if name == "measure" else getattr(api, name)

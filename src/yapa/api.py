@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import wraps
 from math import cos, radians, sin
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -18,36 +19,76 @@ from yapa.engine import program_for, simulate
 from yapa.errors import bad_input
 from yapa.findings import Finding
 from yapa.findings import check as find
-from yapa.fitting import Cancel, FitResult, Prepared, Progress, Setup, fit, prepare
-from yapa.fitting.compare import compare, corrected
+from yapa.fitting import Cancel, FitResult, Prepared, Progress, Setup, prepare
+from yapa.fitting import fit as _fit
+from yapa.fitting.compare import compare
+from yapa.fitting.compare import corrected as _corrected
 from yapa.fitting.guess.seen import look
 from yapa.fitting.problem import Problem
 from yapa.fitting.pull import Pull
-from yapa.fitting.solve import solve
+from yapa.fitting.solve import Solutions
+from yapa.fitting.solve import solve as _solve
 from yapa.fitting.takes import with_takes
-from yapa.fitting.trust import trust
+from yapa.fitting.trust import Trust
+from yapa.fitting.trust import trust as _trust
 from yapa.formats.any_track import read_any
 from yapa.formats.case_file import load_case, save_case
+from yapa.formats.importing import Said
+from yapa.interrupt import stopping
 from yapa.motion import Motion
 from yapa.outcomes import SHORT, Reading, measure
 from yapa.outcomes.energies import ending
 from yapa.outcomes.theory import Prediction, predictions
 
+_Found = TypeVar("_Found")
 __all__ = [
     "Calibration", "Pull", "calibrate", "check", "compare", "corrected", "ending", "fit", "load", "measure_motion",
     "measured_motions", "save", "simulate", "solve", "trust", "with_numbers",
 ]
 
 
-def load(path: str | Path) -> Case:
+def _kept(run: Callable[..., _Found], cancel: Cancel | None, *args: Any, **options: Any) -> _Found:
+    """Run something that hears a stop; Ctrl+C stops it, and what it found so far is its result."""
+    stop = cancel or Cancel()
+    with stopping(stop.flag, stop.set):
+        return run(*args, cancel=stop, **options)
+
+
+@wraps(_fit)
+def fit(case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, **options: Any) -> FitResult:
+    return _kept(_fit, cancel, case, progress, **options)
+
+
+@wraps(_solve)
+def solve(case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, **options: Any
+          ) -> Solutions:
+    return _kept(_solve, cancel, case, progress, **options)
+
+
+@wraps(_trust)
+def trust(case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, **options: Any) -> Trust:
+    return _kept(_trust, cancel, case, progress, **options)
+
+
+@wraps(_corrected)
+def corrected(case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, **options: Any
+              ) -> Solutions:
+    return _kept(_corrected, cancel, case, progress, **options)
+
+
+def load(path: str | Path, allow_outside: bool = False) -> Case:
     """Read a case file and the tracks it names.
+
+    Parameters
+    ----------
+    allow_outside : whether files outside the case's folder may be read, as tracks that the case names
 
     Raises
     ------
     InputError
         With everything wrong in it.
     """
-    return load_case(Path(path))[0]
+    return load_case(Path(path), allow_outside)[0]
 
 
 def save(case: Case, path: str | Path) -> None:
@@ -63,9 +104,18 @@ def measured_motions(case: Case) -> dict[str, Motion]:
     return {seen.data.name: seen.motion for one in takes for seen in look(Problem(one, look_only=True))}
 
 
-def check(case: Case, run: bool = True) -> list[Finding]:
-    """Findings of a case: what may be wrong, why something does not happen, and what would mend it."""
-    return find(case, simulate(case) if run else None)
+def check(case: Case, run: bool = True, cancel: Cancel | None = None) -> list[Finding]:
+    """Findings of a case: what may be wrong, why something does not happen, and what would mend it.
+
+    Raises
+    ------
+    Cancelled
+        If stopping was asked for.
+    """
+    motion = simulate(case, cancel=None if cancel is None else cancel.flag) if run else None
+    if cancel is not None:
+        cancel.heed()
+    return find(case, motion)
 
 
 def predict(case: Case, motion: Motion) -> dict[str, dict[str, Prediction]]:
@@ -119,14 +169,17 @@ def _short_estimates(prepared: Prepared, setup: Setup, result: FitResult) -> dic
 
 
 def calibrate(
-    track: str | Path, setup: Setup, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None
+    track: str | Path, setup: Setup, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None,
+    said: Said | None = None, **options: Any,
 ) -> Calibration:
-    """From a CSV track to numbers.
+    """From a track to numbers.
 
     Parameters
     ----------
-    track : CSV with columns t, x, y, z and optionally angle
+    track : any table file: text, a spreadsheet, Parquet
     setup : shape, support, unknowns, fixed values, σ
+    said : what the file does not say of itself: columns, units, rate …
+    options : of the fit
 
     Examples
     --------
@@ -135,10 +188,10 @@ def calibrate(
     """
     path = Path(track)
     if path.suffix.lower() == ".yapa":
-        raise bad_input(str(path), "a case file", "a CSV track; for a case use `yapa fit`")
-    read = read_any(path)
+        raise bad_input(str(path), "a case file", "a track; for a case use `yapa fit`")
+    read = read_any(path, None, said)
     prepared = prepare(read.samples, replace(setup, title=path.stem) if setup.title == "calibration" else setup)
-    result = fit(prepared.case, progress, cancel)
+    result = fit(prepared.case, progress, cancel, **options)
     if read.notices:
         result = replace(result, findings=[*read.notices, *result.findings])
     return Calibration(result, with_result(prepared.case, result), _short_estimates(prepared, setup, result),

@@ -4,6 +4,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+MAX_PART = 300
+"""Letters of one part of a message; longer ones keep their beginning and their end."""
+MAX_MESSAGE = 1900
+"""Bytes of a whole message; further problems are counted."""
+
+
+def shortened(text: str, most: int = MAX_PART) -> str:
+    """Text of at most so many letters, on one line: the middle of a longer one is left out."""
+    text = "".join(c if c.isprintable() else "\N{REPLACEMENT CHARACTER}" for c in text)
+    tail = most // 4
+    return text if len(text) <= most else f"{text[: most - tail - 1]}…{text[-tail:]}"
+
 
 @dataclass(frozen=True)
 class Problem:
@@ -24,7 +36,8 @@ class Problem:
     expected: str
 
     def __str__(self) -> str:
-        return f"{self.where}: found {self.found}; expected {self.expected}"
+        where, found, expected = (shortened(part) for part in (self.where, self.found, self.expected))
+        return f"{where}: found {found}; expected {expected}"
 
 
 class YapaError(Exception):
@@ -37,8 +50,17 @@ class InputError(YapaError):
     def __init__(self, problems: list[Problem], subject: str = "") -> None:
         self.problems = problems
         self.subject = subject
-        head = f"{subject}: " if subject else ""
-        super().__init__(head + "\n".join(str(problem) for problem in problems))
+        head = f"{shortened(subject)}: " if subject else ""
+        lines: list[str] = []
+        size = len(head.encode("utf-8", "replace"))
+        for problem in problems:
+            line = str(problem)
+            size += len(line.encode("utf-8", "replace")) + 1
+            if lines and size > MAX_MESSAGE:
+                lines.append(f"… and {len(problems) - len(lines)} more")
+                break
+            lines.append(line)
+        super().__init__(head + "\n".join(lines))
 
 
 def bad_input(where: str, found: str, expected: str) -> InputError:

@@ -245,6 +245,10 @@ class Motion:
     memo: dict[tuple[str, str], object] = field(default_factory=dict)
     """What outcome functions keep, so that several of them do not work it out twice."""
 
+    def __getstate__(self) -> dict[str, object]:
+        """What is pickled: curves are made now, what outcome functions keep is left out."""
+        return {**self.__dict__, "paths": dict(self.paths), "memo": {}}
+
     @cached_property
     def names(self) -> list[str]:
         """Body names in order."""

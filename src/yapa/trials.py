@@ -11,7 +11,7 @@ from yapa.case.paths import get_number, label_of
 from yapa.case.unknowns import Estimate, Trial
 from yapa.engine import ENGINE_VERSION, simulate
 from yapa.fitting.goals import met
-from yapa.fitting.problem import Problem
+from yapa.fitting.problem import Cancel, Cancelled, Problem
 from yapa.fitting.result import FitResult
 from yapa.fitting.takes import shown
 from yapa.motion import Array, Motion
@@ -52,10 +52,23 @@ def thumbnail(motion: Motion, body: str) -> tuple[tuple[float, float], ...]:
     return tuple((round(float(a), 4), round(float(b), 5)) for a, b in zip(t, column, strict=True))
 
 
-def score(case: Case, values: dict[str, float] | None = None) -> tuple[float | None, int, int]:
-    """Misfit of the tracks, targets met, targets, at these values."""
+def curve_of(case: Case) -> tuple[tuple[float, float], ...]:
+    """The small curve of a case's own motion, of the first body that moves by forces."""
+    motion = simulate(case)
+    body = next((name for name in case.movers() if name in motion.paths), None)
+    return () if body is None else thumbnail(motion, body)
+
+
+def score(case: Case, values: dict[str, float] | None = None, cancel: Cancel | None = None) -> tuple[float | None, int, int]:
+    """Misfit of the tracks, targets met, targets, at these values.
+
+    Raises
+    ------
+    Cancelled
+        If stopping was asked for.
+    """
     case = shown(case)
-    problem = Problem(case, look_only=True)
+    problem = Problem(case, cancel or Cancel(), look_only=True)
     full = {**present_values(case), **(values or {})}
     columns = problem.residual_columns(full)
     readings = problem.target_readings(full)
@@ -72,10 +85,18 @@ def misfit_of_columns(columns: list[tuple[TrackData, str, Array]]) -> float | No
 
 def make_trial(
     case: Case, name: str, origin: str, values: dict[str, float], misfit: float | None, targets_met: int, targets: int,
-    estimates: dict[str, Estimate] | None = None, changed: str = "", motion: Motion | None = None,
+    estimates: dict[str, Estimate] | None = None, changed: str = "", cancel: Cancel | None = None,
 ) -> Trial:
-    """A trial with its outcomes and curve."""
-    motion = motion or simulate(case, values)
+    """A trial with its outcomes and curve.
+
+    Raises
+    ------
+    Cancelled
+        If stopping was asked for.
+    """
+    motion = simulate(case, values, cancel=None if cancel is None else cancel.flag)
+    if cancel is not None and cancel.is_set():
+        raise Cancelled
     body = next((t.body for t in case.tracks), (case.movers() or [""])[0])
     outcomes = {}
     if body in motion.paths:
@@ -88,30 +109,35 @@ def make_trial(
     )
 
 
+def fit_name(case: Case) -> str:
+    """The name of the next fit's trial."""
+    return f"fit {sum(t.origin in ('fit', 'stopped fit') for t in case.trials) + 1}"
+
+
 def fit_trial(case: Case, result: FitResult) -> Trial:
     """The trial a fit leaves when it ends or is stopped."""
     stopped = result.stopped == "cancelled"
-    count = sum(t.origin in ("fit", "stopped fit") for t in case.trials) + 1
     values = {**present_values(case), **result.values}
     before = case.trials[-1].values if case.trials else {}
     return make_trial(
-        case, f"fit {count}", "stopped fit" if stopped else "fit", values, result.misfit,
+        case, fit_name(case), "stopped fit" if stopped else "fit", values, result.misfit,
         sum(t.met for t in result.targets), len(result.targets), result.estimates, what_changed(case, before, values),
     )
 
 
-def hand_trial(case: Case) -> Trial:
+def hand_trial(case: Case, cancel: Cancel | None = None) -> Trial:
     """The trial a released hand edit makes."""
     values = present_values(case)
-    misfit, hit, count = score(case)
+    misfit, hit, count = score(case, cancel=cancel)
     before = next((t.values for t in reversed(case.trials) if t.origin != "by hand" or t.pinned), {})
-    return make_trial(case, "by hand", "by hand", values, misfit, hit, count, changed=what_changed(case, before, values))
+    changed = what_changed(case, before, values)
+    return make_trial(case, "by hand", "by hand", values, misfit, hit, count, changed=changed, cancel=cancel)
 
 
-def as_set_up(case: Case) -> Trial:
+def as_set_up(case: Case, cancel: Cancel | None = None) -> Trial:
     """The first trial of a case: how it came."""
-    misfit, hit, count = score(case)
-    return make_trial(case, "as set up", "as set up", present_values(case), misfit, hit, count)
+    misfit, hit, count = score(case, cancel=cancel)
+    return make_trial(case, "as set up", "as set up", present_values(case), misfit, hit, count, cancel=cancel)
 
 
 def add_trial(case: Case, trial: Trial) -> Case:

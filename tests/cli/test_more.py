@@ -1,7 +1,6 @@
 """Checking, measuring, listing: the commands that explain."""
 
 import json
-import shutil
 
 import pytest
 from click.testing import CliRunner
@@ -80,10 +79,8 @@ def test_measure_puts_theory_beside_a_simulation(tmp_path):
 
 
 def test_measure_can_look_at_a_trial(tmp_path):
-    path = tmp_path / "case.yapa"
-    shutil.copy(DATA / "orange-drop.yapa", path)
-    shutil.copy(DATA / "orange-drop.csv", tmp_path / "orange-drop.csv")
-    yapa("fit", path, "--save", path)
+    path = tmp_path / "fitted.yapa"
+    yapa("fit", DATA / "orange-drop.yapa", "--save", path)
     name = read_case(path).trials[-1].name
     there = yapa("measure", path, "--trial", name)
     assert "apex 1" in there

@@ -6,8 +6,8 @@ import pytest
 
 from yapa.demo import DATA
 from yapa.desktop.app import make_application
-from yapa.desktop.recovery import Recovery
 from yapa.desktop.window import MainWindow
+from yapa.session.recovery import Recovery
 
 
 @pytest.fixture(scope="session")
@@ -24,11 +24,16 @@ def qapp():
 @pytest.fixture
 def window(qtbot, tmp_path):
     """An empty window that is closed without questions."""
-    w = MainWindow(Recovery(tmp_path / "state", "test"))
-    qtbot.addWidget(w, before_close_func=lambda w: w.session.undo.setClean())
+    w = MainWindow(Recovery(tmp_path / "state"))
+    qtbot.addWidget(w, before_close_func=lambda w: w.session.mark_clean())
     w.show()
     qtbot.waitExposed(w)
     return w
+
+
+def settled(qtbot, session):
+    """Wait until nothing is under way for a session: looks, trials, fits and files."""
+    qtbot.waitUntil(lambda: session.jobs.idle, timeout=20000)
 
 
 @pytest.fixture
@@ -36,10 +41,10 @@ def bench(window, qtbot):
     """Open a demo case by its short name and wait until it is drawn."""
 
     def open_demo(name: str):
-        window.session.undo.setClean()
+        window.session.mark_clean()
         window.open_demo(DATA / f"{name}.yapa")
         qtbot.waitUntil(lambda: window.session.picture is not None and window.session.case is not None, timeout=20000)
-        qtbot.waitUntil(lambda: window.bench.stage._image is not None, timeout=20000)
+        qtbot.waitUntil(lambda: window.bench.stage._image is not None and bool(window.session.case.trials), timeout=20000)
         return window
 
     return open_demo

@@ -37,7 +37,7 @@ def drop(bench, qtbot):
 
 def test_an_apex_pulled_on_the_stage_takes_the_curve_with_it_and_letting_go_is_one_edit(drop, qtbot):
     session, stage = drop.session, drop.bench.stage
-    before, steps = session.case, session.undo.count()
+    before, steps = session.case, session.document.history.steps
     start = read(session.picture.motion, "apex", "orange", 2).value
     at = pressed(qtbot, stage, "orange apex 2")
     assert stage.puller.pulling
@@ -50,12 +50,13 @@ def test_an_apex_pulled_on_the_stage_takes_the_curve_with_it_and_letting_go_is_o
     wanted = stage.puller.wanted
     qtbot.mouseRelease(stage, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: session.case is not before, timeout=5000)
-    assert session.undo.count() == steps + 1
+    assert session.document.history.steps == steps + 1
     wish = next(t for t in session.case.targets if t.outcome == "apex" and t.index == 2)
-    assert wish.value == pytest.approx(wanted)
+    assert wish.value == pytest.approx(wanted, abs=wish.tolerance / 10)
+    assert len(repr(wish.value)) <= 7  # the digits its tolerance can tell, not seventeen
     assert get_number(session.case, E) > get_number(before, E)
-    assert session.case.trials[-1].origin == "by hand"
-    session.undo.undo()
+    qtbot.waitUntil(lambda: session.case.trials[-1].origin == "by hand", timeout=5000)
+    session.undo()
     assert session.case is before
 
 
@@ -84,7 +85,7 @@ def test_the_keys_pull_as_the_mouse_does(drop, qtbot):
     assert stage.puller.wanted == pytest.approx(start + 0.03, abs=1e-6)
     qtbot.keyClick(stage, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: session.case is not before, timeout=5000)
-    assert next(t for t in session.case.targets if t.outcome == "apex").value == pytest.approx(start + 0.03, abs=1e-6)
+    assert next(t for t in session.case.targets if t.outcome == "apex").value == pytest.approx(start + 0.03, abs=5e-4)
 
 
 def test_what_is_out_of_reach_is_said_on_the_stage_and_everything_locked_is_refused(drop, qtbot):
@@ -110,9 +111,10 @@ def test_a_pull_replaces_the_wish_for_the_same_outcome_and_keeps_its_tolerance(d
     case = drop.session.case
     old = Target(outcome="apex", index=2, value=0.4, tolerance=0.02)
     other = Target(outcome="apex", index=1, value=0.7, tolerance=0.01)
-    wished = with_wish(case.model_copy(update={"targets": (other, old)}), Target(outcome="apex", index=2, body="orange", value=0.5))
+    wished = with_wish(case.model_copy(update={"targets": (other, old)}), Target(outcome="apex", index=2, body="orange", value=0.4),
+                       0.5012345678)
     assert wished[0] is other
-    assert (wished[1].value, wished[1].tolerance) == (0.5, 0.02)
+    assert (wished[1].value, wished[1].tolerance) == (0.501, 0.02)
 
 
 def test_other_ways_are_listed_looked_at_and_used(bench, qtbot):
@@ -131,7 +133,7 @@ def test_other_ways_are_listed_looked_at_and_used(bench, qtbot):
     qtbot.mouseClick(dialog.cards[0].use, Qt.MouseButton.LeftButton)
     assert session.case is not before
     assert get_number(session.case, E) == pytest.approx(dialog.cards[0].solution.values[E])
-    session.undo.undo()
+    session.undo()
     assert session.case is before
 
 
@@ -143,7 +145,7 @@ def test_a_search_for_other_ways_can_be_stopped_and_closing_puts_back_what_was_l
     qtbot.mouseClick(dialog.stop, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: dialog.found is not None, timeout=20000)
     assert dialog.found.stopped in ("cancelled", "converged")
-    session.live = {E: 0.9}
+    session.set_live({E: 0.9})
     dialog.close()
     assert not session.live
 

@@ -19,7 +19,7 @@ def test_findings_are_listed_mended_and_put_away_and_every_step_can_be_undone(be
     qtbot.mouseClick(card_of(w.why, "weightless: orange").mend, Qt.MouseButton.LeftButton)
     assert session.case.bodies["orange"].gravity_multiplier == 1.0
     qtbot.waitUntil(lambda: not any(c.finding.kind == "weightless" for c in w.why.cards), timeout=20000)
-    session.undo.undo()
+    session.undo()
     qtbot.waitUntil(lambda: any(c.finding.kind == "weightless" for c in w.why.cards), timeout=20000)
     qtbot.mouseClick(card_of(w.why, "weightless: orange").away, Qt.MouseButton.LeftButton)
     assert session.case.dismissed == ("weightless: orange",)

@@ -12,6 +12,7 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton, QSlider
 
+from tests.desktop.conftest import settled
 from yapa.case import Target, get_number, read_case
 from yapa.demo import DATA
 from yapa.desktop.axis import to_pixel
@@ -20,8 +21,8 @@ from yapa.desktop.dialogs import NumbersDialog, TargetDialog, prefixes_of_body
 from yapa.desktop.knob import fitting
 from yapa.desktop.new_outcomes import NewFromOutcomes
 from yapa.desktop.new_track import NewFromTrack
-from yapa.desktop.recovery import Recovery
 from yapa.desktop.theme import DARK, LIGHT, theme
+from yapa.session.recovery import Recovery
 
 RESTITUTION = "pairs.rind+pad.restitution"
 
@@ -66,16 +67,18 @@ def test_a_knob_held_moves_every_curve_and_let_go_makes_one_edit_and_one_trial(b
     drag_knob(qtbot, knob, [0.55, 0.6, 0.65, 0.7], release=False)
     qtbot.waitUntil(lambda: session.picture is not before and bool(session.live), timeout=5000)
     qtbot.wait(100)
-    assert session.undo.count() == 0
+    assert session.document.history.steps == 0
     assert session.picture.motion.states[-1, 0, 2] != before.motion.states[-1, 0, 2]
     line = w.bench.traces.plots[0].line.getData()[1]
     assert np.array_equal(line, session.picture.traces[0].y)
     place = QPoint(int(8 + (knob.width() - 16) * 0.7), knob.height() // 2)
     qtbot.mouseRelease(knob, Qt.MouseButton.LeftButton, pos=place)
-    assert session.undo.count() == 1
+    assert session.document.history.steps == 1
     assert get_number(session.case, RESTITUTION) == pytest.approx(0.3 + 0.7 * 0.65, abs=0.01)
+    settled(qtbot, session)
     assert [t.name for t in session.case.trials] == ["as set up", "by hand"]
     drag_knob(qtbot, knob, [0.7, 0.5])
+    settled(qtbot, session)
     assert [t.name for t in session.case.trials] == ["as set up", "by hand"]  # one trial until pinned or fitted
 
 
@@ -109,6 +112,7 @@ def test_every_edit_is_undone_and_redone(bench, qtbot):
     cases = [s.case]
     for step in steps:
         step()
+        settled(qtbot, s)  # the trial of an edit by hand joins its state
         assert s.case is not cases[-1]
         cases.append(s.case)
     for want in reversed(cases[:-1]):
@@ -149,6 +153,7 @@ def test_stop_keeps_the_best_so_far(bench, qtbot, monkeypatch):
 def test_a_trial_is_compared_with_a_click_and_restored_with_two(bench, qtbot):
     w = bench("orange-drop")
     w.session.set_number(RESTITUTION, 0.85)
+    settled(qtbot, w.session)
     card = w.bench.filmstrip.cards[0]
     qtbot.mouseClick(card, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: w.session.compare is not None, timeout=10000)
@@ -243,10 +248,10 @@ def test_saving_and_opening_again(bench, qtbot, tmp_path):
     w = bench("orange-drop")
     w.session.set_number(RESTITUTION, 0.8)
     assert w.session.save(tmp_path / "mine.yapa")
-    assert w.session.undo.isClean()
+    assert w.session.is_clean
     assert get_number(read_case(tmp_path / "mine.yapa"), RESTITUTION) == 0.8
     w.session.set_number(RESTITUTION, 0.5)
-    w.session.undo.setClean()
+    w.session.mark_clean()
     w.open_path(tmp_path / "mine.yapa")
     qtbot.waitUntil(lambda: get_number(w.session.case, RESTITUTION) == 0.8, timeout=5000)
     assert not w.session.save(tmp_path / "no" / "mine.yapa")
@@ -257,13 +262,22 @@ def test_work_that_a_crash_would_lose_is_offered_again(bench, qtbot, tmp_path):
     w = bench("orange-drop")
     w.session.set_number(RESTITUTION, 0.81)
     qtbot.waitUntil(w.recovery.file.exists, timeout=6000)
-    later = Recovery(tmp_path / "state", "later")
+    later = Recovery(tmp_path / "state")
+    assert later.found() == []  # its window is there
+    w.recovery._lock.free(remove=False)  # as the system does when a process ends
     assert later.found() == [w.recovery.file]
-    case, path = Recovery.read(later.found()[0])
-    assert get_number(case, RESTITUTION) == 0.81
-    assert case.tracks[0].samples is not None
+    kept = later.adopt(later.found()[0])
+    assert get_number(kept.case, RESTITUTION) == 0.81
+    assert kept.case.tracks[0].samples is not None
+    assert not Recovery(tmp_path / "state").found()  # it has an owner again
+
+
+def test_saved_work_is_not_offered(bench, qtbot, tmp_path):
+    w = bench("orange-drop")
+    w.session.set_number(RESTITUTION, 0.81)
+    qtbot.waitUntil(w.recovery.file.exists, timeout=6000)
     w.session.save(tmp_path / "kept.yapa")
-    assert not later.found()
+    assert not w.recovery.file.exists()
 
 
 def test_a_new_case_from_a_track_is_ready_to_fit(window, qtbot):
@@ -477,7 +491,7 @@ def test_a_look_that_ends_after_closing_is_not_heard(bench, qtbot):
     w = bench("orange-drop")
     for k in range(4):
         w.session.turn(RESTITUTION, 0.5 + 0.01 * k)  # one is under way, the newest waits
-    w.session.undo.setClean()
+    w.session.mark_clean()
     w.close()
     qtbot.wait(100)  # an exception in the event loop would fail here
     assert not w.isVisible()
@@ -487,7 +501,7 @@ def test_a_scene_spread_in_depth_is_seen_from_above_and_a_planar_one_from_the_si
     w = bench("sweeper-bar")
     qtbot.waitUntil(lambda: w.bench.stage.view.elevation > 0.1, timeout=20000)
     first = w.session.picture
-    w.session.undo.setClean()
+    w.session.mark_clean()
     w.open_demo(DATA / "orange-drop.yapa")
     qtbot.waitUntil(lambda: w.session.picture is not first and w.bench.stage.view.elevation == 0.0, timeout=20000)
 

@@ -108,5 +108,6 @@ def test_a_report_of_trust_is_plain_data():
     case = with_evidence(dropped(), Unknown(path=E, low=0.3, high=0.95))
     found = api.trust(case, count=6, curves=(E,))
     told = json.loads(json.dumps(found.as_dict(False), allow_nan=False))
-    assert {"fit", "sentences", "together", "suggestions", "half_step", "varied_starts", "left_out", "curves"} == set(told)
+    assert set(told) == {"fit", "sentences", "together", "suggestions", "half_step", "varied_starts", "left_out", "curves",
+                         "stopped"}
     assert told["varied_starts"]["count"] == 6

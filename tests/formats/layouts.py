@@ -113,7 +113,7 @@ def layouts() -> Iterator[tuple[str, Callable[[Path], None], dict[str, object]]]
     yield "CRLF", lambda p: text(p, ["time", "x", "z"], [t, x, z], ";", end="\r\n"), {}
     yield "byte-order mark", lambda p: text(p, ["time", "x", "z"], [t, x, z], encoding="utf-8-sig"), {}
     yield "UTF-16", lambda p: text(p, ["time", "x", "z"], [t, x, z], "\t", encoding="utf-16"), {}
-    yield "Latin-1", lambda p: text(p, ["time", "x", "z", "höhe"], [t, x, z, x], ";", encoding="latin-1"), {}
+    yield "Latin-1", lambda p: text(p, ["time", "x", "z", "Güte"], [t, x, z, x], ";", encoding="latin-1"), {}
     yield "columns in another order", lambda p: text(p, ["z", "confidence", "x", "t"], [z, ["0.9"] * 60, x, t]), {}
     yield "upright is y", lambda p: text(p, ["time", "x", "y"], [t, x, z]), {}
     yield "y up with z forward", lambda p: text(p, ["time", "x", "y", "z"], [t, x, z, ["0.0"] * 60]), {"up": "y"}
@@ -152,7 +152,8 @@ def layouts() -> Iterator[tuple[str, Callable[[Path], None], dict[str, object]]]
         lambda p: text(p, ["time", "x", "z"], [[f"{v:.9e}" for v in T], [f"{v:.9e}" for v in X], [f"{v:.9e}" for v in Z]], ";"),
         {},
     )
-    yield "wide, by column", lambda p: text(p, ["time", "lemon x", "lemon z", "x", "z"], [t, x[::-1], z, x, z], ";"), {}
+    wide = ["time", "lemon x", "lemon z", "x", "z"]
+    yield "wide, by column", lambda p: text(p, wide, [t, x[::-1], z, x, z], ";"), {"planar": True}
     yield "semicolons at the ends", lambda p: text(p, ["time", "x", "z", ""], [t, x, z, [""] * 60], ";"), {}
     yield "empty lines between", lambda p: text(p, ["time", "x", "z"], [t, x, z], ";", end="\n\n"), {}
     yield "capital names", lambda p: text(p, ["TIME", "X", "Z"], [t, x, z], "\t"), {}

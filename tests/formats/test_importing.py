@@ -14,7 +14,7 @@ from yapa.cli import cli
 from yapa.demo import DATA
 from yapa.errors import InputError
 from yapa.formats.case_file import load_case
-from yapa.formats.importing import import_track, inspect_file
+from yapa.formats.importing import Said, import_track, inspect_file
 
 LAYOUTS = {name: (write, said) for name, write, said in layouts()}
 
@@ -28,7 +28,9 @@ def test_every_layout_gives_the_same_track(name, tmp_path):
     write, said = LAYOUTS[name]
     path = tmp_path / "track.dat"
     write(path)
-    samples = import_track(path, **said).samples
+    fields = dict(said)
+    planar = bool(fields.pop("planar", False))
+    samples = import_track(path, said=Said(planar=planar, fields=fields)).samples
     assert np.abs(np.array(samples.t) - T).max() < 1e-6
     for got, want in ((samples.x, X), (samples.z, Z)):
         there = np.array([np.nan if v is None else v for v in got])
@@ -47,7 +49,8 @@ def test_inspect_says_how_it_would_read_a_file(name, tmp_path):
     write, _ = LAYOUTS[name]
     path = tmp_path / "track.dat"
     write(path)
-    _, how, why = inspect_file(path)
+    _, found = inspect_file(path)
+    how, why = found.how, found.why
     said = " ".join(why)
     assert "units" in said
     assert "columns by their" in said
@@ -67,7 +70,7 @@ ROWS = "\n".join(f"{k / 10};{k};{k * k}" for k in range(10))
     ("time;x;z\n" + ROWS.replace("0.3;3", "0.3;three"), {}, "row 5, column 2 (x)"),
     ("time;x;z\n" + ROWS.replace("0.4;", "0.2;"), {}, "row 6"),
     ("time;x;z\n" + ROWS.replace("0.4;", ";"), {}, "no time"),
-    ("time [h];x;z\n" + ROWS, {"units": {"time": "h"}}, "the time unit 'h'"),
+    ("time;x;z\n" + ROWS, {"units": {"time": "fortnights"}}, "the time unit 'fortnights'"),
     ("frame;x;z\n" + "\n".join(f"{k};{k};{k}" for k in range(9)), {}, "frame numbers without a rate"),
     ("time;x_px;y_px\n" + ROWS, {}, "a scale in metres a pixel"),
     ("time;note\n" + "\n".join(f"{k};word" for k in range(9)), {}, "no column of"),

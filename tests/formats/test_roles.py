@@ -5,16 +5,19 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from yapa.formats.decimals import find_decimal, is_number, number
 from yapa.formats.importing import import_track
-from yapa.formats.roles import LENGTHS, TIMES, find_decimal, find_first, guess, is_number, number, split_name
+from yapa.formats.names import split_name
+from yapa.formats.roles import find_first, guess
 from yapa.formats.tables import Table, read_table
+from yapa.formats.units import UNITS, Kind
 
 
 @pytest.mark.parametrize(("cell", "name", "unit"), [
     ("x", "x", None), ("x [mm]", "x", "mm"), ("x (cm)", "x", "cm"), ("t/s", "t", "s"), ("time_ms", "time", "ms"),
     ("Pos X [m]", "pos_x", "m"),
     ("angle in deg", "angle", "deg"), ("theta [°]", "theta", "°"), ("height, mm", "height", "mm"), ("x_px", "x", "px"),
-    ("Time (seconds)", "time", "s"), ("X (pixels)", "x", "px"), ("note [kg]", "note", None),
+    ("Time (seconds)", "time", "seconds"), ("X (pixels)", "x", "pixels"), ("note [kg]", "note", "kg"),
     ('"y [m]"', "y", "m"), ("speed", "speed", None),
 ])
 def test_a_header_cell_is_a_name_and_a_unit(cell, name, unit):
@@ -46,20 +49,32 @@ def test_the_numbers_begin_below_the_words(words):
     assert find_first(Table(rows, list(range(len(rows))))) == words
 
 
-def test_a_decimal_comma_is_found_by_what_it_makes_of_the_cells():
-    assert find_decimal(Table([["0,1", "2,5"], ["0,2", "2,6"]], [1, 2]), 0) == ","
-    assert find_decimal(Table([["0.1", "2.5"], ["0.2", "2.6"]], [1, 2]), 0) == "."
-    assert find_decimal(Table([["1", "2"], ["2", "3"]], [1, 2]), 0) == "."
+@pytest.mark.parametrize(("cells", "mark"), [
+    ("0,1 2,5", ","), ("0.1 2.5", "."), ("1 2", "."), ("1.234,5 0,1", ","), ("1,234.5 2", "."), ("1,234 999.5", "."),
+    ("1.234.567 2", ","), ("1,234,567 2", "."), ("0,123 1,456", ","), ("-0,123", ","), ("1.234 2.345", "."), ("1,234 12", None),
+    ("1,5 2.5", None), ("1,234.5 1.234,5", None),
+])
+def test_the_decimal_mark_of_a_file_is_told_by_all_its_cells_or_not_at_all(cells, mark):
+    assert find_decimal(cells.split())[0] == mark
 
 
-@pytest.mark.parametrize(("unit", "factor"), list(LENGTHS.items()))
-@pytest.mark.parametrize(("clock", "seconds"), list(TIMES.items()))
+@pytest.mark.parametrize(("cell", "mark", "value"), [
+    ("1,234.5", ".", 1234.5), ("1.234,5", ",", 1234.5), ("1'234.5", ".", 1234.5), ("1 234,5", ",", 1234.5), ("12.5", ",", None),
+    ("1,23", ".", None), ("1_000", ".", None), ("1e-3", ".", 1e-3), ("1,5e-3", ",", 1.5e-3), (".5", ".", 0.5), (",5", ",", 0.5),
+    ("5.", ".", 5.0), ("1.234", ",", 1234.0),
+])
+def test_a_number_with_marks_between_thousands_is_read_whole_or_not_at_all(cell, mark, value):
+    assert number(cell, mark) == value if value is not None else np.isnan(number(cell, mark))
+
+
+@pytest.mark.parametrize(("unit", "factor"), [(u.symbol, u.factor) for u in UNITS.values() if u.kind is Kind.LENGTH])
+@pytest.mark.parametrize(("clock", "seconds"), [(u.symbol, u.factor) for u in UNITS.values() if u.kind is Kind.TIME])
 def test_every_unit_is_turned_into_metres_and_seconds(unit, factor, clock, seconds, tmp_path):
     path = tmp_path / "track.txt"
-    rows = [f"{k * 0.1 / seconds!r};{(1 + k) / factor!r}" for k in range(8)]
+    rows = [f"{k * 0.01 / seconds!r};{(1 + k) / factor!r}" for k in range(8)]
     path.write_text("\n".join([f"time [{clock}];x [{unit}]", *rows]))
     samples = import_track(path, scale=1.0).samples if unit == "px" else import_track(path).samples
-    assert np.allclose(samples.t, 0.1 * np.arange(8))
+    assert np.allclose(samples.t, 0.01 * np.arange(8))
     assert np.allclose(samples.x, 1 + np.arange(8))
 
 
@@ -76,7 +91,8 @@ def test_axes_stay_right_handed_whichever_stands_upright(up, columns, places, tm
 def test_a_comment_may_say_rate_and_scale(tmp_path):
     path = tmp_path / "track.txt"
     path.write_text("# frame rate: 50\n# scale 0.004 m/px\nframe;x_px;y_px\n" + "\n".join(f"{k};{k};{k}" for k in range(6)))
-    how, why = guess(read_table(path))
+    found = guess(read_table(path))
+    how, why = found.how, found.why
     assert (how.rate, how.scale, how.y_down) == (50.0, 0.004, True)
     assert any("50" in reason for reason in why)
     samples = import_track(path).samples

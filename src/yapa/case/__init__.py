@@ -2,7 +2,7 @@
 
 from yapa.case.evidence import Samples, Target, Track
 from yapa.case.model import Case
-from yapa.case.paths import get_number, label_of, numbers, quantity_of, with_numbers
+from yapa.case.paths import check_values, get_number, has_number, label_of, numbers, quantity_of, with_numbers
 from yapa.case.profiles import PRESETS, Precise, Repair, Rest, Stepped
 from yapa.case.scene import (
     Air,
@@ -27,7 +27,7 @@ from yapa.case.unknowns import Estimate, Trial, Unknown
 
 __all__ = [
     "PRESETS", "Air", "Body", "Box", "Capsule", "Case", "Cylinder", "Direction", "Estimate", "Fields", "Hull", "Key",
-    "NaturalRoll", "Pair", "Pairing", "Plane", "Precise", "Repair", "Rest", "Samples", "Sphere", "Stepped", "Surface", "Take",
-    "Target", "Track", "Trial", "Unknown", "case_of", "case_text", "get_number", "label_of", "numbers", "parse_case",
-    "quantity_of", "read_case", "schema_text", "with_numbers", "write_case",
+    "NaturalRoll", "Pair", "Pairing", "Plane", "Precise", "Repair", "Rest", "Samples", "Sphere", "Stepped", "Surface",
+    "Take", "Target", "Track", "Trial", "Unknown", "case_of", "case_text", "check_values", "get_number", "has_number",
+    "label_of", "numbers", "parse_case", "quantity_of", "read_case", "schema_text", "with_numbers", "write_case",
 ]

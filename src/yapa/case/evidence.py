@@ -7,20 +7,24 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field, model_validator
 
 from yapa.case.asking import ASKING
-from yapa.case.base import Model, Name, NonNegative, Positive, Real, Vec3
+from yapa.case.base import Coordinate, Model, Name, NonNegative, Place, Positive, Real, Vec3
+from yapa.case.bounds import MAX_ANGLE, MAX_DURATION, MAX_SCALE, MIN_NOISE, MIN_SCALE
 from yapa.case.importing import Import
 
-Column = tuple[Real | None, ...]
+Column = tuple[Coordinate | None, ...]
+Turn = Annotated[float, Field(ge=-MAX_ANGLE, le=MAX_ANGLE, allow_inf_nan=False)]
+Time = Annotated[float, Field(ge=-MAX_DURATION, le=MAX_DURATION, allow_inf_nan=False)]
+Noise = Annotated[float, Field(ge=MIN_NOISE, allow_inf_nan=False)]
 
 
 class Samples(Model):
     """Samples of a track in SI units; null is a gap. A coordinate left out is not measured."""
 
-    t: tuple[Real, ...]
+    t: tuple[Time, ...]
     x: Column | None = None
     y: Column | None = None
     z: Column | None = None
-    angle: Column | None = None
+    angle: tuple[Turn | None, ...] | None = None
 
     @model_validator(mode="after")
     def _consistent(self) -> Samples:
@@ -47,13 +51,13 @@ class Track(Model):
     name: Name
     body: Name
     file: str | None = None
-    sigma: Positive | None = None
-    sigma_angle: Positive | None = None
+    sigma: Noise | None = None
+    sigma_angle: Noise | None = None
     samples: Samples | None = None
     reading: Import | None = None
-    offset: Real = 0.0
-    scale: Positive = 1.0
-    shift: Vec3 = (0.0, 0.0, 0.0)
+    offset: Time = 0.0
+    scale: Annotated[float, Field(ge=MIN_SCALE, le=MAX_SCALE, allow_inf_nan=False)] = 1.0
+    shift: Place = (0.0, 0.0, 0.0)
 
     @model_validator(mode="after")
     def _has_data(self) -> Track:

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from yapa.case.base import Model, Name
+from yapa.case.bounds import MAX_DURATION, MAX_SAMPLES, MAX_STEPS, MIN_DURATION
 from yapa.case.evidence import Target, Track
 from yapa.case.profiles import Precise, Profile
 from yapa.case.scene import Body, Fields, NaturalRoll, Pair, Pairing, Surface
@@ -30,9 +31,9 @@ class Case(Model):
     bodies: dict[Name, Body]
     apart: tuple[tuple[Name, Name], ...] = ()
     profile: Profile = Precise()
-    duration: Annotated[float, Field(gt=0, le=3600, allow_inf_nan=False)] = 2.0
+    duration: Annotated[float, Field(ge=0, le=MAX_DURATION, allow_inf_nan=False)] = 2.0
     output_rate: Annotated[float, Field(ge=1, le=10000, allow_inf_nan=False)] = 240.0
-    seed: int = 0
+    seed: Annotated[int, Field(ge=0, lt=2**63)] = 0
     tracks: tuple[Track, ...] = ()
     targets: tuple[Target, ...] = ()
     takes: tuple[Take, ...] = ()
@@ -40,9 +41,25 @@ class Case(Model):
     trials: tuple[Trial, ...] = ()
     dismissed: tuple[str, ...] = ()
 
+    def _too_long(self) -> list[str]:
+        """What makes a run of this case longer than one can be."""
+        if 0 < self.duration < MIN_DURATION:
+            return [f"duration: {self.duration:g} s; a run takes {MIN_DURATION:g} s or more, or none (0)"]
+        out = []
+        end = max([self.duration, *(t.samples.t[-1] + max(t.offset, 0.0) for t in self.tracks if t.samples is not None)])
+        if end > MAX_DURATION:
+            out.append(f"tracks: one lasts until {end:g} s; {MAX_DURATION:g} s is the longest")
+        steps = end / self.profile.step
+        if steps > MAX_STEPS:
+            out.append(f"duration: {end:g} s is {steps:.3g} steps of {self.profile.step:g} s; {MAX_STEPS:,} are the most")
+        samples = self.duration * self.output_rate * max(len(self.movers()), 1)
+        if samples > MAX_SAMPLES:
+            out.append(f"output_rate: {samples:.3g} samples of moving bodies; {MAX_SAMPLES:,} are the most")
+        return out
+
     @model_validator(mode="after")
     def _references(self) -> Case:
-        from yapa.case.paths import has_number
+        from yapa.case.paths import has_number, out_of_bounds
 
         wrong: list[str] = []
         surfaces = set(self.surfaces) | {"default"}
@@ -79,11 +96,13 @@ class Case(Model):
             known(f"targets.{i}.body", target.body, self.bodies, "body")
             known(f"targets.{i}.partner", target.partner, self.bodies, "body")
         paths = [unknown.path for unknown in self.unknowns]
-        for i, path in enumerate(paths):
-            if not has_number(self, path):
-                wrong.append(f"unknowns.{i}.path: this case has no number {path!r}")
-            if path in paths[:i]:
-                wrong.append(f"unknowns.{i}.path: {path!r} stands twice")
+        for i, unknown in enumerate(self.unknowns):
+            if not has_number(self, unknown.path):
+                wrong.append(f"unknowns.{i}.path: this case has no number {unknown.path!r}")
+                continue
+            wrong += [f"unknowns.{i}: {word}" for word in out_of_bounds(unknown.path, unknown.low, unknown.high)]
+            if unknown.path in paths[:i]:
+                wrong.append(f"unknowns.{i}.path: {unknown.path!r} stands twice")
         tied = [path for unknown in self.unknowns for path in unknown.tied]
         for path in tied:
             if not has_number(self, path):
@@ -97,10 +116,13 @@ class Case(Model):
                 if name in taken:
                     wrong.append(f"takes.{i}.tracks: the track {name!r} is in two takes")
                 taken.add(name)
-            wrong += [f"takes.{i}.values: this case has no number {p!r}" for p in take.values if not has_number(self, p)]
+            for p, value in take.values.items():
+                missing = [f"this case has no number {p!r}"]
+                wrong += [f"takes.{i}.values: {word}" for word in (out_of_bounds(p, value) if has_number(self, p) else missing)]
             wrong += [f"takes.{i}.own: {p!r} is no unknown of this case" for p in take.own if p not in paths]
         if self.takes and set(names) - taken:
             wrong.append(f"takes: the track {min(set(names) - taken)!r} is in no take")
+        wrong += self._too_long()
         if wrong:
             raise ValueError("\n".join(wrong))
         return self

@@ -16,10 +16,29 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from yapa.case.base import Model
+from yapa.case.bounds import (
+    MAX_COEFFICIENT,
+    MAX_DENSITY,
+    MAX_DURATION,
+    MAX_GRAVITY,
+    MAX_LENGTH,
+    MAX_MASS,
+    MAX_POSITION,
+    MAX_SCALE,
+    MAX_SPEED,
+    MAX_SPIN,
+    MAX_TILT,
+    MIN_DENSITY,
+    MIN_LENGTH,
+    MIN_MASS,
+    MIN_NOISE,
+    MIN_SCALE,
+)
 from yapa.case.evidence import Track
 from yapa.case.model import Case
-from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, NaturalRoll, Pair, Rule, Sphere, Surface
-from yapa.errors import bad_input
+from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, Fields, NaturalRoll, Pair, Rule, Sphere, Surface
+from yapa.errors import InputError, Problem, bad_input
 
 AXES = ("x", "y", "z")
 SURFACE_QUANTITIES = ("restitution", "friction", "dynamic_friction", "rolling_resistance", "spinning_resistance")
@@ -27,55 +46,71 @@ NOISES = ("sigma", "sigma_angle")
 BODY_SCALARS = ("mass", "linear_damping", "angular_damping", "drag_coefficient", "gravity_multiplier")
 
 
+class Parts(Model):
+    """The parts of a case that numbers belong to."""
+
+    fields: Fields = Fields()
+    surfaces: dict[str, Surface] = {}
+    pairs: tuple[Pair, ...] = ()
+    bodies: dict[str, Body] = {}
+
+
 @dataclass(frozen=True)
 class Quantity:
-    """What a kind of number is: unit, usual range for an unknown, scale, allowed interval, meaning."""
+    """What a kind of number is: unit, usual range for an unknown, scale, meaning, and the bounds it may never leave."""
 
     label: str
     unit: str
     low: float
     high: float
     scale: str
-    least: float | None
+    least: float
+    most: float
     meaning: str
 
 
+NO_END = float("inf")
+_COEFFICIENT, _TIME = (0.0, MAX_COEFFICIENT), (-MAX_DURATION, MAX_DURATION)
+_LENGTH, _MASS = (MIN_LENGTH, MAX_LENGTH), (MIN_MASS, MAX_MASS)
+_PLACE, _SPEED, _SPIN = (-MAX_POSITION, MAX_POSITION), (-MAX_SPEED, MAX_SPEED), (-MAX_SPIN, MAX_SPIN)
 QUANTITIES: dict[str, Quantity] = {
-    "restitution": Quantity("restitution", "", 0.0, 1.0, "linear", 0.0, "how much normal speed a contact gives back"),
-    "friction": Quantity("friction", "", 0.0, 1.5, "linear", 0.0, "how hard a contact resists sliding"),
+    "restitution": Quantity("restitution", "", 0.0, 1.0, "linear", *_COEFFICIENT, "how much normal speed a contact gives back"),
+    "friction": Quantity("friction", "", 0.0, 1.5, "linear", *_COEFFICIENT, "how hard a contact resists sliding"),
     "dynamic_friction": Quantity(
-        "dynamic friction", "", 0.0, 1.5, "linear", 0.0, "friction while sliding, where it differs from static"
+        "dynamic friction", "", 0.0, 1.5, "linear", *_COEFFICIENT, "friction while sliding, where it differs from static"
     ),
     "rolling_resistance": Quantity(
-        "rolling resistance", "", 0.0, 0.1, "linear", 0.0, "how strongly a contact slows rolling"
+        "rolling resistance", "", 0.0, 0.1, "linear", *_COEFFICIENT, "how strongly a contact slows rolling"
     ),
     "spinning_resistance": Quantity(
-        "spinning resistance", "", 0.0, 0.1, "linear", 0.0, "how strongly a contact slows spinning on the spot"
+        "spinning resistance", "", 0.0, 0.1, "linear", *_COEFFICIENT, "how strongly a contact slows spinning on the spot"
     ),
     "drag_coefficient": Quantity(
-        "drag coefficient", "", 0.0, 2.0, "linear", 0.0, "how strongly air brakes fast motion"
+        "drag coefficient", "", 0.0, 2.0, "linear", *_COEFFICIENT, "how strongly air brakes fast motion"
     ),
-    "linear_damping": Quantity("linear damping", "1/s", 0.0, 5.0, "linear", 0.0, "share of speed lost each second"),
-    "angular_damping": Quantity("angular damping", "1/s", 0.0, 5.0, "linear", 0.0, "share of spin lost each second"),
-    "mass": Quantity("mass", "kg", 0.001, 1000.0, "log", 1e-9, "inertia: decides collisions and drag, not falls"),
-    "density": Quantity("density", "kg/m³", 1.0, 10000.0, "log", 1e-9, "mass per volume"),
-    "gravity_multiplier": Quantity("gravity multiplier", "", 0.0, 3.0, "linear", None, "scales gravity for this body"),
-    "position": Quantity("start", "m", -10.0, 10.0, "linear", None, "where the motion starts"),
-    "tilt": Quantity("tilt", "rad", -0.5, 0.5, "linear", None, "how it is turned at the start, about this axis"),
-    "velocity": Quantity("launch", "m/s", -20.0, 20.0, "linear", None, "how fast it starts, along this axis"),
-    "spin": Quantity("spin", "rad/s", -200.0, 200.0, "linear", None, "how fast it turns at the start"),
-    "speed": Quantity("launch speed", "m/s", -20.0, 20.0, "linear", None, "how fast it starts along its direction"),
-    "radius": Quantity("radius", "m", 0.001, 1.0, "log", 1e-6, "size of the sphere"),
-    "length": Quantity("length", "m", 0.001, 10.0, "log", 1e-6, "length of the straight part"),
-    "size": Quantity("size", "m", 0.001, 10.0, "log", 1e-6, "edge length of the box"),
-    "offset": Quantity("time offset", "s", -0.5, 0.5, "linear", None, "added to the times of a track"),
-    "shift": Quantity("shift of a track", "m", -0.1, 0.1, "linear", None, "added to the places of a track"),
-    "sigma": Quantity("noise of a track", "m", 1e-5, 0.1, "log", 1e-9, "how far its places scatter"),
-    "sigma_angle": Quantity("noise of an angle", "rad", 1e-4, 1.0, "log", 1e-9, "how far its angles scatter"),
-    "scale": Quantity("scale of a track", "", 0.8, 1.25, "log", 1e-6, "multiplies the places of a track"),
-    "gravity": Quantity("gravity", "m/s²", 0.0, 30.0, "linear", None, "pull along -z"),
-    "air density": Quantity("air density", "kg/m³", 0.0, 2.0, "linear", 0.0, "scales drag"),
-    "wind": Quantity("wind", "m/s", -10.0, 10.0, "linear", None, "moves the air that drags"),
+    "linear_damping": Quantity("linear damping", "1/s", 0.0, 5.0, "linear", *_COEFFICIENT, "share of speed lost each second"),
+    "angular_damping": Quantity("angular damping", "1/s", 0.0, 5.0, "linear", *_COEFFICIENT, "share of spin lost each second"),
+    "mass": Quantity("mass", "kg", 0.001, 1000.0, "log", *_MASS, "inertia: decides collisions and drag, not falls"),
+    "density": Quantity("density", "kg/m³", 1.0, 10000.0, "log", MIN_DENSITY, MAX_DENSITY, "mass per volume"),
+    "gravity_multiplier": Quantity(
+        "gravity multiplier", "", 0.0, 3.0, "linear", -MAX_COEFFICIENT, MAX_COEFFICIENT, "scales gravity for this body"
+    ),
+    "position": Quantity("start", "m", -10.0, 10.0, "linear", *_PLACE, "where the motion starts"),
+    "tilt": Quantity("tilt", "rad", -0.5, 0.5, "linear", -MAX_TILT, MAX_TILT, "how it is turned at the start, about this axis"),
+    "velocity": Quantity("launch", "m/s", -20.0, 20.0, "linear", *_SPEED, "how fast it starts, along this axis"),
+    "spin": Quantity("spin", "rad/s", -200.0, 200.0, "linear", *_SPIN, "how fast it turns at the start"),
+    "speed": Quantity("launch speed", "m/s", -20.0, 20.0, "linear", *_SPEED, "how fast it starts along its direction"),
+    "radius": Quantity("radius", "m", 0.001, 1.0, "log", *_LENGTH, "size of the sphere"),
+    "length": Quantity("length", "m", 0.001, 10.0, "log", *_LENGTH, "length of the straight part"),
+    "size": Quantity("size", "m", 0.001, 10.0, "log", *_LENGTH, "edge length of the box"),
+    "offset": Quantity("time offset", "s", -0.5, 0.5, "linear", *_TIME, "added to the times of a track"),
+    "shift": Quantity("shift of a track", "m", -0.1, 0.1, "linear", *_PLACE, "added to the places of a track"),
+    "sigma": Quantity("noise of a track", "m", 1e-5, 0.1, "log", MIN_NOISE, NO_END, "how far its places scatter"),
+    "sigma_angle": Quantity("noise of an angle", "rad", 1e-4, 1.0, "log", MIN_NOISE, NO_END, "how far its angles scatter"),
+    "scale": Quantity("scale of a track", "", 0.8, 1.25, "log", MIN_SCALE, MAX_SCALE, "multiplies the places of a track"),
+    "gravity": Quantity("gravity", "m/s²", 0.0, 30.0, "linear", -MAX_GRAVITY, MAX_GRAVITY, "pull along -z"),
+    "air density": Quantity("air density", "kg/m³", 0.0, 2.0, "linear", 0.0, MAX_DENSITY, "scales drag"),
+    "wind": Quantity("wind", "m/s", -10.0, 10.0, "linear", *_SPEED, "moves the air that drags"),
 }
 
 
@@ -123,6 +158,8 @@ def surface_value(surface: Surface, quantity: str) -> float:
 
 def tilt_of(orientation: tuple[float, ...]) -> tuple[float, float, float]:
     """An orientation (w, x, y, z) as a rotation vector [rad]: the axis times the angle."""
+    if not any(orientation[1:]) and orientation[0] > 0:
+        return 0.0, 0.0, 0.0
     x, y, z = Rotation.from_quat(orientation, scalar_first=True).as_rotvec().round(12).tolist()
     return x, y, z
 
@@ -171,31 +208,57 @@ def _body_numbers(name: str, body: Body) -> dict[str, float]:
     return out
 
 
+def _field_numbers(case: Case) -> dict[str, float]:
+    out = {"gravity": case.fields.gravity, "air.density": case.fields.air.density}
+    out.update({f"air.wind.{axis}": v for axis, v in zip(AXES, case.fields.air.wind, strict=True)})
+    return out
+
+
+def _surface_numbers(base: str, owner: Surface | Pair) -> dict[str, float]:
+    given = ((quantity, getattr(owner, quantity)) for quantity in SURFACE_QUANTITIES)
+    return {f"{base}.{quantity}": float(value) for quantity, value in given if value is not None}
+
+
+def _track_numbers(track: Track) -> dict[str, float]:
+    base = f"tracks.{track.name}"
+    out = {f"{base}.offset": track.offset, f"{base}.scale": track.scale}
+    out.update({f"{base}.shift.{axis}": v for axis, v in zip(AXES, track.shift, strict=True)})
+    out.update({f"{base}.{key}": v for key in NOISES if (v := getattr(track, key)) is not None})
+    return out
+
+
 def numbers(case: Case) -> dict[str, float]:
     """Every number of the case that can be edited or freed, by path."""
-    out: dict[str, float] = {"gravity": case.fields.gravity, "air.density": case.fields.air.density}
-    out.update({f"air.wind.{axis}": v for axis, v in zip(AXES, case.fields.air.wind, strict=True)})
+    out = _field_numbers(case)
     for name, surface in case.surfaces.items():
-        for quantity in SURFACE_QUANTITIES:
-            if getattr(surface, quantity) is not None:
-                out[f"surfaces.{name}.{quantity}"] = float(getattr(surface, quantity))
+        out.update(_surface_numbers(f"surfaces.{name}", surface))
     for pair in case.pairs:
-        for quantity in SURFACE_QUANTITIES:
-            if getattr(pair, quantity) is not None:
-                out[f"pairs.{pair.key}.{quantity}"] = float(getattr(pair, quantity))
+        out.update(_surface_numbers(f"pairs.{pair.key}", pair))
     for name, body in case.bodies.items():
         out.update(_body_numbers(name, body))
     for track in case.tracks:
-        base = f"tracks.{track.name}"
-        out[f"{base}.offset"], out[f"{base}.scale"] = track.offset, track.scale
-        out.update({f"{base}.shift.{axis}": v for axis, v in zip(AXES, track.shift, strict=True)})
-        out.update({f"{base}.{key}": v for key in NOISES if (v := getattr(track, key)) is not None})
+        out.update(_track_numbers(track))
     return out
+
+
+def _numbers_beside(case: Case, path: str) -> dict[str, float]:
+    """The numbers of what a path belongs to: a body, a surface, a pair, a track, the fields."""
+    section, _, rest = path.partition(".")
+    owner = rest.partition(".")[0]
+    if section == "bodies":
+        return _body_numbers(owner, case.bodies[owner]) if owner in case.bodies else {}
+    if section == "surfaces":
+        return _surface_numbers(f"surfaces.{owner}", case.surfaces[owner]) if owner in case.surfaces else {}
+    if section == "pairs":
+        return next((_surface_numbers(f"pairs.{owner}", pair) for pair in case.pairs if pair.key == owner), {})
+    if section == "tracks":
+        return next((_track_numbers(track) for track in case.tracks if track.name == owner), {})
+    return _field_numbers(case)
 
 
 def has_number(case: Case, path: str) -> bool:
     """Whether the case has a number at this path."""
-    return path in numbers(case)
+    return path in _numbers_beside(case, path)
 
 
 def get_number(case: Case, path: str) -> float:
@@ -206,40 +269,85 @@ def get_number(case: Case, path: str) -> float:
     InputError
         If the case has no such number.
     """
-    have = numbers(case)
-    if path not in have:
+    beside = _numbers_beside(case, path)
+    if path not in beside:
         import difflib
 
-        near = difflib.get_close_matches(path, have, n=3)
+        have = numbers(case)
+        near = difflib.get_close_matches(path, have, n=3) if len(path) < 200 else []
         raise bad_input("path", repr(path), f"a number of this case, such as {', '.join(near or list(have)[:3])}")
-    return have[path]
+    return beside[path]
 
 
-def with_numbers(case: Case, values: dict[str, float]) -> Case:
+def out_of_bounds(path: str, *values: float) -> list[str]:
+    """In words, which of these values a number at this path can never have."""
+    quantity = quantity_of(path)
+    span = f"{quantity.least:g} to {quantity.most:g}{' ' if quantity.unit else ''}{quantity.unit}"
+    return [f"{value:g} for {path}, which lies from {span}" for value in values if not quantity.least <= value <= quantity.most]
+
+
+def check_values(case: Case, values: Mapping[str, float]) -> None:
+    """Refuse values that a case file would refuse.
+
+    Raises
+    ------
+    InputError
+        With one problem for every path that does not exist and every value out of its bounds.
+    """
+    problems = []
+    for path, value in values.items():
+        if not isinstance(value, int | float | np.number):
+            raise bad_input(path, repr(value), "a number")
+        get_number(case, path)
+        quantity = quantity_of(path)
+        if not quantity.least <= value <= quantity.most:
+            problems.append(Problem(path, f"{value:g}", f"a number from {quantity.least:g} to {quantity.most:g}"))
+    if problems:
+        raise InputError(problems)
+
+
+def with_numbers(case: Case, values: Mapping[str, float]) -> Case:
     """A new case with these numbers set, validated; what is tied to an unknown among them follows it.
+
+    Only what the numbers belong to is made anew; everything else is shared with the old case.
 
     Raises
     ------
     InputError
         If a path does not exist or a value is out of its bounds.
     """
-    have = numbers(case)
-    values = {path: value for path, value in with_ties(case, values).items() if value != have.get(path)}
-    tree = case.model_dump(mode="json", exclude={"tracks", "trials", "takes", "unknowns"})
+    values = {path: value for path, value in with_ties(case, values).items() if value != get_number(case, path)}
+    if not values:
+        return case
+    check_values(case, values)
+    bodies = {path.split(".")[1] for path in values if path.startswith("bodies.")}
+    surfaces = {path.split(".")[1] for path in values if path.startswith("surfaces.")}
+    parts = Parts.model_construct(
+        fields=case.fields, surfaces={name: case.surfaces[name] for name in surfaces}, pairs=case.pairs,
+        bodies={name: case.bodies[name] for name in bodies})
+    tree = parts.model_dump(mode="json")
     tracks = case.tracks
     for path, value in values.items():
-        if path not in have:
-            get_number(case, path)
         if path.startswith("tracks."):
             tracks = tuple(_track_with(t, path.split(".")[2:], float(value)) if t.name == path.split(".")[1] else t for t in tracks)
         else:
             _write(tree, path, float(value))
-    from yapa.case.store import validate_tree
+    from yapa.case.store import validate_as
 
-    fresh = validate_tree(tree, "this edit")
-    return case.model_copy(
-        update={**{key: getattr(fresh, key) for key in ("fields", "surfaces", "pairs", "bodies")}, "tracks": tracks}
-    )
+    fresh = validate_as(Parts, tree, "this edit")
+    sections = {path.partition(".")[0] for path in values}
+    changed: dict[str, object] = {}
+    if sections & {"gravity", "air"}:
+        changed["fields"] = fresh.fields
+    if surfaces:
+        changed["surfaces"] = {name: fresh.surfaces.get(name, old) for name, old in case.surfaces.items()}
+    if "pairs" in sections:
+        changed["pairs"] = fresh.pairs
+    if bodies:
+        changed["bodies"] = {name: fresh.bodies.get(name, old) for name, old in case.bodies.items()}
+    if "tracks" in sections:
+        changed["tracks"] = tracks
+    return case.model_copy(update=changed)
 
 
 def with_ties(case: Case, values: Mapping[str, float]) -> dict[str, float]:

@@ -11,6 +11,7 @@ from typing import Annotated, Literal
 from pydantic import BeforeValidator, Field, model_validator
 
 from yapa.case.base import Model, NonNegative, Positive
+from yapa.case.bounds import MIN_STEP
 
 
 class Precise(Model):
@@ -22,7 +23,7 @@ class Precise(Model):
     """
 
     kind: Literal["precise"] = "precise"
-    step: Annotated[float, Field(gt=0, le=0.1, allow_inf_nan=False)] = 1 / 40
+    step: Annotated[float, Field(ge=MIN_STEP, le=0.1, allow_inf_nan=False)] = 1 / 40
     cutoff_speed: Annotated[float, Field(ge=1e-5, le=1.0, allow_inf_nan=False)] = 1e-3
     crowd_substeps: Annotated[int, Field(ge=4, le=64)] = 8
 
@@ -67,7 +68,7 @@ class Stepped(Model):
     """
 
     kind: Literal["stepped"] = "stepped"
-    step: Annotated[float, Field(gt=0, le=0.1, allow_inf_nan=False)] = 1 / 60
+    step: Annotated[float, Field(ge=MIN_STEP, le=0.1, allow_inf_nan=False)] = 1 / 60
     substeps: Annotated[int, Field(ge=1, le=64)] = 1
     integrator: Integrator = "semi-implicit"
     damping: DampingForm = "linear"

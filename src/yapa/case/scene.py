@@ -5,11 +5,27 @@ All lengths in m, masses in kg, times in s, angles in rad. Right-handed axes, z 
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, SerializerFunctionWrapHandler, model_serializer, model_validator
 
-from yapa.case.base import Model, Name, NonNegative, Positive, Real, Vec3
+from yapa.case.base import (
+    Coefficient,
+    Gravity,
+    Length,
+    Mass,
+    Model,
+    Name,
+    NonNegative,
+    Place,
+    Positive,
+    Real,
+    Speed,
+    Spin,
+    Vec3,
+    Velocity,
+)
+from yapa.case.bounds import INERTIA_SLACK, MAX_COEFFICIENT, MAX_DENSITY, MAX_LENGTH, MIN_DENSITY
 
 STANDARD_GRAVITY = 9.80665
 """m/s² (CGPM 1901)."""
@@ -28,11 +44,11 @@ class Posed(Model):
     body's axes (a conveyor); only its part along the contact acts.
     """
 
-    at: Vec3 = (0.0, 0.0, 0.0)
+    at: Place = (0.0, 0.0, 0.0)
     turned: Quaternion = (1.0, 0.0, 0.0, 0.0)
     surface: Name = "default"
-    clearance: NonNegative = 0.0
-    belt: Vec3 = (0.0, 0.0, 0.0)
+    clearance: Annotated[float, Field(ge=0, le=MAX_LENGTH, allow_inf_nan=False)] = 0.0
+    belt: Velocity = (0.0, 0.0, 0.0)
 
     @model_validator(mode="after")
     def _has_orientation(self) -> Posed:
@@ -45,37 +61,37 @@ class Sphere(Posed):
     """A sphere of the given radius [m]."""
 
     kind: Literal["sphere"]
-    radius: Positive
+    radius: Length
 
 
 class Box(Posed):
     """A box with full edge lengths [m] along the body's own x, y, z."""
 
     kind: Literal["box"]
-    size: tuple[Positive, Positive, Positive]
+    size: tuple[Length, Length, Length]
 
 
 class Capsule(Posed):
     """A cylinder along z with half spheres at its ends; ``length`` [m] is that of the straight part."""
 
     kind: Literal["capsule"]
-    radius: Positive
-    length: Positive
+    radius: Length
+    length: Length
 
 
 class Cylinder(Posed):
     """A cylinder along z of the given radius and length [m]."""
 
     kind: Literal["cylinder"]
-    radius: Positive
-    length: Positive
+    radius: Length
+    length: Length
 
 
 class Hull(Posed):
     """The convex hull of some points [m]; a hollow between them is filled."""
 
     kind: Literal["hull"]
-    points: Annotated[tuple[Vec3, ...], Field(min_length=4, max_length=60)]
+    points: Annotated[tuple[Place, ...], Field(min_length=4, max_length=60)]
 
     @model_validator(mode="after")
     def _has_volume(self) -> Hull:
@@ -128,12 +144,12 @@ class Surface(Model):
     of two surfaces the larger falloff acts, with its reference speed.
     """
 
-    restitution: NonNegative = 0.5
-    friction: NonNegative = 0.5
-    dynamic_friction: NonNegative | None = None
-    rolling_resistance: NonNegative = 0.0
-    spinning_resistance: NonNegative = 0.0
-    restitution_falloff: NonNegative = 0.0
+    restitution: Coefficient = 0.5
+    friction: Coefficient = 0.5
+    dynamic_friction: Coefficient | None = None
+    rolling_resistance: Coefficient = 0.0
+    spinning_resistance: Coefficient = 0.0
+    restitution_falloff: Coefficient = 0.0
     reference_speed: Positive = 1.0
 
 
@@ -141,11 +157,11 @@ class Pair(Model):
     """Values of a named pair of surfaces; they win over the pairing rule."""
 
     between: tuple[Name, Name]
-    restitution: NonNegative | None = None
-    friction: NonNegative | None = None
-    dynamic_friction: NonNegative | None = None
-    rolling_resistance: NonNegative | None = None
-    spinning_resistance: NonNegative | None = None
+    restitution: Coefficient | None = None
+    friction: Coefficient | None = None
+    dynamic_friction: Coefficient | None = None
+    rolling_resistance: Coefficient | None = None
+    spinning_resistance: Coefficient | None = None
 
     @property
     def key(self) -> str:
@@ -169,7 +185,7 @@ class Direction(Model):
     """A launch given as direction × speed, world axes."""
 
     direction: Vec3
-    speed: Real
+    speed: Speed
 
     @model_validator(mode="after")
     def _has_direction(self) -> Direction:
@@ -188,7 +204,7 @@ class Key(Model):
     """Where a kinematic body is at a time [s]; between keys it goes straight and turns evenly."""
 
     time: NonNegative
-    position: Vec3
+    position: Place
     orientation: Quaternion = (1.0, 0.0, 0.0, 0.0)
 
 
@@ -212,18 +228,18 @@ class Body(Model):
 
     motion: Literal["dynamic", "static", "kinematic"] = "dynamic"
     shapes: Annotated[tuple[Shape, ...], Field(min_length=1)]
-    mass: Positive = 1.0
-    density: Positive | None = None
+    mass: Mass = 1.0
+    density: Annotated[float, Field(ge=MIN_DENSITY, le=MAX_DENSITY, allow_inf_nan=False)] | None = None
     inertia: tuple[Positive, Positive, Positive] | None = None
     shell: bool = False
-    position: Vec3 = (0.0, 0.0, 0.0)
+    position: Place = (0.0, 0.0, 0.0)
     orientation: Quaternion = (1.0, 0.0, 0.0, 0.0)
-    velocity: Vec3 | Direction = (0.0, 0.0, 0.0)
-    spin: Vec3 | NaturalRoll = (0.0, 0.0, 0.0)
-    linear_damping: NonNegative = 0.0
-    angular_damping: NonNegative = 0.0
-    drag_coefficient: NonNegative = 0.0
-    gravity_multiplier: Real = 1.0
+    velocity: Velocity | Direction = (0.0, 0.0, 0.0)
+    spin: Spin | NaturalRoll = (0.0, 0.0, 0.0)
+    linear_damping: Coefficient = 0.0
+    angular_damping: Coefficient = 0.0
+    drag_coefficient: Coefficient = 0.0
+    gravity_multiplier: Annotated[float, Field(ge=-MAX_COEFFICIENT, le=MAX_COEFFICIENT, allow_inf_nan=False)] = 1.0
     locked: tuple[Lock, ...] = ()
     path: tuple[Key, ...] = ()
     push_limit: Positive | None = None
@@ -240,8 +256,12 @@ class Body(Model):
             raise ValueError("a plane has no mass and cannot be pushed with limited force")
         if self.under is not None and (self.motion != "static" or self.shapes[0].kind != "plane"):
             raise ValueError('"under" is for static planes only')
-        if self.density is not None and self.mass != 1.0:  # 1 kg is what stands there when nothing is given
+        if self.density is not None and "mass" in self.model_fields_set:
             raise ValueError("both mass and density; give one of them")
+        if self.inertia is not None:
+            small, middle, large = sorted(self.inertia)
+            if large - small - middle > INERTIA_SLACK * large:
+                raise ValueError(f"moments of inertia no body has: {large:g} is more than {small:g} and {middle:g} together")
         if self.motion == "kinematic" and not self.path:
             raise ValueError("a kinematic body needs a path of at least one key")
         if self.motion != "kinematic" and (self.path or self.push_limit is not None):
@@ -254,15 +274,24 @@ class Body(Model):
         return self
 
 
+    @model_serializer(mode="wrap")
+    def _one_of_mass_and_density(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
+        """Of mass and density only what was given is written, so that what is read back has one of them too."""
+        tree: dict[str, Any] = write(self)
+        if self.density is not None:
+            tree.pop("mass", None)
+        return tree
+
+
 class Air(Model):
     """The medium: density [kg/m³] and wind [m/s]."""
 
-    density: NonNegative = STANDARD_AIR_DENSITY
-    wind: Vec3 = (0.0, 0.0, 0.0)
+    density: Annotated[float, Field(ge=0, le=MAX_DENSITY, allow_inf_nan=False)] = STANDARD_AIR_DENSITY
+    wind: Velocity = (0.0, 0.0, 0.0)
 
 
 class Fields(Model):
     """Gravity [m/s²], pulling along -z, and the air."""
 
-    gravity: Real = STANDARD_GRAVITY
+    gravity: Gravity = STANDARD_GRAVITY
     air: Air = Air()

@@ -1,23 +1,19 @@
-"""Reading and writing case files: one UTF-8 JSON document, checked whole, saved atomically.
-
-A save writes a temporary file in the same folder, flushes it to the disk (fsync) and renames it
-over the old one, so that a crash at any moment leaves either the old file or the new, whole.
-"""
+"""Reading and writing case files: one UTF-8 JSON document, checked whole, saved atomically (see ``files``)."""
 
 from __future__ import annotations
 
-import contextlib
 import difflib
 import json
-import os
-import tempfile
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
 from yapa.case.model import FORMAT_VERSION, Case
 from yapa.errors import InputError, Problem, bad_input
+from yapa.files import FileStamp, read_regular, write_atomically
+
+Part = TypeVar("Part", bound=BaseModel)
 
 MAX_CASE_BYTES = 256 * 1024 * 1024
 
@@ -25,14 +21,32 @@ _EXPECTED = {
     "missing": "this key to be present",
     "string_type": "text in quotes",
     "float_type": "a number",
+    "float_parsing": "a number",
     "int_type": "a whole number",
+    "int_from_float": "a whole number",
+    "int_parsing_size": "a whole number of at most 18 digits",
     "bool_type": "true or false",
     "finite_number": "a finite number",
     "dict_type": "an object in braces",
     "model_type": "an object in braces",
     "model_attributes_type": "an object in braces",
     "tuple_type": "a list in brackets",
+    "greater_than": "a number above {gt}",
+    "greater_than_equal": "a number from {ge} on",
+    "less_than": "a number below {lt}",
+    "less_than_equal": "a number up to {le}",
+    "literal_error": "{expected}",
+    "too_long": "at most {max_length} entries",
+    "too_short": "at least {min_length} entries",
+    "string_too_long": "at most {max_length} letters",
+    "string_too_short": "at least {min_length} letters",
+    "string_pattern_mismatch": "a name without dots, plus signs, bars, tabs or line ends, and no blank at its start",
+    "union_tag_invalid": "one of {expected_tags}",
+    "union_tag_not_found": "an object with the key {discriminator} that says what it is",
+    "string_unicode": "letters of Unicode",
+    "json_invalid": "letters of Unicode, without halves of surrogate pairs",
 }
+"""What would be accepted, by the kind of error; the words of the validator itself are for its own readers."""
 
 
 def _shown(value: Any) -> str:
@@ -83,12 +97,31 @@ def _problems(error: ValidationError) -> list[Problem]:
                          for line in lines[:-1]]
             problem = Problem(where, lines[-1], "a consistent case")
         else:
-            expected = _EXPECTED.get(kind, item["msg"].removeprefix("Input should be "))
-            problem = Problem(where, _shown(item["input"]), expected)
+            expected = _EXPECTED.get(kind, "another kind of value; see docs/case-format.md").format(**item.get("ctx", {}))
+            problem = Problem(where, "text with broken letters" if kind == "json_invalid" else _shown(item["input"]), expected)
         if str(problem) not in seen:
             seen.add(str(problem))
             problems.append(problem)
     return problems
+
+
+def input_error(error: ValidationError, subject: str) -> InputError:
+    """What a validator found, in words for the person."""
+    return InputError(_problems(error), subject)
+
+
+def validate_as(kind: type[Part], tree: Any, subject: str) -> Part:
+    """A part of a case from plain JSON data, with every problem at once.
+
+    Raises
+    ------
+    InputError
+        With one problem per thing wrong.
+    """
+    try:
+        return kind.model_validate_json(json.dumps(tree, allow_nan=True))
+    except ValidationError as error:
+        raise input_error(error, subject) from None
 
 
 def validate_tree(tree: Any, subject: str) -> Case:
@@ -99,11 +132,22 @@ def validate_tree(tree: Any, subject: str) -> Case:
     InputError
         With one problem per thing wrong.
     """
+    return validate_as(Case, tree, subject)
+
+
+def checked(case: Case, subject: str = "this edit") -> Case:
+    """The same case, once more checked as a whole: what joins parts checked one by one is held to the same rules.
+
+    Raises
+    ------
+    InputError
+        With one problem per thing wrong.
+    """
     try:
-        text = json.dumps(tree, allow_nan=True)
-        return Case.model_validate_json(text)
+        Case.model_validate(dict(case))
     except ValidationError as error:
-        raise InputError(_problems(error), subject) from None
+        raise input_error(error, subject) from None
+    return case
 
 
 def _no_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
@@ -129,6 +173,9 @@ def parse_case(text: str, subject: str) -> Case:
         raise InputError(
             [Problem(f"line {error.lineno}, column {error.colno}", error.msg.lower(), "well-formed JSON")], subject
         ) from None
+    except ValueError:  # the interpreter reads no number of more than 4,300 digits
+        problem = Problem("the file", "a number of thousands of digits", "numbers of at most 17 digits")
+        raise InputError([problem], subject) from None
     except RecursionError:
         raise InputError([Problem("the file", "very deep nesting", "a Yapa case")], subject) from None
     except InputError as error:
@@ -147,19 +194,8 @@ def parse_case(text: str, subject: str) -> Case:
     return validate_tree(tree, subject)
 
 
-def read_text(path: Path, limit: int, kind: str) -> str:
-    """A whole text file, refused politely when missing, a folder, too large or not UTF-8."""
-    where = str(path)
-    try:
-        if path.is_dir():
-            raise bad_input(where, "a folder", f"a {kind} file")
-        if path.stat().st_size > limit:
-            raise bad_input(where, f"{path.stat().st_size / 1e6:.0f} MB", f"at most {limit / 1e6:.0f} MB")
-        data = path.read_bytes()
-    except FileNotFoundError:
-        raise bad_input(where, "no such file", f"an existing {kind} file; check the name and the folder") from None
-    except OSError as error:
-        raise bad_input(where, error.strerror or "an unreadable file", "a file that can be read") from None
+def decode(data: bytes, where: str, kind: str) -> str:
+    """UTF-8 text from the bytes of a file, refused where it is empty, binary or in another encoding."""
     if not data.strip():
         raise bad_input(where, "an empty file", f"a {kind} file with content")
     if b"\0" in data[:65536]:
@@ -173,7 +209,13 @@ def read_text(path: Path, limit: int, kind: str) -> str:
 
 def read_case(path: Path) -> Case:
     """Read a case file. Tracks that name a file are left without samples here."""
-    return parse_case(read_text(path, MAX_CASE_BYTES, "case"), str(path))
+    return read_stamped(path)[0]
+
+
+def read_stamped(path: Path) -> tuple[Case, FileStamp]:
+    """A case file and the stamp of what was read. Tracks that name a file are left without samples here."""
+    data = read_regular(path, MAX_CASE_BYTES, "case file")
+    return parse_case(decode(data, str(path), "case"), str(path)), FileStamp.of(data)
 
 
 def case_text(case: Case) -> str:
@@ -189,43 +231,11 @@ def case_text(case: Case) -> str:
     return json.dumps(tree, indent=1, ensure_ascii=False, allow_nan=False) + "\n"
 
 
-def write_atomically(path: Path, text: str) -> None:
-    """Write text so that a crash leaves the old file or the new one, whole.
-
-    Raises
-    ------
-    InputError
-        If the folder does not exist or cannot be written.
-    """
-    try:
-        handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
-    except OSError as error:
-        raise bad_input(str(path), error.strerror or "an unwritable folder", "a folder that can be written") from None
-    try:
-        with os.fdopen(handle, "w", encoding="utf-8") as file:
-            file.write(text)
-            file.flush()
-            os.fsync(file.fileno())
-        if path.exists():
-            os.chmod(temporary, path.stat().st_mode & 0o777)
-        else:
-            os.chmod(temporary, 0o644)
-        os.replace(temporary, path)
-    except OSError as error:
-        with contextlib.suppress(OSError):
-            os.unlink(temporary)
-        raise bad_input(str(path), error.strerror or "a failed write", "room and permission to write") from None
-    with contextlib.suppress(OSError):
-        folder = os.open(path.parent, os.O_RDONLY)
-        try:
-            os.fsync(folder)
-        finally:
-            os.close(folder)
-
-
-def write_case(case: Case, path: Path) -> None:
-    """Save a case atomically."""
-    write_atomically(path, case_text(case))
+def write_case(case: Case, path: Path) -> FileStamp:
+    """Save a case atomically; the stamp of what was written."""
+    text = case_text(case)
+    write_atomically(path, text)
+    return FileStamp.of(text.encode())
 
 
 def schema_text() -> str:

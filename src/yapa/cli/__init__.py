@@ -1,86 +1,86 @@
-"""The command line: thin; every command calls what the window calls."""
+"""The command line's entry. It hears Ctrl+C before anything else is imported, and ends every way it can end in words."""
 
 from __future__ import annotations
 
+import os
+import signal
 import sys
-from pathlib import Path
+from typing import Any
 
-import click
+from yapa.cli.codes import BAD_INPUT, DONE, INTERRUPTED, TERMINATED
 
-from yapa import __version__
-from yapa.cli import explaining, noting, running, solving
-from yapa.cli.codes import BAD_INPUT, DONE, INTERRUPTED
-from yapa.errors import InputError, YapaError, bad_input
+_ENDS = {signal.SIGINT: INTERRUPTED, signal.SIGTERM: TERMINATED}
 
 
-class _Yapa(click.Group):
-    """`yapa CASE` opens the window; anything else is a command."""
-
-    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
-        if not args:
-            args = ["open"]
-        elif args[0] not in self.commands and not args[0].startswith("-"):
-            args = ["open", *args]
-        return super().parse_args(ctx, args)
-
-
-@click.group(cls=_Yapa)
-@click.version_option(__version__)
-def cli() -> None:
-    """Calibrates rigid-body simulations from measured tracks or wanted outcomes.
-
-    `yapa [CASE]` opens the window.
-    """
-
-
-@cli.command("open", hidden=True)
-@click.argument("case", required=False, type=click.Path(path_type=Path))
-def open_window(case: Path | None) -> None:
-    """Open the window."""
-    if case is not None and case.suffix.lower() != ".yapa" and not case.exists():
-        raise bad_input(str(case), "neither a command nor a file", "a case file, or a command; see `yapa --help`")
-    from yapa.desktop.app import run_window
-
-    sys.exit(run_window(case))
-
-
-@cli.command()
-@click.option("--headless", type=click.Path(path_type=Path), help="run the whole example into this folder, no window")
-def demo(headless: Path | None) -> None:
-    """Open the demo cases, or run them all into a folder."""
-    if headless is None:
-        from yapa.desktop.app import run_window
-
-        sys.exit(run_window(None))
-    from yapa.report.headless import run_demo
-
-    run_demo(headless, click.echo)
-
-
-for command in (
-    running.simulate, running.measure, running.fit, running.calibrate, running.schema, running.warm, explaining.inspect,
-    explaining.check, explaining.sweep, explaining.outcomes, explaining.profiles, solving.solve, solving.trust, solving.compare,
-    noting.note,
-):
-    cli.add_command(command)
+def _leave(number: int, _frame: Any) -> None:
+    """While nothing has begun, and where nothing is to be kept: leave at once."""
+    os._exit(_ENDS[signal.Signals(number)])
 
 
 def main() -> None:
-    """Entry point: errors for the person, never a traceback for bad input."""
+    """Entry point: errors for the person, never a traceback for what a person can do."""
+    mine = {s: signal.signal(s, _leave) for s in _ENDS}
     try:
-        cli(standalone_mode=False)
+        code = _run()
+    finally:
+        for s, before in mine.items():
+            signal.signal(s, before)
+    if code != DONE:
+        sys.exit(code)
+
+
+def _run() -> int:
+    for stream in (sys.stdout, sys.stderr):  # a terminal of few letters shows the others as marks
+        if hasattr(stream, "reconfigure"):
+            stream.reconfigure(errors="replace")
+    try:
+        code = _command()
+        sys.stdout.flush()
+        return code
+    except BrokenPipeError:
+        _drop_output()
+        return DONE
+    except OSError as error:
+        _drop_output()
+        print(f"yapa: the output cannot be written: {error.strerror or error}", file=sys.stderr)
+        return BAD_INPUT
+
+
+def _command() -> int:
+    import click
+
+    from yapa.cli.app import cli
+    from yapa.errors import YapaError
+
+    try:
+        code = cli(standalone_mode=False)
+        return code if isinstance(code, int) else DONE
+    except SystemExit as done:
+        return done.code if isinstance(done.code, int) else DONE
     except click.exceptions.Exit as done:
-        sys.exit(done.exit_code)
+        return done.exit_code
     except click.ClickException as error:
         error.show()
-        sys.exit(BAD_INPUT)
-    except click.Abort:
-        sys.exit(INTERRUPTED)
-    except InputError as error:
-        click.echo(f"yapa: {error}", err=True)
-        sys.exit(BAD_INPUT)
+        return BAD_INPUT
+    except (click.Abort, KeyboardInterrupt):
+        return INTERRUPTED
     except YapaError as error:
         click.echo(f"yapa: {error}", err=True)
-        sys.exit(BAD_INPUT)
-    except BrokenPipeError:
-        sys.exit(DONE)
+        return BAD_INPUT
+    except MemoryError:
+        click.echo("yapa: there was not enough memory for it", err=True)
+        return BAD_INPUT
+
+
+def _drop_output() -> None:
+    """Nothing more can be written: what waits to be is dropped, so that the end of the process does not try again."""
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+
+
+def __getattr__(name: str) -> Any:
+    """The group of commands, imported on first use."""
+    if name != "cli":
+        raise AttributeError(name)
+    from yapa.cli.app import cli
+
+    return cli

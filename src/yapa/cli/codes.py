@@ -1,3 +1,9 @@
 """Exit codes."""
 
-DONE, BAD_INPUT, NOT_CONVERGED, INTERRUPTED = 0, 2, 3, 130
+DONE = 0
+BAD_INPUT = 2
+NOT_CONVERGED = 3
+INTERRUPTED = 130
+"""By Ctrl+C; what was found so far has been written."""
+TERMINATED = 143
+"""By SIGTERM; what was found so far has been written."""

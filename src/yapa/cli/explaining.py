@@ -3,62 +3,55 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import click
 
-from yapa.cli.tables import cell_of, print_table, write_json
-from yapa.cli.waiting import progress_bar
-from yapa.cli.words import assignments, load_named, swept_range
+from yapa.cli.places import claim, save_to, say, source_of, write_json, write_out
+from yapa.cli.tables import cell_of, print_table
+from yapa.cli.waiting import watched
+from yapa.cli.words import (
+    load_named,
+    load_stamped,
+    outside_option,
+    overwrite_option,
+    reading_options,
+    swept_range,
+    threads_option,
+)
 from yapa.errors import bad_input
-
-if TYPE_CHECKING:
-    pass
 
 
 @click.command()
 @click.argument("file", type=click.Path(path_type=Path))
-@click.option("--column", "columns", multiple=True, metavar="ROLE=NUMBER", help="role of a column, from 1: time, frame, x …")
-@click.option("--unit", "units", multiple=True, metavar="ROLE=UNIT", help="unit of a column, such as x=mm")
-@click.option("--rate", type=float, help="frames a second, for frame numbers")
-@click.option("--scale", type=float, help="metres a pixel, or a unit of the file")
-@click.option("--y-down", is_flag=True, default=None, help="the upright coordinate grows downwards")
-@click.option("--up", type=click.Choice(["y", "z"]), help="which coordinate stands upright")
-@click.option("--body", help="which of several bodies")
-@click.option("--sheet", help="which sheet of a spreadsheet")
-@click.option("--shift", type=float, help="seconds added to every time")
-@click.option("--sort", is_flag=True, default=None, help="sort rows that are out of order")
 @click.option("--csv", "csv_path", type=click.Path(path_type=Path), help="write the track as t,x,y,z,angle here")
 @click.option("--json", "json_path", type=click.Path(path_type=Path), help="write how it is read here, as it stands in a case")
-def inspect(file: Path, columns: tuple[str, ...], units: tuple[str, ...], csv_path: Path | None, json_path: Path | None,
-            sort: bool | None, **said: Any) -> None:
+@reading_options
+def inspect(file: Path, csv_path: Path | None, json_path: Path | None, said: Any) -> None:
     """Say what a file of measurements holds and how it would be read."""
-    from yapa.formats.importing import import_track, inspect_file
-    from yapa.formats.motion_csv import samples_csv, write_text
+    from yapa.errors import InputError
+    from yapa.formats.importing import inspect_file, track_of
+    from yapa.formats.motion_csv import samples_csv
 
-    table, how, why = inspect_file(file)
-    changes = {key: value for key, value in said.items() if value is not None}
-    if sort:
-        changes["sorted"] = True
-    if columns:
-        changes["columns"] = {**how.columns, **{role: int(k) - 1 for role, k in assignments(columns, "--column")}}
-    if units:
-        changes["units"] = {**how.units, **dict(assignments(units, "--unit"))}
-    click.echo(f"{file}: {len(table.rows) - how.first} rows of numbers, {max(len(r) for r in table.rows)} columns")
-    for reason in why:
-        click.echo(f"  {reason}")
-    how = type(how).model_validate({**how.model_dump(), **changes})
-    done = import_track(file, how)
+    claim([file], csv_path, json_path)
+    table, found = inspect_file(source_of(file), said)
+    say(f"{file}: {len(table.rows) - found.how.first} rows of numbers, {max(len(r) for r in table.rows)} columns")
+    for reason in found.why:
+        say(f"  {reason}")
+    if problems := found.open_questions(said.answers(), {*said.units, *said.columns}):
+        raise InputError(problems[:8])
+    how = said.over(found.how)
+    done = track_of(table, how, [])
     for reason in done.why:
-        click.echo(f"  {reason}")
+        say(f"  {reason}")
     t = done.samples.t
-    click.echo(f"  {len(t)} samples from {t[0]:g} to {t[-1]:g} s")
+    say(f"  {len(t)} samples from {t[0]:g} to {t[-1]:g} s")
     rows = []
     for k in (0, 1, 2, len(t) - 1):
         rows.append([f"{t[k]:.6g}", *(cell_of(done.samples, name, k) for name in ("x", "y", "z", "angle"))])
     print_table([("t [s]", True), ("x [m]", True), ("y [m]", True), ("z [m]", True), ("angle [rad]", True)], rows)
     if csv_path:
-        write_text(csv_path, samples_csv(done.samples))
+        write_out(csv_path, samples_csv(done.samples))
     if json_path:
         write_json(json_path, how.model_dump(mode="json"))
 
@@ -69,12 +62,22 @@ def inspect(file: Path, columns: tuple[str, ...], units: tuple[str, ...], csv_pa
 @click.option("--json", "json_path", type=click.Path(path_type=Path), help="write the findings here")
 @click.option("--mend", "mends", multiple=True, metavar="KEY", help="apply the mend of this finding and save the case")
 @click.option("--dismiss", multiple=True, metavar="KEY", help="never tell this finding for this case again, and save the case")
-def check(case: Path, before: bool, json_path: Path | None, mends: tuple[str, ...], dismiss: tuple[str, ...]) -> None:
+@outside_option
+@overwrite_option
+def check(case: Path, before: bool, json_path: Path | None, mends: tuple[str, ...], dismiss: tuple[str, ...], allow_outside: bool,
+          overwrite: bool) -> None:
     """Say what may be wrong with a case and why something does not happen."""
     from yapa import api
+    from yapa.fitting.problem import Cancelled
 
-    loaded = load_named(case)
-    findings = api.check(loaded, run=not before)
+    claim([case], json_path)
+    loaded, stamp = load_stamped(case, allow_outside)
+    with watched("checking") as watch:
+        try:
+            findings = api.check(loaded, not before, watch.cancel)
+        except Cancelled:
+            watch.leave_if_stopped()
+            raise
     changed = loaded
     for key in (*mends, *dismiss):
         chosen = next((f for f in findings if f.key == key), None)
@@ -83,59 +86,66 @@ def check(case: Path, before: bool, json_path: Path | None, mends: tuple[str, ..
             raise bad_input("--mend" if key in mends else "--dismiss", key, "one of: " + "; ".join(keys or ["nothing to choose"]))
         if key in mends and chosen.mend is not None:
             changed = chosen.mend.apply(changed)
-            click.echo(f"mended: {chosen.mend.label}")
+            say(f"mended: {chosen.mend.label}")
         else:
             changed = changed.model_copy(update={"dismissed": (*changed.dismissed, key)})
-            click.echo(f"dismissed: {key}")
+            say(f"dismissed: {key}")
     if changed is not loaded:
-        api.save(changed, case)
+        save_to(case, changed, case, overwrite, stamp)
         return
     if json_path:
         write_json(json_path, [{"key": f.key, "kind": f.kind, "about": f.about, "weight": f.weight, "symptom": f.symptom,
                                  "cause": f.cause, "mend": f.mend.label if f.mend else None} for f in findings])
     for f in findings:
-        click.echo(f"{f.weight}  {f.about}: {f.symptom}")
-        click.echo(f"         {f.cause}")
+        say(f"{f.weight}  {f.about}: {f.symptom}")
+        say(f"         {f.cause}")
         if f.mend:
-            click.echo(f"         mend: {f.mend.label}  (--mend {f.key!r})")
-    click.echo(f"{sum(f.weight == 'trouble' for f in findings)} troubles, {sum(f.weight == 'note' for f in findings)} notes")
+            say(f"         mend: {f.mend.label}  (--mend {f.key!r})")
+    say(f"{sum(f.weight == 'trouble' for f in findings)} troubles, {sum(f.weight == 'note' for f in findings)} notes")
 
 
 @click.command()
 @click.argument("case", type=click.Path(path_type=Path))
 @click.option("--over", "overs", multiple=True, required=True, metavar="PATH[=LOW..HIGH]", help="a number to sweep; two make a map")
 @click.option("--outcome", "asked", multiple=True, required=True, metavar="OUTCOME", help="what to read, such as 'orange apex 2'")
-@click.option("--count", default=21, show_default=True, help="points along each number, or Sobol points in all")
+@click.option("--count", type=click.IntRange(2, 100_000), default=21, show_default=True,
+              help="points along each number, or Sobol points in all")
 @click.option("--sobol", is_flag=True, help="Sobol points instead of a grid")
-@click.option("--seed", default=0, show_default=True)
-@click.option("--threads", type=int, help="runs side by side; by default as many as pay")
+@click.option("--seed", type=click.IntRange(0, 2**63 - 1), default=0, show_default=True)
+@threads_option
 @click.option("--csv", "csv_path", type=click.Path(path_type=Path), help="write the rows here")
 @click.option("--json", "json_path", type=click.Path(path_type=Path), help="write the rows here")
+@outside_option
 def sweep(case: Path, overs: tuple[str, ...], asked: tuple[str, ...], count: int, sobol: bool, seed: int, threads: int | None,
-          csv_path: Path | None, json_path: Path | None) -> None:
+          csv_path: Path | None, json_path: Path | None, allow_outside: bool) -> None:
     """Show how outcomes respond to one number, or several."""
     from yapa.case.target_text import parse_target
     from yapa.fitting.sweep import axis_of
     from yapa.fitting.sweep import sweep as respond
-    from yapa.formats.motion_csv import write_text
 
-    loaded = load_named(case)
+    claim([case], csv_path, json_path)
+    loaded = load_named(case, allow_outside)
     axes = [axis_of(loaded, *swept_range(word)) for word in overs]
     targets = [parse_target(f"{text} happens") for text in asked]
-    with progress_bar() as step:
-        response = respond(loaded, axes, targets, count, sobol=sobol, seed=seed, threads=threads, progress=step)
+    with watched("sweeping") as watch:
+        response = respond(loaded, axes, targets, count, sobol=sobol, seed=seed, threads=threads, cancel=watch.cancel,
+                           progress=watch.runs)
     names = [axis.path for axis in response.axes] + list(response.labels)
     rows = [[f"{v:.6g}" for v in values] + ["–" if o != o else f"{o:.6g}" for o in outcomes]
             for values, outcomes in zip(response.values.tolist(), response.outcomes.tolist(), strict=True)]
     print_table([(name, True) for name in names], rows if len(rows) <= 60 else [*rows[:30], ["…"] * len(names), *rows[-29:]])
-    click.echo(f"{len(rows)} runs")
+    say(f"{len(rows)} runs")
+    for name, reason in response.missing.items():
+        say(f"–: {name} does not occur everywhere: {reason}")
     if csv_path:
         lines = [",".join(names), *(",".join("" if cell == "–" else cell for cell in row) for row in rows)]
-        write_text(csv_path, "\n".join(lines) + "\n")
+        write_out(csv_path, "\n".join(lines) + "\n")
     if json_path:
         write_json(json_path, {"over": [{"path": a.path, "low": a.low, "high": a.high} for a in response.axes],
                                 "outcomes": list(response.labels), "values": response.values.tolist(),
-                                "found": [[None if o != o else o for o in row] for row in response.outcomes.tolist()]})
+                                "found": [[None if o != o else o for o in row] for row in response.outcomes.tolist()],
+                                "missing": response.missing, "stopped": response.stopped})
+    watch.leave_if_stopped()
 
 
 @click.command()

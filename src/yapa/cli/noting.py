@@ -6,7 +6,8 @@ from pathlib import Path
 
 import click
 
-from yapa.cli.words import load_named
+from yapa.cli.places import claim, save_to, say
+from yapa.cli.words import load_stamped, outside_option, overwrite_option
 
 
 @click.command()
@@ -20,14 +21,18 @@ from yapa.cli.words import load_named
 @click.option("--like", "trial", metavar="TRIAL", help="the motion of an earlier trial, as a track")
 @click.option("--tolerance", type=float, help="how sure: metres, seconds or a ratio, of what is noted in this command")
 @click.option("--save", "save_path", type=click.Path(path_type=Path), help="save here instead of into the case")
+@outside_option
+@overwrite_option
 def note(case: Path, body: str | None, apexes: str | None, ratios: str | None, rest: float | None, marks: tuple[str, ...],
-         drawn: str | None, trial: str | None, tolerance: float | None, save_path: Path | None) -> None:
+         drawn: str | None, trial: str | None, tolerance: float | None, save_path: Path | None,
+         allow_outside: bool, overwrite: bool) -> None:
     """Add evidence that was noted by hand to a case."""
     from yapa.by_hand import note as noted
-    from yapa.formats.case_file import save_case
 
-    after, lines = noted(load_named(case), body, apexes=apexes or "", ratios=ratios or "", rest=rest, marks=marks, path=drawn or "",
+    claim([case], save_path)
+    loaded, stamp = load_stamped(case, allow_outside)
+    after, lines = noted(loaded, body, apexes=apexes or "", ratios=ratios or "", rest=rest, marks=marks, path=drawn or "",
                          trial=trial or "", tolerance=tolerance)
-    save_case(after, save_path or case, source=case)
+    save_to(save_path or case, after, case, overwrite, stamp if save_path is None else None)
     for line in lines:
-        click.echo(f"noted: {line}")
+        say(f"noted: {line}")

@@ -4,27 +4,33 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import click
 
-from yapa.cli.tables import book_tables, contact_table, motion_dict, outcome_tables, result_table, write_json
-from yapa.cli.waiting import exit_code, watched
+from yapa.cli.places import claim, save_to, say, source_of, write_json, write_out
+from yapa.cli.tables import book_tables, contact_table, motion_dict, outcome_tables, result_table
+from yapa.cli.waiting import watched
 from yapa.cli.words import (
     at_trial,
     box_edges,
     fixed_value,
     floor_height,
+    json_option,
+    limit_option,
     load_named,
+    outside_option,
+    overwrite_option,
     radius_from,
+    reading_options,
+    said_anything,
+    seed_option,
     seeded,
     sigmas,
+    threads_option,
     with_profile,
     with_targets,
 )
-
-if TYPE_CHECKING:
-    pass
 
 
 @click.command()
@@ -32,22 +38,28 @@ if TYPE_CHECKING:
 @click.option("--profile", metavar="NAME", help="instead of the case's: precise, or one that `yapa profiles` lists")
 @click.option("--csv", "csv_path", type=click.Path(path_type=Path), help="write samples here")
 @click.option("--contacts", type=click.Path(path_type=Path), help="write the contact log here")
-@click.option("--json", "json_path", type=click.Path(path_type=Path), help="write outcomes and contacts here")
-def simulate(case: Path, profile: str | None, csv_path: Path | None, contacts: Path | None, json_path: Path | None) -> None:
-    """Simulate a case and print its outcomes."""
+@json_option
+@outside_option
+def simulate(case: Path, profile: str | None, csv_path: Path | None, contacts: Path | None, json_path: Path | None,
+             allow_outside: bool) -> None:
+    """Simulate a case and print its outcomes. Stopped, it writes the motion so far."""
     from yapa import api
-    from yapa.formats.motion_csv import contacts_csv, motion_csv, write_text
+    from yapa.formats.motion_csv import contacts_csv, motion_csv
 
-    motion = api.simulate(with_profile(load_named(case), profile))
+    claim([case], csv_path, contacts, json_path)
+    loaded = with_profile(load_named(case, allow_outside), profile)
+    with watched("simulating") as watch:
+        motion = api.simulate(loaded, cancel=watch.cancel.flag)
     if csv_path:
-        write_text(csv_path, motion_csv(motion))
+        write_out(csv_path, motion_csv(motion))
     if contacts:
-        write_text(contacts, contacts_csv(motion))
+        write_out(contacts, contacts_csv(motion))
     outcomes = api.measure_motion(motion)
     if json_path:
         write_json(json_path, motion_dict(motion, outcomes))
     outcome_tables(outcomes)
-    click.echo(f"{len(motion.contacts)} contacts, {motion.steps} steps, {motion.status}")
+    say(f"{len(motion.contacts)} contacts, {motion.steps} steps, {motion.status}")
+    watch.leave_if_stopped()
 
 
 @click.command()
@@ -60,9 +72,12 @@ def simulate(case: Path, profile: str | None, csv_path: Path | None, contacts: P
 @click.option("--trial", help="instead of the case's values: those of this trial")
 @click.option("--all", "every", is_flag=True, help="every outcome, not only a first look")
 @click.option("--book", is_flag=True, help="energy and momentum of every contact, and between contacts")
-@click.option("--json", "json_path", type=click.Path(path_type=Path))
+@json_option
+@outside_option
+@reading_options
 def measure(source: Path, sphere: float | None, box: str | None, floor: float | None, slope: float | None,
-            sigma: str | None, trial: str | None, every: bool, book: bool, json_path: Path | None) -> None:
+            sigma: str | None, trial: str | None, every: bool, book: bool, json_path: Path | None, allow_outside: bool,
+            said: Any) -> None:
     """Measure the outcomes of a case's simulation and tracks, of one of its trials, or of a track in any table file.
 
     Where a closed form exists for what a simulation does, its number stands beside the outcome.
@@ -71,35 +86,39 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
     from yapa.fitting import Setup, prepare
     from yapa.formats.any_track import read_any
 
+    claim([source], json_path)
     tables: dict[str, Any] = {}
     theory: dict[str, Any] = {}
-    if source.suffix.lower() == ".yapa":
-        case = load_named(source)
-        case = at_trial(case, trial)
-        tables["simulated"] = api.simulate(case)
-        theory["simulated"] = api.predict(case, tables["simulated"])
-        tables |= {f"track {name}": m for name, m in api.measured_motions(case).items()}
-    else:
-        read = read_any(source)
-        for notice in read.notices:
-            click.echo(notice, err=True)
-        if sphere is None and box is None:
-            sphere = radius_from(read.samples, floor)
-        s, sa = sigmas(sigma)
-        setup = Setup(radius=sphere, size=box_edges(box), floor=floor_height(floor, slope), slope=slope, sigma=s, sigma_angle=sa)
-        tables["track"] = next(iter(api.measured_motions(prepare(read.samples, setup).case).values()))
+    with watched("measuring") as watch:
+        if source.suffix.lower() == ".yapa":
+            case = at_trial(load_named(source, allow_outside), trial)
+            tables["simulated"] = api.simulate(case, cancel=watch.cancel.flag)
+            watch.leave_if_stopped()
+            theory["simulated"] = api.predict(case, tables["simulated"])
+            tables |= {f"track {name}": m for name, m in api.measured_motions(case).items()}
+        else:
+            read = read_any(source_of(source), None, said_anything(said))
+            for notice in read.notices:
+                click.echo(notice, err=True)
+            if sphere is None and box is None:
+                sphere = radius_from(read.samples, floor)
+            s, sa = sigmas(sigma)
+            setup = Setup(radius=sphere, size=box_edges(box), floor=floor_height(floor, slope), slope=slope, sigma=s,
+                          sigma_angle=sa)
+            tables["track"] = next(iter(api.measured_motions(prepare(read.samples, setup).case).values()))
+        watch.leave_if_stopped()
     report = {}
     for title, motion in tables.items():
-        click.echo(title)
+        say(title)
         outcomes = api.measure_motion(motion, every)
         outcome_tables(outcomes, theory.get(title))
         contact_table(motion)
         if book:
             book_tables(motion, list(outcomes))
         for body in outcomes:
-            click.echo(f"{body}: {api.ending(motion, body)}")
+            say(f"{body}: {api.ending(motion, body)}")
         for note in motion.notes:
-            click.echo(f"note: {note}")
+            say(f"note: {note}")
         report[title] = motion_dict(motion, outcomes)
     if json_path:
         write_json(json_path, report if len(report) > 1 else next(iter(report.values())))
@@ -108,26 +127,29 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
 @click.command()
 @click.argument("case", type=click.Path(path_type=Path))
 @click.option("--target", "targets", multiple=True, help="a wanted outcome, such as 'apex 2 = 0.42 ± 0.01'; repeatable")
-@click.option("--seed", type=int, help="of starts elsewhere, where the tracks give none; the case's own if left out")
-@click.option("--threads", type=int, help="for batches of runs; by default as many as processors")
-@click.option("--json", "json_path", type=click.Path(path_type=Path))
+@seed_option
+@threads_option
+@limit_option
+@json_option
 @click.option("--save", "save_path", type=click.Path(path_type=Path), help="save the case with the fitted values")
-def fit(case: Path, targets: tuple[str, ...], seed: int | None, threads: int | None, json_path: Path | None,
-        save_path: Path | None) -> None:
-    """Fit a case to its tracks and targets."""
+@outside_option
+@overwrite_option
+def fit(case: Path, targets: tuple[str, ...], seed: int | None, threads: int | None, limit: int, json_path: Path | None,
+        save_path: Path | None, allow_outside: bool, overwrite: bool) -> None:
+    """Fit a case to its tracks and targets. Stopped, it writes the best so far."""
     from yapa import api
-    from yapa.formats.case_file import save_case
 
-    loaded = seeded(with_targets(load_named(case), targets), seed)
-    with watched() as (progress, cancel):
-        result = api.fit(loaded, progress, cancel, threads=threads)
+    claim([case], json_path, save_path)
+    loaded = seeded(with_targets(load_named(case, allow_outside), targets), seed)
+    with watched() as watch:
+        result = api.fit(loaded, watch.progress, watch.cancel, threads=threads, limit=limit)
     if json_path:
         write_json(json_path, result.as_dict())
     if save_path:
-        save_case(api.with_result(loaded, result), save_path, source=case)
+        save_to(save_path, api.with_result(loaded, result), case, overwrite)
     own = {f"{take}: {path}": e for take, told in result.own.items() for path, e in told.items()}
     result_table({**result.estimates, **own}, result)
-    sys.exit(exit_code(result))
+    sys.exit(watch.exit_code(result.stopped))
 
 
 @click.command()
@@ -140,30 +162,35 @@ def fit(case: Path, targets: tuple[str, ...], seed: int | None, threads: int | N
 @click.option("--unknown", "unknowns", multiple=True, metavar="NAME[=LO..HI]", help="a number to find; repeatable")
 @click.option("--fixed", multiple=True, metavar="NAME=VALUE", help="a number that is known; repeatable")
 @click.option("--sigma", metavar="S[,S_ANGLE]", help="noise of the track; estimated if left out")
-@click.option("--json", "json_path", type=click.Path(path_type=Path))
+@threads_option
+@limit_option
+@json_option
 @click.option("--save", "save_path", type=click.Path(path_type=Path), help="save a case to open in the window")
+@overwrite_option
+@reading_options
 def calibrate(track: Path, sphere: float | None, box: str | None, mass: float | None, floor: float | None,
-              slope: float | None, unknowns: tuple[str, ...], fixed: tuple[str, ...], sigma: str | None,
-              json_path: Path | None, save_path: Path | None) -> None:
-    """From a CSV track (t,x,y,z[,angle]) to numbers with their uncertainty."""
+              slope: float | None, unknowns: tuple[str, ...], fixed: tuple[str, ...], sigma: str | None, threads: int | None,
+              limit: int, json_path: Path | None, save_path: Path | None, overwrite: bool, said: Any) -> None:
+    """From a track in any table file to numbers with their uncertainty."""
     from yapa import api
     from yapa.fitting import Setup, parse_unknown
-    from yapa.formats.case_file import save_case
 
+    claim([track], json_path, save_path)
     s, sa = sigmas(sigma)
     setup = Setup(radius=sphere, size=box_edges(box), mass=mass, floor=floor_height(floor, slope), slope=slope,
                   unknown=dict(parse_unknown(u) for u in unknowns), fixed=dict(fixed_value(f) for f in fixed), sigma=s,
                   sigma_angle=sa)
-    with watched() as (progress, cancel):
-        done = api.calibrate(track, setup, progress, cancel)
+    file = source_of(track)
+    with watched() as watch:
+        done = api.calibrate(file, setup, watch.progress, watch.cancel, said_anything(said), threads=threads, limit=limit)
     if json_path:
         write_json(json_path, done.as_dict())
     if save_path:
-        save_case(done.case, save_path)
+        save_to(save_path, done.case, None, overwrite)
     result_table(done.estimates, done.result)
     assumed = ", ".join(f"{k} {v:.6g}" if isinstance(v, float) else f"{k} {v}" for k, v in done.assumed.items())
-    click.echo(f"assumed: {assumed}")
-    sys.exit(exit_code(done.result))
+    say(f"assumed: {assumed}")
+    sys.exit(watch.exit_code(done.result.stopped))
 
 
 @click.command()
@@ -177,9 +204,10 @@ def schema() -> None:
 @click.command()
 def warm() -> None:
     """Compile the engine now, so that the first run does not wait for it."""
-    from yapa.engine.cache import is_warm
+    from yapa.engine.cache import is_warm, private_cache
     from yapa.engine.warm import warm as compile_all
 
+    private_cache()
     if is_warm():
         click.echo("the engine is already compiled")
         return

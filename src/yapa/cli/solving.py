@@ -8,10 +8,21 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yapa.cli.codes import DONE, INTERRUPTED, NOT_CONVERGED
-from yapa.cli.tables import print_table, result_table, write_json
+from yapa.cli.places import claim, save_to, say, write_json
+from yapa.cli.tables import print_table, result_table
 from yapa.cli.waiting import watched
-from yapa.cli.words import load_named, seeded, with_profile, with_targets
+from yapa.cli.words import (
+    json_option,
+    limit_option,
+    load_named,
+    outside_option,
+    overwrite_option,
+    seed_option,
+    seeded,
+    threads_option,
+    with_profile,
+    with_targets,
+)
 
 if TYPE_CHECKING:
     from yapa.fitting.robustness import Stepping
@@ -22,22 +33,25 @@ if TYPE_CHECKING:
 @click.argument("case", type=click.Path(path_type=Path))
 @click.option("--target", "targets", multiple=True, help="a wanted outcome, such as 'apex 2 = 0.42 ± 0.01'; repeatable")
 @click.option("--profile", metavar="NAME", help="instead of the case's: precise, or one that `yapa profiles` lists")
-@click.option("--most", default=6, show_default=True, help="how many solutions to list")
-@click.option("--seed", type=int, help="of the starts; the case's own if left out")
-@click.option("--threads", type=int, help="runs side by side (default 1)")
+@click.option("--most", type=click.IntRange(1, 1000), default=6, show_default=True, help="how many solutions to list")
+@seed_option
+@threads_option
+@limit_option
 @click.option("--json", "json_path", type=click.Path(path_type=Path), help="write the solutions here")
 @click.option("--save", "save_path", type=click.Path(path_type=Path), help="save the case with the values of one of them")
 @click.option("--take", default=1, show_default=True, help="which one to save, from 1")
-def solve(case: Path, targets: tuple[str, ...], profile: str | None, most: int, seed: int | None, threads: int | None,
-          json_path: Path | None, save_path: Path | None, take: int) -> None:
+@outside_option
+@overwrite_option
+def solve(case: Path, targets: tuple[str, ...], profile: str | None, most: int, seed: int | None, threads: int | None, limit: int,
+          json_path: Path | None, save_path: Path | None, take: int, allow_outside: bool, overwrite: bool) -> None:
     """Find values that meet the wanted outcomes: the smallest change first, then others that are different."""
     from yapa import api
     from yapa.errors import bad_input
-    from yapa.formats.case_file import save_case
 
-    loaded = seeded(with_profile(with_targets(load_named(case), targets), profile), seed)
-    with watched() as (progress, cancel):
-        found = api.solve(loaded, progress, cancel, most=most, threads=threads)
+    claim([case], json_path, save_path)
+    loaded = seeded(with_profile(with_targets(load_named(case, allow_outside), targets), profile), seed)
+    with watched("searching") as watch:
+        found = api.solve(loaded, watch.progress, watch.cancel, most=most, threads=threads, limit=limit)
     if json_path:
         write_json(json_path, found.as_dict())
     _solution_table(found)
@@ -45,8 +59,8 @@ def solve(case: Path, targets: tuple[str, ...], profile: str | None, most: int, 
         if not 1 <= take <= len(found.found):
             there = f"from 1 to {len(found.found)}" if found.found else "a search that finds something"
             raise bad_input("--take", str(take), there)
-        save_case(api.with_numbers(loaded, found.found[take - 1].values), save_path, source=case)
-    sys.exit({"converged": DONE, "cancelled": INTERRUPTED}.get(found.stopped, NOT_CONVERGED))
+        save_to(save_path, api.with_numbers(loaded, found.found[take - 1].values), case, overwrite)
+    sys.exit(watch.exit_code(found.stopped))
 
 
 def _solution_table(found: Solutions) -> None:
@@ -58,12 +72,13 @@ def _solution_table(found: Solutions) -> None:
         met = f"{sum(t.met for t in s.targets)} of {len(s.targets)} met"
         rows.append([str(k), *(f"{s.values[p]:.5g}" for p in paths), f"{s.change:.3f}", met, ", ".join(s.told_by)])
     print_table(columns, rows)
-    word = {"converged": f"{len(found.found)} solutions", "cancelled": "stopped; the best so far"}.get(
+    word = {"converged": f"{len(found.found)} solutions", "cancelled": "stopped; the best so far",
+            "limit reached": "the limit on simulations is reached; the best so far"}.get(
         found.stopped, "not reachable: this is the closest")
     first = "" if found.first is None else f", the first after {found.first}"
-    click.echo(f"{word}; {found.simulations} simulations{first}, in {found.seconds:.2f} s")
+    say(f"{word}; {found.simulations} simulations{first}, in {found.seconds:.2f} s")
     for line in (*found.why, *found.notes):
-        click.echo(f"  {line}")
+        say(f"  {line}")
 
 
 def _short(path: str) -> str:
@@ -76,57 +91,70 @@ def _short(path: str) -> str:
 @click.command()
 @click.argument("case", type=click.Path(path_type=Path))
 @click.option("--curve", "curves", multiple=True, metavar="PATH", help="an unknown whose profile curve is wanted; repeatable")
-@click.option("--count", default=60, show_default=True, help="slightly varied starts")
-@click.option("--seed", type=int, help="of the varied starts; the case's own if left out")
-@click.option("--threads", type=int, help="runs side by side; by default as many as processors")
-@click.option("--json", "json_path", type=click.Path(path_type=Path), help="write everything here")
-def trust(case: Path, curves: tuple[str, ...], count: int, seed: int | None, threads: int | None, json_path: Path | None) -> None:
+@click.option("--count", type=click.IntRange(1, 100_000), default=60, show_default=True, help="slightly varied starts")
+@seed_option
+@threads_option
+@limit_option
+@json_option
+@outside_option
+def trust(case: Path, curves: tuple[str, ...], count: int, seed: int | None, threads: int | None, limit: int,
+          json_path: Path | None, allow_outside: bool) -> None:
     """Fit a case and say how far the result holds: what is known only together, what would tell more, at half the step,
     under slightly varied starts, on a take that was left out."""
     from yapa import api
-    from yapa.fitting.problem import Cancelled
 
-    loaded = load_named(case)
-    try:
-        with watched() as (progress, cancel):
-            checked = api.trust(loaded, progress, cancel, curves=curves, count=count, seed=seed, threads=threads)
-    except Cancelled:
-        click.echo("stopped", err=True)
-        sys.exit(INTERRUPTED)
+    claim([case], json_path)
+    loaded = load_named(case, allow_outside)
+    with watched() as watch:
+        checked = api.trust(loaded, watch.progress, watch.cancel, curves=curves, count=count, seed=seed,
+                            threads=threads, limit=limit)
     if json_path:
         write_json(json_path, checked.as_dict(bool(loaded.targets)))
     result_table(checked.result.estimates, checked.result)
     for line in checked.sentences(bool(loaded.targets))[len(checked.result.estimates) :]:
-        click.echo(f"· {line}")
+        say(f"· {line}")
     for curve in checked.curves:
         print_table([(_short(curve.path), True), ("rise", True), *((_short(p), True) for p in curve.others)],
                     [[f"{v:.5g}", f"{rise:.3g}", *(f"{curve.others[p][k]:.5g}" for p in curve.others)]
                      for k, (v, rise) in enumerate(zip(curve.values, curve.rise, strict=True))])
+    if checked.stopped != "complete":
+        sys.exit(watch.exit_code(checked.stopped))
 
 
 @click.command()
 @click.argument("case", type=click.Path(path_type=Path))
 @click.option("--profile", metavar="NAME", help="the stepped profile, if not the case's own")
 @click.option("--correct", is_flag=True, help="also find numbers with which the stepped profile gives what precise gives")
-@click.option("--seed", type=int)
-@click.option("--threads", type=int, help="runs side by side (default 1)")
-@click.option("--json", "json_path", type=click.Path(path_type=Path), help="write the rows here")
-def compare(case: Path, profile: str | None, correct: bool, seed: int | None, threads: int | None, json_path: Path | None) -> None:
+@seed_option
+@threads_option
+@limit_option
+@json_option
+@outside_option
+def compare(case: Path, profile: str | None, correct: bool, seed: int | None, threads: int | None, limit: int,
+            json_path: Path | None, allow_outside: bool) -> None:
     """Outcomes of the same numbers in a stepped profile and in precise: the error of the step."""
     from yapa import api
+    from yapa.fitting.problem import Cancelled
 
-    loaded = seeded(with_profile(load_named(case), profile), seed)
-    both = api.compare(loaded)
-    _stepping_table(both)
+    claim([case], json_path)
+    loaded = seeded(with_profile(load_named(case, allow_outside), profile), seed)
     found = None
-    if correct:
-        with watched() as (progress, cancel):
-            found = api.corrected(loaded, progress, cancel, threads=threads)
-        click.echo("numbers for the stepped profile that give what precise gives:")
+    with watched("comparing") as watch:
+        try:
+            both = api.compare(loaded, watch.cancel)
+            if correct:
+                found = api.corrected(loaded, watch.progress, watch.cancel, threads=threads, limit=limit)
+        except Cancelled:
+            watch.leave_if_stopped()
+            raise
+    _stepping_table(both)
+    if found is not None:
+        say("numbers for the stepped profile that give what precise gives:")
         _solution_table(found)
     if json_path:
         write_json(json_path, {"rows": [list(row) for row in both.rows], "moved": both.moved,
                                "corrected": None if found is None else found.as_dict()})
+    watch.leave_if_stopped()
 
 
 def _stepping_table(both: Stepping) -> None:

@@ -2,23 +2,15 @@
 
 from __future__ import annotations
 
-import json
 import math
 from dataclasses import asdict
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-import click
+from yapa.cli.places import say, words_to_stderr
 
 if TYPE_CHECKING:
     from yapa.case.unknowns import Estimate
     from yapa.fitting import FitResult
-
-
-def write_json(path: Path, data: Any) -> None:
-    from yapa.case.store import write_atomically
-
-    write_atomically(path, json.dumps(data, indent=1, ensure_ascii=False, allow_nan=False) + "\n")
 
 
 def motion_dict(motion: Any, outcomes: dict) -> dict[str, Any]:
@@ -42,10 +34,8 @@ def print_table(columns: list[tuple[str, bool]], rows: list[list[str]]) -> None:
         table.add_column(name, justify="right" if right else "left", no_wrap=not name.startswith("why"))
     for row in rows:
         table.add_row(*row)
-    console = Console()
-    if not console.is_terminal:
-        console = Console(width=140)
-    console.print(table)
+    wide = None if Console().is_terminal else 140
+    Console(stderr=words_to_stderr(), width=wide, markup=False, emoji=False, highlight=False).print(table)
 
 
 def outcome_tables(outcomes: dict, theory: dict | None = None) -> None:
@@ -109,13 +99,13 @@ def result_table(told: dict[str, Estimate], result: FitResult) -> None:
         rows.append([name, value, f"± {e.std:.2g}" if e.std else "", interval, e.reason or ""])
     print_table([("unknown", False), ("value", True), ("", False), ("95% interval", False), ("why", False)], rows)
     misfit = "no tracks" if result.misfit is None else f"misfit {result.misfit:.3f}"
-    click.echo(f"{result.stopped}; {misfit}; {result.simulations} simulations in {result.seconds:.2f} s")
+    say(f"{result.stopped}; {misfit}; {result.simulations} simulations in {result.seconds:.2f} s")
     for t in result.targets:
         now = "does not happen" if t.now is None else f"{t.now:.4g}"
-        click.echo(f"target {t.target.label}: wanted {t.target.wanted}, now {now}, "
+        say(f"target {t.target.label}: wanted {t.target.wanted}, now {now}, "
                    f"{'met' if t.met else 'missed'}")
     for finding in result.findings:
-        click.echo(f"finding: {finding}")
+        say(f"finding: {finding}")
 
 
 def cell_of(samples: Any, name: str, k: int) -> str:

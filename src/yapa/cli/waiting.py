@@ -1,4 +1,4 @@
-"""While something runs: progress on the error stream, Ctrl+C that keeps the best, and the exit code."""
+"""While something runs: progress on the error stream, a stop that keeps the best, and the exit code."""
 
 from __future__ import annotations
 
@@ -10,54 +10,72 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yapa.cli.codes import DONE, INTERRUPTED, NOT_CONVERGED
+from yapa.cli.codes import DONE, INTERRUPTED, NOT_CONVERGED, TERMINATED
 
 if TYPE_CHECKING:
-    from yapa.fitting import Cancel, FitResult, Progress
+    from yapa.fitting import Cancel, Progress
+
+
+class Watch:
+    """What runs: its progress, the flag that stops it, and the signal that did."""
+
+    def __init__(self, cancel: Cancel, progress: Callable[[Progress], None], runs: Callable[[int, int], None]) -> None:
+        self.cancel, self.progress, self.runs = cancel, progress, runs
+        self.signal: int | None = None
+
+    @property
+    def stopped(self) -> int | None:
+        """The exit code of a stop, None if there was none."""
+        return None if self.signal is None else TERMINATED if self.signal == signal.SIGTERM else INTERRUPTED
+
+    def exit_code(self, status: str) -> int:
+        """The exit code for the status of a fit or a search."""
+        if self.stopped is not None:
+            return self.stopped
+        return {"converged": DONE, "complete": DONE, "cancelled": INTERRUPTED}.get(status, NOT_CONVERGED)
+
+    def leave_if_stopped(self) -> None:
+        """End the command with the code of the stop, if there was one."""
+        if self.stopped is not None:
+            click.echo("stopped", err=True)
+            sys.exit(self.stopped)
 
 
 @contextmanager
-def watched() -> Iterator[tuple[Callable[[Progress], None], Cancel]]:
-    """Progress on a terminal, none in a pipe; Ctrl+C stops with the best so far."""
+def watched(doing: str = "fitting") -> Iterator[Watch]:
+    """Progress on a terminal, none in a pipe; Ctrl+C and SIGTERM stop with the best so far."""
     from rich.console import Console
     from rich.progress import BarColumn, TextColumn, TimeElapsedColumn
     from rich.progress import Progress as Bar
 
-    from yapa.engine.cache import is_warm
+    from yapa.engine.compiled import entries
     from yapa.fitting import Cancel
+    from yapa.interrupt import stoppable
 
+    entries()  # compiled now if it never was, and said, before anything is timed or shown
     cancel = Cancel()
-    console = Console(stderr=True)
-    before = signal.signal(signal.SIGINT, lambda *_: cancel.set())
-    bar = Bar(TextColumn("{task.description}"), BarColumn(), TimeElapsedColumn(), console=console,
+    console = Console(stderr=True, markup=False, emoji=False)
+    bar = Bar(TextColumn("{task.description}", markup=False), BarColumn(), TimeElapsedColumn(), console=console,
               disable=not console.is_terminal, transient=True)
-    first = "fitting" if is_warm() else "compiling the engine, once, one to two minutes"
+    task = bar.add_task(doing, total=1.0)
+
+    def progress(p: Progress) -> None:
+        misfit = "" if p.misfit is None else f", misfit {p.misfit:.3g}"
+        bar.update(task, completed=p.share, description=f"{p.phase}{misfit}, {p.simulations} simulations")
+
+    def runs(done: int, every: int) -> None:
+        bar.update(task, completed=done / max(every, 1), description=f"{done} of {every} runs")
+
+    watch = Watch(cancel, progress, runs)
+
+    def stop(number: int, _frame: object) -> None:
+        watch.signal = watch.signal or number
+        cancel.set()
+
+    before = {s: signal.signal(s, stop) for s in (signal.SIGINT, signal.SIGTERM)}
     try:
-        with bar:
-            task = bar.add_task(first, total=1.0)
-
-            def progress(p: Progress) -> None:
-                misfit = "" if p.misfit is None else f", misfit {p.misfit:.3g}"
-                bar.update(task, completed=p.share, description=f"{p.phase}{misfit}, {p.simulations} simulations")
-
-            yield progress, cancel
+        with bar, stoppable(cancel.flag):
+            yield watch
     finally:
-        signal.signal(signal.SIGINT, before)
-
-
-@contextmanager
-def progress_bar() -> Iterator[Callable[[int, int], None]]:
-    """A bar on the error stream where that is a terminal."""
-    if not sys.stderr.isatty():
-        yield lambda _done, _all: None
-        return
-    with click.progressbar(length=1, file=sys.stderr, label="runs") as bar:
-        def step(done: int, every: int) -> None:
-            bar.length = every
-            bar.update(done - bar.pos)
-
-        yield step
-
-
-def exit_code(result: FitResult) -> int:
-    return {"converged": DONE, "cancelled": INTERRUPTED}.get(result.stopped, NOT_CONVERGED)
+        for s, old in before.items():
+            signal.signal(s, old)

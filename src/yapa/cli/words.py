@@ -2,15 +2,31 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import wraps
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, get_args
 
 import click
 
+from yapa.case.importing import Role
+from yapa.cli.places import STREAM, source_of
 from yapa.errors import bad_input
+from yapa.formats.importing import Said
+from yapa.formats.roles import KINDS
+from yapa.formats.units import UNITS, find_unit, symbols
 
 if TYPE_CHECKING:
     from yapa.case import Case
+    from yapa.files import FileStamp
+
+outside_option = click.option("--allow-outside", is_flag=True, help="read tracks that lie outside the case's folder")
+overwrite_option = click.option("--overwrite", is_flag=True, help="replace a file that was changed meanwhile")
+limit_option = click.option("--limit", type=click.IntRange(min=1), default=20_000, show_default=True,
+                            help="simulations after which it ends with the best so far")
+threads_option = click.option("--threads", type=click.IntRange(1, 256), help="runs side by side")
+seed_option = click.option("--seed", type=click.IntRange(0, 2**63 - 1), help="of random starts; the case's own if left out")
+json_option = click.option("--json", "json_path", type=click.Path(path_type=Path), help="write the result here")
 
 
 def at_trial(case: Case, name: str | None) -> Case:
@@ -50,13 +66,78 @@ def with_profile(case: Case, name: str | None) -> Case:
     return case.model_copy(update={"profile": named[name]})
 
 
-def load_named(path: Path) -> Case:
-    from yapa.formats.case_file import load_case
+def load_named(path: Path, allow_outside: bool = False) -> Case:
+    """The case in a file (- is the standard input)."""
+    return load_stamped(path, allow_outside)[0]
 
-    case, notices = load_case(path)
-    for notice in notices:
+
+def load_stamped(path: Path, allow_outside: bool = False) -> tuple[Case, FileStamp]:
+    """The case in a file, and the stamp of what was read."""
+    from yapa.formats.case_file import load, load_text
+
+    if path == STREAM:
+        loaded = load_text(source_of(path).read_bytes(), "standard input", Path(), allow_outside)
+    else:
+        loaded = load(source_of(path), allow_outside)
+    for notice in loaded.notices:
         click.echo(notice, err=True)
-    return case
+    return loaded.case, loaded.stamp
+
+
+def reading_options(command: Callable[..., Any]) -> Callable[..., Any]:
+    """The options that say how a file of measurements is read; the command gets them as one ``said``."""
+    @wraps(command)
+    def with_said(columns: tuple[str, ...], units: tuple[str, ...], planar: bool, sort: bool, **rest: Any) -> Any:
+        names = ("rate", "scale", "y_down", "up", "body", "sheet", "shift", "decimal", "delimiter")
+        fields = {name: value for name in names if (value := rest.pop(f"read_{name}")) is not None}
+        if sort:
+            fields["sorted"] = True
+        said = Said(dict(column_of(word) for word in columns), dict(unit_of(word) for word in units), planar, fields)
+        return command(said=said, **rest)
+
+    for option in reversed(_READING):
+        with_said = option(with_said)
+    return with_said
+
+
+_READING = (
+    click.option("--column", "columns", multiple=True, metavar="ROLE=NUMBER", help="role of a column, from 1: time, frame, x …"),
+    click.option("--unit", "units", multiple=True, metavar="ROLE=UNIT", help="unit of a column, such as x=mm"),
+    click.option("--planar", is_flag=True, help="columns of numbers whose names are not known are no positions"),
+    click.option("--rate", "read_rate", type=float, help="frames a second, for frame numbers"),
+    click.option("--scale", "read_scale", type=float, help="metres a pixel, or a unit of the file"),
+    click.option("--y-down", "read_y_down", is_flag=True, default=None, help="the upright coordinate grows downwards"),
+    click.option("--up", "read_up", type=click.Choice(["y", "z"]), help="which coordinate stands upright"),
+    click.option("--body", "read_body", help="which of several bodies"),
+    click.option("--sheet", "read_sheet", help="which sheet of a spreadsheet"),
+    click.option("--shift", "read_shift", type=float, help="seconds added to every time"),
+    click.option("--decimal", "read_decimal", type=click.Choice([".", ","]), help="the decimal mark"),
+    click.option("--delimiter", "read_delimiter", help="what parts the cells of a text file"),
+    click.option("--sort", is_flag=True, help="sort rows that are out of order"),
+)
+
+
+def said_anything(said: Said) -> Said | None:
+    """What was said of a file, None if nothing was."""
+    return said if said != Said() else None
+
+
+def column_of(word: str) -> tuple[Role, int]:
+    role, sign, number = word.partition("=")
+    if role.strip() not in get_args(Role) or not sign or not number.strip().isdecimal() or not 1 <= int(number[:6]) <= 9999:
+        raise bad_input("--column", word, f"ROLE=NUMBER, such as x=2; roles are {', '.join(get_args(Role))}")
+    return role.strip(), int(number) - 1  # type: ignore[return-value]
+
+
+def unit_of(word: str) -> tuple[Role, str]:
+    role, sign, unit = word.partition("=")
+    kind = KINDS.get(role.strip())  # type: ignore[call-overload]
+    symbol = find_unit(unit)
+    if not sign or kind is None:
+        raise bad_input("--unit", word, f"ROLE=UNIT, such as x=mm; roles with a unit are {', '.join(KINDS)}")
+    if symbol is None or UNITS[symbol].kind is not kind:
+        raise bad_input("--unit", word, f"one of the units {', '.join(symbols(kind))}")
+    return role.strip(), symbol  # type: ignore[return-value]
 
 
 def box_edges(text: str | None) -> tuple[float, float, float] | None:
@@ -101,16 +182,6 @@ def radius_from(samples: Any, floor: float | None) -> float:
     low = min((v for v in samples.z or () if v is not None), default=0.05) - (floor or 0.0)
     click.echo(f"no shape given: taken as a sphere whose lowest place, {low:.4g} m, touches the floor", err=True)
     return max(low, 1e-3)
-
-
-def assignments(words: tuple[str, ...], option: str) -> list[tuple[str, str]]:
-    out = []
-    for word in words:
-        role, sign, value = word.partition("=")
-        if not sign or (option == "--column" and not value.strip().isdigit()):
-            raise bad_input(option, word, "ROLE=VALUE, such as x=2")
-        out.append((role.strip(), value.strip()))
-    return out
 
 
 def swept_range(word: str) -> tuple[str, float | None, float | None]:

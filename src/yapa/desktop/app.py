@@ -11,10 +11,10 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication, QProgressBar, QVBoxLayout, QWidget
 
 from yapa.desktop.cards import label
-from yapa.desktop.recovery import state_folder
 from yapa.desktop.theme import choose_theme, font, style_sheet
 from yapa.engine.cache import compiled_share, is_warm
 from yapa.engine.warm import warm_in_child
+from yapa.session.recovery import state_folder
 
 
 def make_application() -> QApplication:
@@ -70,7 +70,7 @@ def run_window(path: Path | None) -> int:
 
         def follow(_scheme: object) -> None:
             dress(app)
-            window.bench.traces.dress()
+            window.dress()
 
         app.styleHints().colorSchemeChanged.connect(follow)
         if path is not None:

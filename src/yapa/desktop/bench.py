@@ -9,6 +9,7 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QHeaderView,
+    QInputDialog,
     QPushButton,
     QScrollArea,
     QSplitter,
@@ -18,10 +19,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from yapa.case import Case, Target, numbers
+from yapa.case import Case, Target, get_number, numbers
 from yapa.desktop.beats import BeatStrip
 from yapa.desktop.cards import BodyCard, Card, TargetCard, TrackCard, UnknownCard, button, label
-from yapa.desktop.dialogs import NumbersDialog, TargetDialog, prefixes_of_body
+from yapa.desktop.dialogs import NumbersDialog, TargetDialog, ask, prefixes_of_body
 from yapa.desktop.filmstrip import Filmstrip
 from yapa.desktop.session import Session
 from yapa.desktop.stage import Stage
@@ -31,6 +32,8 @@ from yapa.fitting import FitResult, Progress
 from yapa.report.picture import Gap, Picture, amount
 from yapa.report.values import values_text
 
+MOST_BODY_CARDS = 40
+"""Cards of bodies in the column; what moves comes first."""
 SPEEDS = {"1×": 1.0, "½×": 0.5, "¼×": 0.25, "1/10×": 0.1}
 
 
@@ -113,13 +116,13 @@ class TopBar(QFrame):
         session.fit_started.connect(self._on_start)
         session.fit_progressed.connect(self._on_progress)
         session.fit_ended.connect(self._on_end)
-        session.undo.cleanChanged.connect(lambda _c: self._on_case())
+        session.history_changed.connect(self._on_case)
 
     def _on_case(self) -> None:
         case = self._session.case
         if case is not None:
             self.title.setText(self.title.fontMetrics().elidedText(case.title, Qt.TextElideMode.ElideRight, 290))
-            saved = self._session.path is not None and self._session.undo.isClean()
+            saved = self._session.path is not None and self._session.is_clean
             self.kept.setText("saved" if saved else "not saved" if self._session.path is None else "changed")
             self.fit.setEnabled(any(not u.locked for u in case.unknowns) and bool(case.tracks or case.targets))
 
@@ -220,10 +223,15 @@ class EvidenceColumn(Column):
         _clear(self.cards)
         self.targets = []
         self.cards.addWidget(label("Bodies", 11, True, role="soft"))
+        moving = sorted(case.bodies, key=lambda name: case.bodies[name].motion == "static")
+        shown = set(moving[:MOST_BODY_CARDS])
         for name, body in case.bodies.items():
-            card = BodyCard(name, body)
-            card.clicked.connect(self._open_body)
-            self.cards.addWidget(card)
+            if name in shown:
+                card = BodyCard(name, body)
+                card.clicked.connect(self._open_body)
+                self.cards.addWidget(card)
+        if len(moving) > MOST_BODY_CARDS:
+            self._more_bodies(moving[MOST_BODY_CARDS:])
         fields = button("gravity and air…", "Edit, free or lock the numbers of the fields", "fields")
         fields.clicked.connect(lambda: self._numbers("Gravity and air", ("gravity", "air.")))
         self.cards.addWidget(fields)
@@ -248,6 +256,18 @@ class EvidenceColumn(Column):
         self.cards.addStretch(1)
         if self._session.picture is not None:
             self._on_look(self._session.picture)
+
+    def _more_bodies(self, names: list[str]) -> None:
+        """What has no card of its own is picked from a menu."""
+        more = button(f"{len(names)} more bodies…", "Pick one to see, edit, free or lock its numbers", "more bodies")
+
+        def pick() -> None:
+            name, ok = QInputDialog.getItem(self.window(), "Bodies", "Body", names, 0, False)
+            if ok:
+                self._open_body(name)
+
+        more.clicked.connect(pick)
+        self.cards.addWidget(more)
 
     def _tracks(self, case: Case) -> None:
         from yapa.outcomes import track_data
@@ -317,7 +337,7 @@ class EvidenceColumn(Column):
         if case is None:
             return
         dialog = TargetDialog(self.window(), case.movers(), target)
-        if dialog.exec() and dialog.target is not None:
+        if ask(dialog) and dialog.target is not None:
             if index is None:
                 self._session.add_target(dialog.target)
             else:
@@ -395,9 +415,9 @@ class UnknownColumn(QWidget):
         if case is None:
             return
         trial = None if self._session.live else self._session.newest_fit()
-        have = numbers(case) | self._session.live
+        live = self._session.live
         for path, card in self.rows.items():
-            value = have[path]
+            value = live[path] if path in live else get_number(case, path)
             card.show_value(value, trial.estimates.get(path) if trial is not None else None)
         if trial is not None:
             from yapa.fitting.result import sentence

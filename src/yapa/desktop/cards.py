@@ -41,9 +41,17 @@ def label(text: str, size: float = 10, bold: bool = False, role: str = "ink", wr
     """A label in a role's colour."""
     out = QLabel(text)
     out.setFont(font(size, bold))
-    out.setStyleSheet(f"color: {getattr(theme(), role)}")
+    out.setProperty("role", role)
     out.setWordWrap(wrap)
     return out
+
+
+def set_role(widget: QWidget, role: str) -> None:
+    """Give a widget the colour of another role of the style sheet, in whichever theme is in use."""
+    if widget.property("role") != role:
+        widget.setProperty("role", role)
+        widget.style().unpolish(widget)
+        widget.style().polish(widget)
 
 
 class Card(QFrame):
@@ -76,7 +84,6 @@ class UnknownCard(Card):
         head = QHBoxLayout()
         head.setSpacing(4)
         title = label(name, 11, True)
-        title.setSizePolicy(title.sizePolicy().horizontalPolicy(), title.sizePolicy().verticalPolicy())
         head.addWidget(title)
         head.addWidget(label(whose, 10, role="soft"), 1)
         self.value = QLineEdit()
@@ -127,7 +134,7 @@ class UnknownCard(Card):
         foot.addWidget(away)
         self.column.addLayout(foot)
         if unknown.locked:
-            title.setStyleSheet(f"color: {theme().soft}")
+            set_role(title, "soft")
 
     def show_value(self, value: float, estimate: Estimate | None) -> None:
         """Stand at a value, with what a fit said of it."""
@@ -305,8 +312,9 @@ class TargetCard(Card):
         self.setToolTip(f"{CATALOGUE[target.outcome].meaning.capitalize()}. Click to change it")
         head = QHBoxLayout()
         head.addWidget(label(target.label, 11, True))
-        head.addWidget(label(target.wanted, 10, role="measured"), 1,
-                       Qt.AlignmentFlag.AlignRight)
+        wanted = label(target.wanted, 10, role="measured", wrap=True)
+        wanted.setAlignment(Qt.AlignmentFlag.AlignRight)
+        head.addWidget(wanted, 1)
         away = button("✕", "Take this target away", f"remove {target.label}", "small")
         away.clicked.connect(lambda: self.removed.emit(index))
         head.addWidget(away)
@@ -325,7 +333,7 @@ class TargetCard(Card):
             text += "met" if report.met else ("but it should not" if report.miss is None else f"missed by {abs(off):.3g} {unit}")
             role = "simulated" if report.met else "trouble"
         self.now.setText(text)
-        self.now.setStyleSheet(f"color: {getattr(theme(), role)}")
+        set_role(self.now, role)
         self.now.setWordWrap(True)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

@@ -25,9 +25,15 @@ class TrialCard(QWidget):
         self.setFixedSize(176, 84)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.show_trial(trial)
+
+    def show_trial(self, trial: Trial) -> None:
+        """Show another trial at the same place of the ledger."""
+        self.trial = trial
         self.setAccessibleName(f"trial {trial.name}")
         self.setToolTip(f"{trial.name}: {trial.changed or 'nothing changed'}\nClick compares, double-click or Enter "
                         "restores, P pins, F2 renames, Delete removes")
+        self.update()
 
     def score(self) -> str:
         """Misfit, or targets met."""
@@ -133,11 +139,14 @@ class Filmstrip(QScrollArea):
             return
         grown = len(trials) > len(self._shown)
         self._shown = trials
-        for card in self.cards:
+        for card, trial in zip(self.cards, trials, strict=False):  # a card that is under the pointer stays what it is
+            if card.trial is not trial:
+                card.show_trial(trial)
+        for card in self.cards[len(trials) :]:
             card.hide()
             card.deleteLater()
-        self.cards = []
-        for k, trial in enumerate(trials):
+        del self.cards[len(trials) :]
+        for k, trial in list(enumerate(trials))[len(self.cards) :]:
             card = TrialCard(k, trial, self._session)
             card.compared = k == self._chosen and self._session.compare is not None
             card.clicked.connect(self._toggle)

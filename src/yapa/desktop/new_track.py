@@ -10,13 +10,16 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QGridLayout, QH
 
 from yapa.case import Samples
 from yapa.desktop.cards import label
-from yapa.desktop.dialogs import Asking, number_from
+from yapa.desktop.dialogs import Asking, ask, number_from
+from yapa.desktop.import_dialog import ImportDialog
 from yapa.desktop.session import Session
 from yapa.desktop.theme import font, theme
 from yapa.errors import bad_input
 from yapa.fitting import Prepared, Setup, prepare
 from yapa.formats.any_track import read_any
 from yapa.formats.csv_track import TrackFile
+from yapa.formats.roles import Questions
+from yapa.session.jobs import Lane, in_words
 
 FINDABLE = {
     "restitution": "how much bounce the contact gives back",
@@ -37,6 +40,8 @@ class NewFromTrack(Asking):
     def __init__(self, parent: QWidget | None, session: Session) -> None:
         super().__init__("New from a track", parent, "Make the case")
         self._session = session
+        self._gone = False
+        self.finished.connect(self._leave)
         self.prepared: Prepared | None = None
         self.samples: Samples | None = None
         self.resize(640, 660)
@@ -94,6 +99,9 @@ class NewFromTrack(Asking):
         self.done_button.setEnabled(False)
         self.title = "calibration"
 
+    def _leave(self, _code: int) -> None:
+        self._gone = True
+
     def _shaped(self, kind: str) -> None:
         self.radius.setEnabled(kind == "sphere")
         self.edges.setEnabled(kind == "box")
@@ -109,23 +117,30 @@ class NewFromTrack(Asking):
         self.samples = None
         self.done_button.setEnabled(False)
 
-        def read() -> TrackFile | str:
-            from yapa.errors import YapaError
+        def failed(error: Exception) -> None:
+            if not self._gone:
+                self._refused(path, error)
 
-            try:
-                return read_any(path)
-            except YapaError as error:
-                return str(error)
+        def use(found: TrackFile) -> None:
+            if not self._gone:
+                self._show(path, found)
 
-        self._session.work(read, lambda found: self._show(path, found))
+        self._session.work(lambda: read_any(path), use, Lane.FILES, failed)
 
-    def _show(self, path: Path, found: TrackFile | str) -> None:
+    def _refused(self, path: Path, error: Exception) -> None:
+        """What cannot be read is said here; what only a person can say is asked."""
+        self.file_label.setText(path.name)
+        if isinstance(error, Questions):
+            dialog = ImportDialog(self, path, error)
+            if ask(dialog) and dialog.read is not None:
+                self._show(path, dialog.read)
+                return
         self.preview.clear()
-        if isinstance(found, str):
-            self.file_label.setText(path.name)
-            self.columns.setText("")
-            self.say(found)
-            return
+        self.columns.setText("")
+        self.say(in_words(error))
+
+    def _show(self, path: Path, found: TrackFile) -> None:
+        self.preview.clear()
         self.say("\n".join(found.notices))
         self.samples = found.samples
         self.title = path.stem

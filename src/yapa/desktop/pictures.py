@@ -21,8 +21,8 @@ from yapa.desktop.dialogs import NumbersDialog, TargetDialog, prefixes_of_body
 from yapa.desktop.new_outcomes import NewFromOutcomes
 from yapa.desktop.new_track import NewFromTrack
 from yapa.desktop.note import NoteDialog
-from yapa.desktop.recovery import Recovery
 from yapa.desktop.window import MainWindow
+from yapa.session.recovery import Recovery
 
 
 def wait_until(app: QApplication, done: Callable[[], bool], seconds: float = 60.0) -> None:
@@ -43,7 +43,7 @@ class Photographer:
         self.folder = folder
         self.app = make_application()
         self.scratch = tempfile.TemporaryDirectory()
-        self.window = MainWindow(Recovery(Path(self.scratch.name), "pictures"))
+        self.window = MainWindow(Recovery(Path(self.scratch.name)))
         self.window.resize(1280, 800)
         self.window.show()
         wait_until(self.app, self.window.isVisible, 5)
@@ -55,7 +55,7 @@ class Photographer:
     def open(self, name: str, at: float) -> None:
         """Open a demo case and go to a time."""
         session = self.window.session
-        session.undo.setClean()
+        session.mark_clean()
         before = session.case
         self.window.open_demo(DATA / f"{name}.yapa")
         wait_until(self.app, lambda: session.case is not before and session.picture is not None)
@@ -148,7 +148,7 @@ def take_all(folder: Path) -> None:
     wait_until(p.app, lambda: p.window.outcomes.table.rowCount() > 10)
     p.shoot("outcomes", p.window.outcomes)
     p.window.outcomes.close()
-    session.undo.setClean()
+    session.mark_clean()
     p.window.close()
     p.scratch.cleanup()
 

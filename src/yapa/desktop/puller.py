@@ -11,12 +11,11 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from yapa import trials
 from yapa.case import Case, Target, with_numbers
 from yapa.desktop.session import Session
 from yapa.errors import YapaError
 from yapa.fitting.pull import Pull, Pulled
-from yapa.report.handles import Handle
+from yapa.report.handles import Handle, told_value
 
 log = logging.getLogger("yapa.desktop")
 
@@ -75,7 +74,7 @@ class Puller(QObject):
         """Give up: everything as before."""
         if self.pulling:
             self._over()
-            self._session.live = {}
+            self._session.set_live({})
             self._session.ask_look()
 
     # -- inside --------------------------------------------------------------------------------
@@ -117,10 +116,13 @@ class Puller(QObject):
         self._over()
         if handle is None or frame is None or case is None:
             return
-        wish = handle.target.model_copy(update={"value": self.wanted})
-        after = with_numbers(case, {p: float(v) for p, v in frame.values.items()})
-        after = after.model_copy(update={"targets": with_wish(case, wish)})
-        self._session.edit(trials.add_trial(after, trials.hand_trial(after)), f"pull {handle.name}")
+        wanted = self.wanted
+
+        def make(c: Case) -> Case:
+            after = with_numbers(c, {p: float(v) for p, v in frame.values.items()})
+            return after.model_copy(update={"targets": with_wish(c, handle.target, wanted)})
+
+        self._session.set_by_hand(make, f"pull {handle.name}")
 
     def _over(self) -> None:
         self.handle = self._pull = None
@@ -132,14 +134,15 @@ class Puller(QObject):
             self._over()
 
 
-def with_wish(case: Case, wish: Target) -> tuple[Target, ...]:
-    """The targets of a case with this one, in place of the one that asks for the same outcome."""
+def with_wish(case: Case, wish: Target, value: float) -> tuple[Target, ...]:
+    """The targets of a case with this one at a value, in place of the one that asks for the same outcome; with the digits that its
+    tolerance can tell."""
     def same(t: Target) -> bool:
         alone = len(case.movers()) == 1
         return t.outcome == wish.outcome and t.index == wish.index and (t.body == wish.body or (t.body is None and alone))
 
     old = next((t for t in case.targets if same(t)), None)
     if old is None:
-        return (*case.targets, wish)
-    kept = wish.model_copy(update={"tolerance": old.tolerance, "weight": old.weight})
+        return (*case.targets, wish.model_copy(update={"value": told_value(value, wish.tolerance)}))
+    kept = wish.model_copy(update={"value": told_value(value, old.tolerance), "tolerance": old.tolerance, "weight": old.weight})
     return tuple(kept if t is old else t for t in case.targets)

@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea
 
 from yapa.case import Case
 from yapa.desktop.cards import Card, button, curve_polygon, label
-from yapa.desktop.recovery import Recovery
 from yapa.desktop.theme import theme
+from yapa.session.recovery import Recovery
 
 
 class DemoCard(Card):
@@ -21,7 +21,8 @@ class DemoCard(Card):
 
     def __init__(self, path: Path, case: Case, curve: tuple[tuple[float, float], ...]) -> None:
         super().__init__()
-        self._path, self._curve = path, curve
+        self.case, self.curve = case, curve
+        self._path = path
         self._measured = bool(case.tracks)
         self.setFixedSize(300, 124)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -41,8 +42,13 @@ class DemoCard(Card):
             pen.setStyle(Qt.PenStyle.DotLine)
             pen.setCapStyle(Qt.PenCapStyle.RoundCap)
         p.setPen(pen)
-        p.drawPolyline(curve_polygon(self._curve, 14, 14, self.width() - 28, 38))
+        p.drawPolyline(curve_polygon(self.curve, 14, 14, self.width() - 28, 38))
         p.end()
+
+    def show_curve(self, curve: tuple[tuple[float, float], ...]) -> None:
+        """Show a motion as its curve."""
+        self.curve = curve
+        self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self.chosen.emit(self._path)
@@ -55,19 +61,13 @@ class DemoCard(Card):
 
 
 def track_curve(case: Case) -> tuple[tuple[float, float], ...]:
-    """A small curve of a case's first track, or of a falling bounce where there is none."""
+    """A small curve of a case's first track; none where it has no track."""
     if case.tracks and case.tracks[0].samples is not None:
         s = case.tracks[0].samples
         varying = next((c for c in (s.z, s.x, s.y) if c is not None and len({*c}) > 1), s.x or s.z)
         step = max(1, len(s.t) // 80)
         return tuple((t, v) for t, v in zip(s.t[::step], (varying or ())[::step], strict=False) if v is not None)
-    rows = []
-    for k in range(81):
-        t, e, start, rise = k / 20, 0.8, -1.0, 1.0
-        while t > start + 2 * rise:
-            start, rise = start + 2 * rise, rise * e
-        rows.append((k / 20, rise**2 - (t - start - rise) ** 2))
-    return tuple(rows)
+    return ()
 
 
 class StartPage(QWidget):

@@ -40,6 +40,8 @@ LIGHT = Theme("#FAF7F0", "#FFFFFF", "#F4EFE5", "#22303C", "#69747F", "#DDD6C8", 
 DARK = Theme("#1E2226", "#272C31", "#23282C", "#ECE6DA", "#9AA3AA", "#3C434A", "#F0A04B", "#4CC0B0", "#AE9EDB",
              "#E08573", "#5C564A", "#7D7564")
 
+TEXT_ROLES = ("ink", "soft", "measured", "simulated", "pinned", "trouble")
+
 _current = LIGHT
 
 
@@ -65,10 +67,12 @@ def font(size: float = 10.0, bold: bool = False) -> QFont:
 
 
 def style_sheet(t: Theme) -> str:
-    """The application's style sheet."""
+    """The application's style sheet. A label has the colour of its ``role``, so that a change of theme reaches it."""
+    roles = "\n".join(f'QLabel[role="{role}"] {{ color: {getattr(t, role)}; }}' for role in TEXT_ROLES)
     return f"""
     QWidget {{ background: {t.ground}; color: {t.ink}; }}
     QLabel, QCheckBox, QRadioButton {{ background: transparent; }}
+    {roles}
     QFrame#card {{ background: {t.card}; border: 1px solid {t.hairline}; border-radius: 6px; }}
     QFrame#card QWidget {{ background: transparent; }}
     QFrame#chosen {{ background: {t.card}; border: 2px solid {t.ink}; border-radius: 6px; }}

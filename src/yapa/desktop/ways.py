@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
-from yapa import trials
 from yapa.case import Case, get_number, label_of, quantity_of, with_numbers
 from yapa.desktop.cards import Card, button, label, scrolled
 from yapa.desktop.session import Session
-from yapa.fitting import Cancel, Progress
+from yapa.fitting import Progress
 from yapa.fitting.solve import Solution, Solutions, solve
+from yapa.session.desk import same_but_ledger
+from yapa.session.jobs import Job, in_words
 
 
 class WayCard(Card):
@@ -50,7 +54,8 @@ class WaysDialog(QDialog):
         self.setWindowTitle("Other ways to what should happen")
         self.resize(480, 560)
         self._session, self._case = session, session.case
-        self._cancel = Cancel()
+        self._job: Job | None = None
+        self._gone = False
         self.found: Solutions | None = None
         self.cards: list[WayCard] = []
         column = QVBoxLayout(self)
@@ -71,7 +76,7 @@ class WaysDialog(QDialog):
         column.addWidget(area, 1)
         row = QHBoxLayout()
         self.stop = button("Stop", "Stop searching and show what was found so far", "stop searching", "")
-        self.stop.clicked.connect(self._cancel.set)
+        self.stop.clicked.connect(self._stop)
         row.addWidget(self.stop)
         row.addStretch(1)
         self.close_button = button("Close", "Close; the values stay as they are (Esc)", "close ways", "")
@@ -87,12 +92,25 @@ class WaysDialog(QDialog):
             return
 
         def progress(p: Progress) -> None:
-            self._session.from_worker(lambda: self._progressed(p))
+            self._session.from_worker(lambda: self._take(self._progressed, p))
 
-        self._session.work(lambda: solve(case, progress, self._cancel), self._took)
+        def failed(error: Exception) -> None:
+            self.bar.hide()
+            self.stop.hide()
+            self.headline.setText("The search could not go on")
+            self.detail.setText(in_words(error))
+
+        self._job = self._session.search(
+            lambda cancel: solve(case, progress, cancel), lambda found: self._take(self._took, found),
+            lambda error: self._take(failed, error))
+
+    def _take(self, act: Callable[[Any], None], what: Any) -> None:
+        """What a search says is heard while the dialog is there."""
+        if not self._gone:
+            act(what)
 
     def _progressed(self, p: Progress) -> None:
-        if self.found is None and not self._cancel.is_set():
+        if self.found is None and self._job is not None and not self._job.cancel.is_set():
             self.detail.setText(f"{p.phase} · {p.simulations} simulations")
             self.bar.setValue(round(100 * p.share))
 
@@ -114,9 +132,13 @@ class WaysDialog(QDialog):
             self.cards.append(card)
             self._list.insertWidget(self._list.count() - 1, card)
 
+    def _stop(self) -> None:
+        if self._job is not None:
+            self._job.cancel.set()
+
     def look_at(self, card: WayCard) -> None:
         """Every curve as it would be; the case stays."""
-        self._session.live = {p: float(v) for p, v in card.solution.values.items()}
+        self._session.set_live({p: float(v) for p, v in card.solution.values.items()})
         self._session.ask_look()
 
     def use(self, card: WayCard) -> None:
@@ -124,20 +146,23 @@ class WaysDialog(QDialog):
         case = self._session.case
         if case is None:
             return
-        after = with_numbers(case, {p: float(v) for p, v in card.solution.values.items()})
+        values = {p: float(v) for p, v in card.solution.values.items()}
         words = ", ".join(card.solution.told_by) or "a way to what should happen"
-        self._session.edit(trials.add_trial(after, trials.hand_trial(after)), f"use {words}")
+        self._session.set_by_hand(lambda c: with_numbers(c, values), f"use {words}")
         self.accept()
 
     def _on_case(self) -> None:
-        if self._session.case is not self._case:
+        case = self._session.case
+        if case is None or self._case is None or not same_but_ledger(case, self._case):
             self.close()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """What was only looked at is put back."""
-        self._cancel.set()
-        if self._session.case is self._case and self._session.live:
-            self._session.live = {}
+        self._stop()
+        self._gone = True
+        case = self._session.case
+        if case is not None and self._case is not None and same_but_ledger(case, self._case) and self._session.live:
+            self._session.set_live({})
             self._session.ask_look()
         super().closeEvent(event)
 

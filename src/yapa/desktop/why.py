@@ -12,6 +12,7 @@ from yapa.case.paths import label_of
 from yapa.desktop.cards import Card, button, label, scrolled
 from yapa.desktop.session import Session
 from yapa.findings import Finding
+from yapa.session.jobs import in_words
 
 
 class FindingCard(Card):
@@ -58,6 +59,7 @@ class WhyDialog(QDialog):
         self.resize(520, 560)
         self._session = session
         self._asked: Case | None = None
+        self._gone = False
         self.cards: list[FindingCard] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 12)
@@ -76,8 +78,12 @@ class WhyDialog(QDialog):
         row.addWidget(close)
         column.addLayout(row)
         session.case_changed.connect(self.look)
-        self.finished.connect(lambda _code: session.case_changed.disconnect(self.look))
+        self.finished.connect(self._leave)
         self.look()
+
+    def _leave(self, _code: int) -> None:
+        self._gone = True
+        self._session.case_changed.disconnect(self.look)
 
     def look(self) -> None:
         """Check the case as it is now, off the interface thread."""
@@ -85,10 +91,14 @@ class WhyDialog(QDialog):
         if case is None or case is self._asked:
             return
         self._asked = case
-        self._session.work(lambda: check(case), lambda found: self._show(case, found))
+        self._session.search(lambda cancel: check(case, cancel=cancel), lambda found: self._show(case, found), self._failed)
+
+    def _failed(self, error: Exception) -> None:
+        if not self._gone:
+            self.headline.setText(in_words(error))
 
     def _show(self, case: Case, found: list[Finding]) -> None:
-        if case is not self._session.case:
+        if case is not self._session.case or self._gone:
             return
         while (item := self._list.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:

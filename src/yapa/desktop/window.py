@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from PySide6.QtCore import QTimer
@@ -14,28 +15,40 @@ from PySide6.QtWidgets import (
     QMainWindow,
     QMessageBox,
     QStackedWidget,
+    QWidget,
 )
 
 from yapa.case import Case
 from yapa.demo import demo_paths
 from yapa.desktop.bench import Bench
-from yapa.desktop.cards import label
+from yapa.desktop.cards import label, set_role
+from yapa.desktop.dialogs import ask, show_once
+from yapa.desktop.import_dialog import ImportDialog
 from yapa.desktop.new_outcomes import NewFromOutcomes
 from yapa.desktop.new_track import TRACK_FILES, NewFromTrack
 from yapa.desktop.note import NoteDialog
 from yapa.desktop.outcome_table import OutcomeTable
-from yapa.desktop.recovery import Recovery
 from yapa.desktop.session import Session
 from yapa.desktop.start import StartPage
 from yapa.desktop.ways import WaysDialog
 from yapa.desktop.why import WhyDialog
-from yapa.errors import YapaError
 from yapa.formats.case_file import load_case
+from yapa.formats.roles import Questions
+from yapa.session.desk import OutsideQuestion
+from yapa.session.jobs import Lane
+from yapa.session.recovery import Recovery
+from yapa.trials import curve_of
 
 
 def demo_cases() -> list[tuple[Path, Case]]:
     """The demo cases that ship with the program."""
     return [(path, load_case(path)[0]) for path in demo_paths()]
+
+
+def suggested_name(title: str) -> str:
+    """A file name made of a title."""
+    words = re.findall(r"[^\W_]+", title.lower())
+    return "-".join(words)[:80].strip("-") + ".yapa" if words else "case.yapa"
 
 
 class MainWindow(QMainWindow):
@@ -69,7 +82,9 @@ class MainWindow(QMainWindow):
         s.said.connect(self.say)
         s.case_changed.connect(self._on_case)
         s.fit_ended.connect(self._on_fit_end)
-        s.undo.cleanChanged.connect(lambda _c: self._on_case())
+        s.history_changed.connect(self._on_history)
+        s.changed_on_disk.connect(self._on_changed_on_disk)
+        s.outside_asked.connect(self._on_outside)
         self.start.opened.connect(self.open_demo)
         self.start.new_track.connect(self.new_from_track)
         self.start.new_outcomes.connect(self.new_from_outcomes)
@@ -80,15 +95,22 @@ class MainWindow(QMainWindow):
         puller = self.bench.stage.puller
         puller.began.connect(lambda h: self.say(f"pulling {h.name}: let go or Enter keeps it, Esc puts it back"))
         self.troubles: list[str] = []
+        for card in self.start.cards:  # a case without a track shows its own motion, once that is known
+            if not card.curve:
+                s.work(lambda case=card.case: curve_of(case), card.show_curve)
 
     # -- menus and keys --------------------------------------------------------------------------
 
     def _menus(self) -> None:
         bar = self.menuBar()
-        undo = self.session.undo.createUndoAction(self, "Undo")
-        undo.setShortcut(QKeySequence.StandardKey.Undo)
-        redo = self.session.undo.createRedoAction(self, "Redo")
-        redo.setShortcut(QKeySequence.StandardKey.Redo)
+        self.undo_action = QAction("Undo", self)
+        self.undo_action.setShortcut(QKeySequence.StandardKey.Undo)
+        self.undo_action.triggered.connect(lambda _on=False: self.session.undo())
+        self.redo_action = QAction("Redo", self)
+        self.redo_action.setShortcut(QKeySequence.StandardKey.Redo)
+        self.redo_action.triggered.connect(lambda _on=False: self.session.redo())
+        for action in (self.undo_action, self.redo_action):
+            action.setEnabled(False)
         file = bar.addMenu("Case")
         self._add(file.addAction("New from a track…"), self.new_from_track, "Ctrl+N")
         self._add(file.addAction("New from outcomes…"), self.new_from_outcomes, "Ctrl+Shift+N")
@@ -99,7 +121,7 @@ class MainWindow(QMainWindow):
         self._add(file.addAction("Start page"), self.show_start, "Ctrl+Home")
         self._add(file.addAction("Quit"), self.close, "Ctrl+Q")
         edit = bar.addMenu("Edit")
-        edit.addActions([undo, redo])
+        edit.addActions([self.undo_action, self.redo_action])
         self._add(edit.addAction("Bring a track…"), self.import_track, "Ctrl+I")
         self._add(edit.addAction("Note by hand…"), self.note_by_hand, "N")
         self._add(edit.addAction("Say what should happen…"), self.bench.evidence.ask_target, "T")
@@ -139,13 +161,13 @@ class MainWindow(QMainWindow):
         """The findings of the case."""
         if self.session.case is not None:
             self.why = WhyDialog(self, self.session)
-            self.why.show()
+            show_once(self.why)
 
     def show_outcomes(self) -> None:
         """Every outcome, simulated beside measured."""
         if self.session.picture is not None:
             self.outcomes = OutcomeTable(self, self.session)
-            self.outcomes.show()
+            show_once(self.outcomes)
 
     def note_by_hand(self) -> None:
         """Evidence without a recording."""
@@ -153,7 +175,7 @@ class MainWindow(QMainWindow):
         if case is None or not case.movers():
             return
         dialog = NoteDialog(self, case)
-        if dialog.exec() and dialog.after is not None:
+        if ask(dialog) and dialog.after is not None:
             self.session.edit(dialog.after, "note by hand")
             self.say("noted: " + "; ".join(dialog.lines))
 
@@ -166,26 +188,25 @@ class MainWindow(QMainWindow):
             self.say("say what should happen first (T), and free a number that may change")
             return
         self.ways = WaysDialog(self, self.session)
-        self.ways.show()
+        show_once(self.ways)
 
     # -- saying ----------------------------------------------------------------------------------
 
     def say(self, text: str) -> None:
         """A quiet word in the status line."""
-        self.message.setStyleSheet("")
+        set_role(self.message, "soft")
         self.message.setText(text)
         self._quiet.start()
 
     def tell_trouble(self, text: str) -> None:
         """What went wrong and how to mend it; the present case stays as it is."""
-        from yapa.desktop.theme import theme
-
         self.troubles.append(text)
+        del self.troubles[:-200]
         first = text.split("\n")[0]
         more = text.count("\n")
         self.message.setText(first + (f" (and {more} more)" if more else ""))
         self.message.setToolTip(text)
-        self.message.setStyleSheet(f"color: {theme().trouble}")
+        set_role(self.message, "trouble")
         self._quiet.stop()
 
     def _on_case(self) -> None:
@@ -199,8 +220,25 @@ class MainWindow(QMainWindow):
         if self.pages.currentWidget() is not self.bench:
             self.pages.setCurrentWidget(self.bench)
             self.bench.stage.setFocus()
-        changed = "" if self.session.undo.isClean() else " · changed"
-        self.setWindowTitle(f"{case.title}{changed} · Yapa")
+        self._on_history()
+
+    def _on_history(self) -> None:
+        document = self.session.document
+        if document is None:
+            return
+        history = document.history
+        self.setWindowTitle(f"{document.case.title}{'' if history.is_clean else ' · changed'} · Yapa")
+        for action, word, text in ((self.undo_action, "Undo", history.undo_text), (self.redo_action, "Redo", history.redo_text)):
+            action.setEnabled(text is not None)
+            action.setText(f"{word} {text}" if text else word)
+
+    def dress(self) -> None:
+        """Take on the theme that is in use; labels follow the style sheet by themselves."""
+        self.bench.traces.dress()
+        if self.session.picture is not None:
+            self.session.looked.emit(self.session.picture)  # the colours of table cells are those of when they were filled
+        for widget in self.findChildren(QWidget):
+            widget.update()
 
     def _on_fit_end(self, result) -> None:  # type: ignore[no-untyped-def]
         if result is not None:
@@ -212,16 +250,16 @@ class MainWindow(QMainWindow):
 
     def _may_leave(self) -> bool:
         """Ask before work that is not saved is left."""
-        if self.session.case is None or self.session.undo.isClean():
+        if self.session.is_clean:
             return True
         box = QMessageBox(QMessageBox.Icon.NoIcon, "Not saved", f"“{self.session.case.title}” has changes that are not saved.",
                           parent=self)
         keep = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
         leave = box.addButton("Leave them", QMessageBox.ButtonRole.DestructiveRole)
         box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
+        ask(box)
         if box.clickedButton() is keep:
-            return self.save()
+            return self.save() and self.session.is_clean
         return box.clickedButton() is leave
 
     def open_demo(self, path: Path) -> None:
@@ -230,13 +268,16 @@ class MainWindow(QMainWindow):
             return
 
         def read() -> Case:
-            from yapa.trials import add_trial, as_set_up
-
             case = load_case(path)[0]
-            case = case.model_copy(update={"tracks": tuple(t.model_copy(update={"file": None}) for t in case.tracks)})
-            return add_trial(case, as_set_up(case))
+            return case.model_copy(update={"tracks": tuple(t.model_copy(update={"file": None}) for t in case.tracks)})
 
-        self.session.work(read, lambda case: self.session.open_case(case))
+        before = self.session.document
+
+        def use(case: Case) -> None:
+            if self.session.document is before:
+                self.session.open_case(case)
+
+        self.session.work(read, use, Lane.FILES)
 
     def open_path(self, path: Path) -> None:
         """Open a case file."""
@@ -257,19 +298,51 @@ class MainWindow(QMainWindow):
         """Save under a name."""
         if self.session.case is None:
             return False
-        start = str(self.session.path or f"{self.session.case.title.lower().replace(' ', '-')}.yapa")
-        name, _ = QFileDialog.getSaveFileName(self, "Save the case", start, "Yapa cases (*.yapa)")
+        start = self.session.path or Path.cwd() / suggested_name(self.session.case.title)
+        name, _ = QFileDialog.getSaveFileName(self, "Save the case", str(start), "Yapa cases (*.yapa)")
         if not name:
             return False
         path = Path(name)
         return self.session.save(path if path.suffix else path.with_suffix(".yapa"))
+
+    def _on_changed_on_disk(self, path: Path) -> None:
+        """The file holds something else than when it was read: nobody's work is replaced without a word."""
+        box = QMessageBox(QMessageBox.Icon.NoIcon, "Changed on disk",
+                          f"“{path.name}” was changed by someone else since it was read here.", parent=self)
+        other = box.addButton("Save as…", QMessageBox.ButtonRole.AcceptRole)
+        over = box.addButton("Overwrite", QMessageBox.ButtonRole.DestructiveRole)
+        theirs = box.addButton("Open theirs", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(other)
+        ask(box)
+        chosen = box.clickedButton()
+        if chosen is other:
+            self.save_as()
+        elif chosen is over:
+            self.session.save(path, overwrite=True)
+        elif chosen is theirs:
+            self.session.mark_clean()
+            self.session.load(path)
+
+    def _on_outside(self, question: OutsideQuestion) -> None:
+        """A case wants to read files from elsewhere: only what the person knows of is read."""
+        names = "\n".join(str(file) for file in question.files[:8])
+        more = f"\nand {len(question.files) - 8} more" if len(question.files) > 8 else ""
+        box = QMessageBox(QMessageBox.Icon.NoIcon, "Files from elsewhere",
+                          f"“{question.path.name}” reads files outside its own folder:\n\n{names}{more}", parent=self)
+        read = box.addButton("Read them", QMessageBox.ButtonRole.AcceptRole)
+        leave = box.addButton("Do not open", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(leave)
+        ask(box)
+        if box.clickedButton() is read:
+            question.allow()
 
     def new_from_track(self) -> None:
         """The form for a new case from a track."""
         if not self._may_leave():
             return
         dialog = NewFromTrack(self, self.session)
-        if dialog.exec() and dialog.prepared is not None:
+        if ask(dialog) and dialog.prepared is not None:
             self.session.open_case(dialog.prepared.case)
             self.say("ready: press F to fit")
 
@@ -278,7 +351,7 @@ class MainWindow(QMainWindow):
         if not self._may_leave():
             return
         dialog = NewFromOutcomes(self)
-        if dialog.exec() and dialog.case is not None:
+        if ask(dialog) and dialog.case is not None:
             self.session.open_case(dialog.case)
             self.say("ready: press F to find the numbers")
 
@@ -295,19 +368,21 @@ class MainWindow(QMainWindow):
             body, ok = QInputDialog.getItem(self, "Whose track?", "Body", case.movers(), 0, False)
             if not ok:
                 return
-        self.session.import_track(Path(name), body)
+        self.bring_track(Path(name), body)
+
+    def bring_track(self, path: Path, body: str) -> None:
+        """Bring a file in as a track of a body; what only a person can say of it is asked in a dialog."""
+        def asked(questions: Questions) -> None:
+            dialog = ImportDialog(self, path, questions)
+            if ask(dialog) and dialog.read is not None:
+                self.session.take_track(path.stem, body, dialog.read)
+
+        self.session.import_track(path, body, None, asked)
 
     def recover(self, file: Path) -> None:
         """Take up the work of a window that ended without saving."""
-        try:
-            case, path = Recovery.read(file)
-        except YapaError as error:
-            self.tell_trouble(str(error))
-            return
-        self.session.open_case(case, path)
-        self.session.undo.resetClean()
-        file.unlink(missing_ok=True)
-        self.say("recovered; save it to keep it")
+        if self._may_leave() and self.session.recover(file):
+            self.say("recovered; save it to keep it")
 
     def show_start(self) -> None:
         """The start page; the case stays open behind it."""

@@ -68,14 +68,14 @@ def simulate_many(
     end = max(case.duration, float(times[-1]))
 
     def one(row: Array) -> Any:
-        raw: RawRun = program.run(dict(zip(paths, row.tolist(), strict=True)), times, end, cancel, keep=read is None)
+        raw: RawRun = program.run(dict(zip(paths, row.tolist(), strict=True)), times, end, cancel, read is None, lean=False)
         motion = motion_of(program, raw)
         return motion if read is None else read(motion)
 
     def block(some: Array) -> list[Any]:
         if read is None or not program.light:
             return [one(row) for row in some]
-        raws = program.run_block([dict(zip(paths, row, strict=True)) for row in some.tolist()], times, end, cancel)
+        raws = program.run_block([dict(zip(paths, row, strict=True)) for row in some.tolist()], times, end, cancel, lean=False)
         return [read(motion_of(program, raw)) for raw in raws]
 
     blocks = [rows[k : k + BLOCK] for k in range(0, len(rows), BLOCK)]

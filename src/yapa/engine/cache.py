@@ -18,6 +18,8 @@ from pathlib import Path
 
 import platformdirs
 
+from yapa.errors import bad_input
+
 KERNELS = Path(__file__).parent / "kernels"
 SAME_CODE = ("NUMBA_CACHE_DIR", "NUMBA_DISABLE_ERROR_MESSAGE_HIGHLIGHTING")
 """Options of numba that change nothing in what is compiled."""
@@ -41,10 +43,36 @@ def cache_folder() -> Path:
     return Path(platformdirs.user_cache_dir("yapa")) / "kernels" / cache_key()
 
 
-def point_numba_at_cache() -> Path:
-    """Make numba keep compiled kernels in :func:`cache_folder`. Works before and after its import."""
+def private_cache() -> Path:
+    """:func:`cache_folder`, made if it is not there: one's own, closed to others, since what is in it is run.
+
+    Raises
+    ------
+    InputError
+        If it cannot be made, belongs to somebody else, or others may write to it.
+    """
     folder = cache_folder()
-    folder.mkdir(parents=True, exist_ok=True)
+    for level in (folder.parent.parent, folder.parent, folder):
+        try:
+            level.mkdir(mode=0o700, parents=True, exist_ok=True)
+            facts = level.stat()
+        except OSError as error:
+            raise bad_input(str(level), error.strerror or "a folder that cannot be made",
+                            "a folder for the compiled engine; set XDG_CACHE_HOME to one that can be written") from None
+        if facts.st_uid != os.geteuid():
+            raise bad_input(str(level), f"a folder of user {facts.st_uid}", "one's own: compiled code in it would be run; set "
+                            "XDG_CACHE_HOME to a folder of your own")
+        if facts.st_mode & 0o022:
+            raise bad_input(str(level), "a folder that others may write to", "a folder only for oneself (mode 0700): compiled code "
+                            "in it would be run; remove it, or set XDG_CACHE_HOME to another")
+        if facts.st_mode & 0o077:
+            level.chmod(0o700)
+    return folder
+
+
+def point_numba_at_cache() -> Path:
+    """Make numba keep compiled kernels in :func:`private_cache`. Works before and after its import."""
+    folder = private_cache()
     os.environ["NUMBA_CACHE_DIR"] = str(folder)
     if "numba" in sys.modules:
         import numba

@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
+import logging
+import os
+import subprocess
+import sys
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from yapa.engine.cache import private_cache
 from yapa.engine.objects import linker
 
 Call = Callable[..., int]
+WARMING = "YAPA_WARMING"
+"""Set in the environment of a process that compiles the engine for the others."""
+log = logging.getLogger("yapa.engine")
 _LOCK = threading.Lock()
 _ENTRIES: list[Entries] = []
 
@@ -28,6 +36,13 @@ class Entries:
 ARGUMENTS = {"run_at": 3, "run_many_at": 4, "knots_at": 2, "gaps_at": 3, "climb_at": 1, "tell_rows": 2}
 
 
+def _compile_apart() -> None:
+    """Compile the engine in processes of its own, said in words, and kept for every later start."""
+    log.warning("compiling the engine for this machine, once; it takes one to two minutes")
+    subprocess.run([sys.executable, "-m", "yapa.engine.warm"], env={**os.environ, WARMING: "1"}, stdout=subprocess.DEVNULL,
+                   check=False)
+
+
 def entries() -> Entries:
     """The engine, loaded once a process: fifty milliseconds where it has been compiled before, minutes where not."""
     if not _ENTRIES:
@@ -38,7 +53,11 @@ def entries() -> Entries:
 
 
 def _load() -> Entries:
+    private_cache()
     links = linker()
     if not links.link_listed():
-        import yapa.engine.kernels.entries  # noqa: F401  (compiles what is not kept)
+        if WARMING not in os.environ:
+            _compile_apart()
+        if WARMING in os.environ or not links.link_listed():
+            import yapa.engine.kernels.entries  # noqa: F401  (compiles what is not kept)
     return Entries(**{name: links.function(f"yapa.engine.kernels.entries.{name}", count) for name, count in ARGUMENTS.items()})

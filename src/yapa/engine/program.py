@@ -109,6 +109,9 @@ class Program:
         self._turned_bodies = [i for i in self.movers if self.geometry.axes[i, 0] != 1.0]
         self.stepped = profile.kind == "stepped"
         shapes = len(self.geometry.GI)
+        heavy = sum(len(self.bodies[i].shapes) for i in self.movers)
+        self.pairs = max(heavy * (heavy - 1) // 2 + heavy * (shapes - heavy), 1)
+        """Pairs of shapes that may meet: what has no mass never meets its like."""
         self.sweeping = len(self.movers) > 3 and shapes * (shapes - 1) // 2 > 60
         round_only = all(s.kind in ("sphere", "capsule", "plane") for body in self.bodies for s in body.shapes)
         if profile.kind == "precise" and not (len(self.movers) <= 3 and round_only):
@@ -160,7 +163,7 @@ class Program:
     def start_gaps(self) -> list[tuple[int, int, float]]:
         """Bodies of all pairs that can meet, and how far apart their shapes start [m]."""
         space = self.workspace()
-        space.grow_pairs(max(len(self.geometry.GI) * (len(self.geometry.GI) - 1) // 2, 1))
+        space.grow_pairs(self.pairs)
         space.scene = space.scene_of(self.geometry.arrays, self.keys)
         space.shape_order[0, : len(self.geometry.GI)] = np.arange(len(self.geometry.GI))
         space.S[:] = self.state
@@ -310,7 +313,7 @@ class Program:
     # -- running -----------------------------------------------------------------------------
 
     def _new_workspace(self) -> Workspace:
-        space = Workspace(len(self.names), len(self.geometry.GI), len(self.movers), self.sweeping)
+        space = Workspace(len(self.names), len(self.geometry.GI), len(self.movers), self.sweeping, self.pairs)
         space.W = self.book.rows.copy()
         space.scene = space.scene_of(self.geometry.arrays, self.keys)
         return space
@@ -324,7 +327,7 @@ class Program:
 
     def run(
         self, values: Mapping[str, float] | None, times: Array, end: float, cancel: np.ndarray | None = None,
-        keep: bool = True,
+        keep: bool = True, lean: bool | None = None,
     ) -> RawRun:
         """Run with these values in place of the case's own.
 
@@ -335,11 +338,11 @@ class Program:
         end : when the run ends [s]
         cancel : (1,) int64; set its element to stop the run
         keep : with False the sampled states are only good until this thread's next run (a fit reads
-            them at once, and touching fresh memory costs as much as the motion itself), and spheres
-            have their spin and turn, but not their orientation
+            them at once, and touching fresh memory costs as much as the motion itself)
+        lean : spheres have their spin and turn, but not their orientation; so where states are not kept, unless said otherwise
         """
         space = self.workspace()
-        P, geometry, start, out = self.lay(space, values, times, end, cancel, keep)
+        P, geometry, start, out = self.lay(space, values, times, end, cancel, keep, not keep if lean is None else lean)
         run_at, surfaces, sweeping = entries().run_at, len(self.book.surfaces), int(self.sweeping)
         while True:
             begun = perf_counter()
@@ -364,20 +367,20 @@ class Program:
         return len(self.names) <= 6 and not self.sweeping
 
     def run_block(
-        self, rows: Sequence[Mapping[str, float]], times: Array, end: float, cancel: np.ndarray | None = None,
+        self, rows: Sequence[Mapping[str, float]], times: Array, end: float, cancel: np.ndarray | None = None, lean: bool = True,
     ) -> Iterator[RawRun]:
         """Several runs in one compiled call, while other threads go on; each as :meth:`run` with ``keep=False`` gives it.
 
         What a run gives is good until the next block of this thread.
         """
         spaces, calls = self._block(len(rows))
-        prepared = [self.lay(space, values, times, end, cancel, False) for space, values in zip(spaces, rows, strict=False)]
+        prepared = [self.lay(space, values, times, end, cancel, False, lean) for space, values in zip(spaces, rows, strict=False)]
         begun = perf_counter()
         entries().run_many_at(calls.ctypes.data, len(rows), len(self.book.surfaces), int(self.sweeping))
         self.spent += perf_counter() - begun
         for space, values, (P, geometry, start, out) in zip(spaces, rows, prepared, strict=False):
             if space.status.item(L.ST_CODE) in (L.LOG_FULL, L.PAIRS_FULL):
-                yield self.run(values, times, end, cancel, False)
+                yield self.run(values, times, end, cancel, False, lean)
             else:
                 yield self._report(space, values, times, P, geometry, start, out)
 
@@ -394,7 +397,7 @@ class Program:
 
     def lay(
         self, space: Workspace, values: Mapping[str, float] | None, times: Array, end: float, cancel: np.ndarray | None,
-        keep: bool = False,
+        keep: bool = False, lean: bool = True,
     ) -> tuple[Array, Geometry, Array, Array]:
         """Lay a run out in a workspace: the properties and shapes it runs with, the states it starts from, room for samples."""
         S, P, cfg, geometry = space.S, self.props, space.cfg, self.geometry
@@ -409,7 +412,7 @@ class Program:
         if values:
             P, geometry, moved = self._with_values(values, space)
         cfg[L.CFG_END] = end if not self.stepped else cfg[L.CFG_STEP] * np.ceil(end / cfg[L.CFG_STEP] - 1e-9)
-        cfg[L.CFG_LEAN] = 0.0 if keep else 1.0
+        cfg[L.CFG_LEAN] = float(lean)
         start = S.copy()
         out = np.empty((len(times), len(self.names), 16)) if keep else space.samples(len(times))
         if keep or moved or not space.resting_laid:

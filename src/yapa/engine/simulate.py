@@ -8,11 +8,15 @@ from typing import Literal
 
 import numpy as np
 
+from yapa.case.bounds import MAX_DURATION
 from yapa.case.model import Case
+from yapa.case.paths import check_values, with_ties
 from yapa.engine.compiled import entries
 from yapa.engine.kernels import layout as L
 from yapa.engine.program import STATUS, Program, RawRun
 from yapa.engine.tables import hand_over
+from yapa.errors import bad_input
+from yapa.interrupt import stoppable
 from yapa.motion import Array, Contact, Motion, Path, Phase
 
 
@@ -70,15 +74,26 @@ def simulate(
 
     Raises
     ------
+    InputError
+        If there is no such number, a value that a case file would refuse, or times that are none.
     Unsupported
         If the case asks for a meeting of shapes this engine cannot do.
     """
+    if values:
+        check_values(case, values)
+        values = with_ties(case, values)
     program = program_for(case)
     if times is None:
         times = sample_times(case.duration, case.output_rate)
     times = np.ascontiguousarray(times, dtype=float)
+    if times.ndim != 1 or not np.isfinite(times).all() or (np.diff(times) <= 0).any() or (len(times) and times[0] < 0):
+        raise bad_input("times", "times that do not rise from zero on", "finite times [s], each after the one before")
     end = max(case.duration, float(times[-1])) if len(times) else case.duration
-    return motion_of(program, program.run(values, times, end, cancel))
+    if end > MAX_DURATION:
+        raise bad_input("times", f"{end:g} s", f"at most {MAX_DURATION:g} s")
+    flag = cancel if cancel is not None else np.zeros(1, np.int64)
+    with stoppable(flag):
+        return motion_of(program, program.run(values, times, end, flag))
 
 
 def motion_of(program: Program, raw: RawRun) -> Motion:

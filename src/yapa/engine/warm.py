@@ -6,15 +6,20 @@ process and shows its progress; set-up runs it too.
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
 
-from yapa.engine.cache import cache_folder, forget_old_caches, is_warm, point_numba_at_cache
+from yapa.engine.cache import cache_folder, forget_old_caches, is_warm, point_numba_at_cache, private_cache
+from yapa.engine.compiled import WARMING
 from yapa.engine.compiling import SHARES, command, environment
+from yapa.engine.objects import ORDER, objects_folder
 
 
 def warm() -> None:
     """Compile all parts beside each other; run one tiny scene, and list what the next process will link."""
+    os.environ[WARMING] = "1"
+    private_cache()
     for part in [subprocess.Popen(command(names), env=environment()) for names in SHARES]:
         part.wait()
     from yapa.case import Body, Case, Plane, Sphere
@@ -38,5 +43,5 @@ def warm_in_child() -> subprocess.Popen[bytes]:
 
 
 if __name__ == "__main__":
-    if not is_warm():
+    if not is_warm() or not (objects_folder() / ORDER).exists():
         warm()

@@ -12,7 +12,7 @@ from yapa.motion import Array
 class Workspace:
     """Scratch arrays of one thread."""
 
-    def __init__(self, bodies: int, shapes: int, movers: int, sweeping: bool) -> None:
+    def __init__(self, bodies: int, shapes: int, movers: int, sweeping: bool, pairs: int) -> None:
         self.bodies, self.shapes = bodies, shapes
         rows = 6 * (L.MOST_CONTACTS + 4)
         real = np.zeros
@@ -32,12 +32,11 @@ class Workspace:
             self.point(entry, array)
         self.W, self.laws_changed, self.fields_changed = real((1, L.LAW_COLUMNS)), False, True
         self.scene = np.zeros(0, np.int64)
-        every = shapes * (shapes - 1) // 2
         self._points = 24 * shapes + 64 if movers > 1 else 64
         self._samples: Array | None = None
         self._seen: Array | None = None
         self.resting_laid = False
-        self.grow_pairs(min(every, 16 * shapes + 64) if sweeping else max(every, 1))
+        self.grow_pairs(min(pairs, 16 * shapes + 64) if sweeping else pairs)
         self.grow_logs(256 if movers <= 3 else 400 * movers)  # a run whose log fills up begins again
 
     def grow_pairs(self, pairs: int) -> None:

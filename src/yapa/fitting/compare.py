@@ -16,7 +16,7 @@ from yapa.case.model import Case
 from yapa.case.profiles import Precise
 from yapa.engine.simulate import simulate
 from yapa.errors import bad_input
-from yapa.fitting.problem import Cancel
+from yapa.fitting.problem import MAX_SIMULATIONS, Cancel
 from yapa.fitting.result import Progress
 from yapa.fitting.robustness import Stepping, two_ways
 from yapa.fitting.solve import Solutions, solve
@@ -27,7 +27,7 @@ WANTED = ("apex", "landing", "rest time", "travel", "slide distance", "roll dist
 MOST = 6
 
 
-def compare(case: Case) -> Stepping:
+def compare(case: Case, cancel: Cancel | None = None) -> Stepping:
     """Outcomes in the case's stepped profile, and in precise.
 
     Raises
@@ -36,22 +36,31 @@ def compare(case: Case) -> Stepping:
         If the case is in precise already.
     """
     _needs_step(case)
-    return two_ways(case, case.model_copy(update={"profile": Precise()}))
+    return two_ways(case, case.model_copy(update={"profile": Precise()}), cancel)
 
 
 def corrected(case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, *,
-              threads: int | None = None, executor: Executor | None = None) -> Solutions:
+              threads: int | None = None, executor: Executor | None = None, limit: int = MAX_SIMULATIONS) -> Solutions:
     """Numbers for the stepped profile with which it gives the outcomes that precise gives with the case's own.
 
     The case's targets say which outcomes; without any, those of a first look do (at most six).
     """
     _needs_step(case)
-    return solve(case.model_copy(update={"targets": wanted_of(case)}), progress, cancel, threads=threads, executor=executor)
+    wanted = case.model_copy(update={"targets": wanted_of(case, cancel)})
+    return solve(wanted, progress, cancel, threads=threads, executor=executor, limit=limit)
 
 
-def wanted_of(case: Case) -> tuple[Target, ...]:
-    """The outcomes of the case in precise, as targets."""
-    motion = simulate(case.model_copy(update={"profile": Precise()}))
+def wanted_of(case: Case, cancel: Cancel | None = None) -> tuple[Target, ...]:
+    """The outcomes of the case in precise, as targets.
+
+    Raises
+    ------
+    Cancelled
+        If stopping was asked for.
+    """
+    motion = simulate(case.model_copy(update={"profile": Precise()}), cancel=None if cancel is None else cancel.flag)
+    if cancel is not None:
+        cancel.heed()
     out = []
     for target in case.targets:
         body = target.body or motion.movers()[0]

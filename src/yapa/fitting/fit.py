@@ -32,7 +32,7 @@ from yapa.fitting.noise import FINDING as NOISE_FOUND
 from yapa.fitting.noise import read_noises, take_noises, track_of
 from yapa.fitting.patterns import try_patterns
 from yapa.fitting.population import search_population
-from yapa.fitting.problem import Cancel, Cancelled, Problem, from_unit
+from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, Problem, from_unit
 from yapa.fitting.refine import Point, evaluate, refine, with_best_offsets
 from yapa.fitting.result import FitResult, Progress, TargetReport
 from yapa.fitting.runs import runs_of
@@ -50,10 +50,10 @@ class Fit:
     """One fit of a case; keeps its best so far, so that stopping loses nothing."""
 
     def __init__(self, case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None,
-                 executor: Executor | None = None, threads: int | None = None) -> None:
+                 executor: Executor | None = None, threads: int | None = None, limit: int = MAX_SIMULATIONS) -> None:
         self._executor, self._threads = executor, threads
         self.cancel = cancel or Cancel()
-        self.problem = Problem(case, self.cancel)
+        self.problem = Problem(case, self.cancel, limit=limit)
         self._progress = progress
         self._phase = "reading the track"
         self._share = 0.0
@@ -71,8 +71,8 @@ class Fit:
             good = self._search()
             if not good:
                 stopped = "not converged"
-        except Cancelled:
-            stopped = "cancelled"
+        except Cancelled as stop:
+            stopped = stop.status
         return self._result(stopped, begun)
 
     # -- phases --------------------------------------------------------------------------------
@@ -143,7 +143,7 @@ class Fit:
 
     def _to_targets(self) -> bool:
         """Targets alone: the nearest change from the present values, else from elsewhere."""
-        search = Search(self.problem.case, None, self.cancel)
+        search = Search(self.problem.case, None, self.cancel, self.problem.limit)
         search.problem = self.problem
         self.best = search.first_solution(self._seen)
         return met_well(self.problem, self.best) or search.solution(self.best).met
@@ -238,12 +238,13 @@ class Fit:
         if self.best is None:
             start = {u.path: Estimate(value=from_unit(u, v), determined=False, reason="stopped before anything was found")
                      for u, v in zip(problem.unknowns, problem.vector(), strict=False)}
-            return FitResult(start, None, problem.simulations, time.perf_counter() - begun, stopped)
-        if stopped == "cancelled":
+            return FitResult(start, None, problem.simulations, time.perf_counter() - begun, stopped,
+                             findings=self._why_stopped(stopped))
+        if stopped in ("cancelled", "limit reached"):
             told = {path: Estimate(value=v, determined=False, reason="stopped before its uncertainty was known")
                     for path, v in problem.values(self.best.p).items()}
             return FitResult(told, problem.misfit_of(self.best.r, self._keep), problem.simulations,
-                             time.perf_counter() - begun, stopped)
+                             time.perf_counter() - begun, stopped, findings=self._why_stopped(stopped))
         try:
             self._enter("how sure", 0.85)
             told = estimates(problem, self.best, spread(problem, self.best, self._met))
@@ -251,8 +252,8 @@ class Fit:
             told |= read_noises(problem, plain, self._keep)
             misfit = problem.misfit_of(plain, self._keep)
             targets = target_reports(problem, problem.values(self.best.p))
-        except Cancelled:
-            return self._result("cancelled", begun)
+        except Cancelled as stop:
+            return self._result(stop.status, begun)
         outliers = 0 if self._keep is None else int((~self._keep).sum())
         findings = self._findings(told, misfit, outliers, targets)
         if problem.tracks:
@@ -260,6 +261,12 @@ class Fit:
             findings += signs(problem, problem.values(self.best.p), kept[: problem.track_residuals], self._seen_tracks)
         return FitResult(told, misfit, problem.simulations, time.perf_counter() - begun, stopped, outliers, targets,
                          findings)
+
+    def _why_stopped(self, stopped: str) -> list[str]:
+        if stopped != "limit reached":
+            return []
+        return [f"stopped after {self.problem.limit:,} simulations, the most it may take: fewer unknowns, narrower ranges or a "
+                "higher limit may let it end"]
 
     def _unweighted(self) -> np.ndarray:
         assert self.best is not None
@@ -304,12 +311,13 @@ def target_reports(problem: Problem, values: dict[str, float]) -> list[TargetRep
 
 
 def fit(case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, *,
-        executor: Executor | None = None, threads: int | None = None) -> FitResult:
+        executor: Executor | None = None, threads: int | None = None, limit: int = MAX_SIMULATIONS) -> FitResult:
     """Find the unknowns of a case from its evidence, over all its takes where it has some.
 
     Parameters
     ----------
     executor : runs batches of simulations; threads of its own (as many as processors, or ``threads``) if left out
+    limit : simulations after which it ends with the best so far and the status "limit reached"; of every take's own fit
 
     Raises
     ------
@@ -322,5 +330,5 @@ def fit(case: Case, progress: Callable[[Progress], None] | None = None, cancel: 
     >>> result.estimates["pairs.rind+pad.restitution"].value
     """
     if case.takes:
-        return fit_takes(case, lambda one: Fit(one, None, cancel, executor, threads).run(), progress, cancel)
-    return Fit(case, progress, cancel, executor, threads).run()
+        return fit_takes(case, lambda one: Fit(one, None, cancel, executor, threads, limit).run(), progress, cancel, limit)
+    return Fit(case, progress, cancel, executor, threads, limit).run()

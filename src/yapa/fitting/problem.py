@@ -32,9 +32,22 @@ from yapa.outcomes.catalogue import read_target
 from yapa.outcomes.reading import Reading
 from yapa.outcomes.track import TrackData, track_data
 
+MAX_SIMULATIONS = 20_000
+"""Simulations that a fit or a search may take, unless it is told otherwise: a hundred times what hard ones need."""
+QUICK_STEPS = 4_000
+"""Steps of bodies of a run that is short enough to be made once more after a stop."""
+
 
 class Cancelled(Exception):
     """The person asked to stop."""
+
+    status = "cancelled"
+
+
+class LimitReached(Cancelled):
+    """The limit on simulations is reached."""
+
+    status = "limit reached"
 
 
 class Cancel:
@@ -50,15 +63,27 @@ class Cancel:
         self._event.set()
 
     def is_set(self) -> bool:
-        """Whether stopping was asked for."""
-        return self._event.is_set()
+        """Whether stopping was asked for, by a thread or by a signal that only reached the flag."""
+        return self._event.is_set() or bool(self.flag[0])
+
+    def heed(self) -> None:
+        """Go on, unless stopping was asked for.
+
+        Raises
+        ------
+        Cancelled
+        """
+        if self.is_set():
+            raise Cancelled
 
 
 def from_unit(unknown: Unknown, u: float) -> float:
     """The value of an unknown at a place in the unit box."""
     if unknown.scale == "log":
-        return float(np.exp(np.log(unknown.low) + u * (np.log(unknown.high) - np.log(unknown.low))))
-    return unknown.low + u * (unknown.high - unknown.low)
+        value = float(np.exp(np.log(unknown.low) + u * (np.log(unknown.high) - np.log(unknown.low))))
+    else:
+        value = unknown.low + u * (unknown.high - unknown.low)
+    return min(max(value, unknown.low), unknown.high)
 
 
 def to_unit(unknown: Unknown, value: float) -> float:
@@ -68,6 +93,42 @@ def to_unit(unknown: Unknown, value: float) -> float:
     else:
         u = (value - unknown.low) / (unknown.high - unknown.low)
     return float(min(1.0, max(0.0, u)))
+
+
+def target_body(case: Case, target: Target) -> str:
+    """The body whose outcome a target asks for.
+
+    Raises
+    ------
+    InputError
+        If it does not move, or is not named where several move.
+    """
+    movers = case.movers()
+    if target.body is not None:
+        if target.body not in movers:
+            raise bad_input(f"target {target.label}", f"the body {target.body!r}, which does not move",
+                            f"one of {', '.join(movers)}")
+        return target.body
+    tracked = [t.body for t in case.tracks]
+    if len(movers) == 1 or not tracked:
+        if len(movers) != 1:
+            raise bad_input(f"target {target.label}", f"no body named and {len(movers)} that move",
+                            "the name of a body in front of the outcome")
+        return movers[0]
+    return tracked[0] if len(set(tracked)) == 1 else movers[0]
+
+
+def check_evidence(case: Case) -> None:
+    """Refuse evidence that no fit could use, without compiling the case.
+
+    Raises
+    ------
+    InputError
+        As :class:`Problem`.
+    """
+    refuse_nulls(case, [u for u in case.unknowns if not u.locked and kind_of(u.path) not in NOISES])
+    for target in case.targets:
+        target_body(case, target)
 
 
 @dataclass(frozen=True)
@@ -97,6 +158,8 @@ class Problem:
     simulations: int = 0
     look_only: bool = False
     """Nothing is to be moved: a case without free numbers or evidence will do."""
+    limit: int | None = None
+    """Simulations after which nothing more is run."""
 
     def __post_init__(self) -> None:
         self._counting = threading.Lock()
@@ -139,19 +202,7 @@ class Problem:
         self.robust_weights: Array | None = None
 
     def _target_body(self, target: Target) -> str:
-        movers = self.case.movers()
-        if target.body is not None:
-            if target.body not in movers:
-                raise bad_input(f"target {target.label}", f"the body {target.body!r}, which does not move",
-                                f"one of {', '.join(movers)}")
-            return target.body
-        tracked = [t.body for t in self.tracks]
-        if len(movers) == 1 or not tracked:
-            if len(movers) != 1:
-                raise bad_input(f"target {target.label}", f"no body named and {len(movers)} that move",
-                                "the name of a body in front of the outcome")
-            return movers[0]
-        return tracked[0] if len(set(tracked)) == 1 else movers[0]
+        return target_body(self.case, target)
 
     def _weights_of_tracks(self) -> Array:
         """The time of every track residual."""
@@ -196,7 +247,7 @@ class Problem:
         Raises
         ------
         Cancelled
-            If stopping was asked for.
+            If stopping was asked for, or the limit on simulations is reached.
         """
         self.heed()
         self.count(1)
@@ -206,14 +257,21 @@ class Problem:
         return raw
 
     def heed(self) -> None:
-        """Go on, unless stopping was asked for.
+        """Go on, unless stopping was asked for, or the limit on simulations is reached.
 
         Raises
         ------
         Cancelled
         """
-        if self.cancel.is_set():
-            raise Cancelled
+        self.cancel.heed()
+        if self.limit is not None and self.simulations >= self.limit:
+            raise LimitReached
+
+    @property
+    def is_quick(self) -> bool:
+        """Whether a run is short enough to be made once more after a stop."""
+        steps = max(self.case.duration, self.target_end) / min(self.case.profile.step, 1 / 240)
+        return steps * max(len(self.case.movers()), 1) <= QUICK_STEPS
 
     def count(self, runs: int) -> None:
         """Add to the simulations spent, from any thread."""

@@ -68,6 +68,8 @@ def varied_starts(
 
     found = simulate_many(case, paths, rows, read, times=problem.target_times, threads=threads, executor=executor,
                           cancel=cancel.flag if cancel else None)
+    if cancel is not None:
+        cancel.heed()
     met = sum(good for good, _ in found)
     names = sorted(set.intersection(*(set(first) for _, first in found))) if found else []
     spread = {}
@@ -110,19 +112,27 @@ class Stepping:
     moved: float | None
 
 
-def half_step(case: Case) -> Stepping:
+def half_step(case: Case, cancel: Cancel | None = None) -> Stepping:
     """Run at half the step of the case's profile."""
     finer = case.profile.model_copy(update={"step": case.profile.step / 2})
     if isinstance(case.profile, Precise):
         finer = finer.model_copy(update={"crowd_substeps": min(64, 2 * case.profile.crowd_substeps)})
-    return two_ways(case, case.model_copy(update={"profile": finer}))
+    return two_ways(case, case.model_copy(update={"profile": finer}), cancel)
 
 
-def two_ways(one: Case, two: Case) -> Stepping:
-    """Outcomes of two cases that differ in how they are simulated, side by side."""
+def two_ways(one: Case, two: Case, cancel: Cancel | None = None) -> Stepping:
+    """Outcomes of two cases that differ in how they are simulated, side by side.
+
+    Raises
+    ------
+    Cancelled
+        If stopping was asked for.
+    """
     problem = Problem(one.model_copy(update={"tracks": (), "takes": ()}), look_only=True)
     times = problem.target_times if problem.targets else sample_times(one.duration, one.output_rate)
-    motions = [simulate(c, times=times) for c in (one, two)]
+    motions = [simulate(c, times=times, cancel=None if cancel is None else cancel.flag) for c in (one, two)]
+    if cancel is not None:
+        cancel.heed()
     rows: list[tuple[str, float | None, float | None]] = []
     moved: float | None = None
     for target, body in problem.targets:
@@ -160,6 +170,8 @@ def left_out(case: Case, cancel: Cancel | None = None) -> list[LeftOut]:
             known = {p: v for p, v in shared.items() if p not in take.own}
             locked = tuple(u.model_copy(update={"locked": u.locked or u.path in known}) for u in mine.unknowns)
             told = with_numbers(mine, known).model_copy(update={"unknowns": locked})
+            if cancel is not None:
+                cancel.heed()
             out.append(LeftOut(take.name, _misfit(told, cancel), _misfit(mine, cancel)))
     elif len(case.tracks) > 1 and len({t.body for t in case.tracks}) < len(case.tracks):
         for track in case.tracks:
@@ -168,6 +180,8 @@ def left_out(case: Case, cancel: Cancel | None = None) -> list[LeftOut]:
             mine = case.model_copy(update={"tracks": (track,), "targets": ()})
             locked = tuple(u.model_copy(update={"locked": True}) for u in mine.unknowns)
             told = with_numbers(mine, result.values).model_copy(update={"unknowns": locked})
+            if cancel is not None:
+                cancel.heed()
             out.append(LeftOut(track.name, _misfit(told, cancel), _misfit(mine, cancel)))
     return out
 

@@ -26,7 +26,7 @@ from yapa.fitting.descent import descend
 from yapa.fitting.goals import judge
 from yapa.fitting.nearest import met_well, pull_towards, walk_nearer
 from yapa.fitting.population import search_population
-from yapa.fitting.problem import Cancel, Cancelled, Problem
+from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, Problem
 from yapa.fitting.refine import Point, evaluate
 from yapa.fitting.result import Progress, TargetReport
 from yapa.fitting.runs import runs_of
@@ -102,9 +102,11 @@ class Solutions:
 class Search:
     """One search; keeps what it found, so that stopping loses nothing."""
 
-    def __init__(self, case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None) -> None:
+    def __init__(self, case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None,
+                 limit: int | None = MAX_SIMULATIONS) -> None:
         self.case = case
-        self.problem = Problem(case.model_copy(update={"tracks": (), "takes": ()}), cancel or Cancel())
+        self.problem = Problem(case.model_copy(update={"tracks": (), "takes": ()}), cancel or Cancel(), limit=limit)
+        self._stopped = False
         self.home = self.problem.vector()
         self.points: list[Point] = []
         self.best = Point(self.home, np.full(1, np.inf), np.inf)
@@ -130,8 +132,8 @@ class Search:
             if not self.points:
                 stopped = "not reachable"
                 why = self._conflicts()
-        except Cancelled:
-            stopped = "cancelled"
+        except Cancelled as stop:
+            stopped, self._stopped = stop.status, True
             if not self.points and self.solution(self.best).met:
                 self.points.append(self.best)
         found = self._told(sorted(self.points, key=self._change)[:most])
@@ -235,7 +237,11 @@ class Search:
 
     def solution(self, point: Point, told_by: tuple[str, ...] = ()) -> Solution:
         values = {path: float(v) for path, v in self.problem.values(point.p).items()}
-        asked = Problem(self.problem.case) if self.problem.cancel.is_set() else self.problem  # told even after a stop
+        if self._stopped and not self.problem.is_quick:  # a stop is heard at once
+            unread = [TargetReport(t, body, None, met_well(self.problem, point), None, "stopped before it was read")
+                      for t, body in self.problem.targets]
+            return Solution(values, self._change(point), unread, told_by)
+        asked = Problem(self.problem.case) if self._stopped else self.problem
         reports = [judge(t, body, r) for t, body, r in asked.target_readings(values)]
         return Solution(values, self._change(point), reports, told_by)
 
@@ -275,7 +281,8 @@ class Search:
             return out
         for k, target in enumerate(self.case.targets):
             rest = tuple(t for i, t in enumerate(self.case.targets) if i != k)
-            part = Problem(self.problem.case.model_copy(update={"targets": rest}), self.problem.cancel)
+            left = None if self.problem.limit is None else max(self.problem.limit - self.problem.simulations, 0)
+            part = Problem(self.problem.case.model_copy(update={"targets": rest}), self.problem.cancel, limit=left)
             point = pull_towards(part, evaluate(part, self.best.p), self.best.p)
             if not met_well(part, point):
                 point = pull_towards(part, evaluate(part, self.home), self.home)
@@ -303,13 +310,17 @@ def _extremes(problem: Problem) -> list[tuple[str, tuple[str, str]]]:
 
 def solve(
     case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, *, most: int = 6,
-    threads: int | None = None, executor: Executor | None = None,
+    threads: int | None = None, executor: Executor | None = None, limit: int = MAX_SIMULATIONS,
 ) -> Solutions:
     """Find values that meet a case's targets: the nearest to the present ones first, then others. Tracks are left aside.
+
+    Parameters
+    ----------
+    limit : simulations after which it ends with what it found and the status "limit reached"
 
     Raises
     ------
     InputError
         If nothing is free or nothing is wanted.
     """
-    return Search(case, progress, cancel).run(most, threads, executor)
+    return Search(case, progress, cancel, limit).run(most, threads, executor)

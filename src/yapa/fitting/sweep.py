@@ -10,7 +10,7 @@ import json
 import os
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor, ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from time import perf_counter
 
@@ -19,7 +19,7 @@ from scipy.stats import qmc
 
 from yapa.case.evidence import Target
 from yapa.case.model import Case
-from yapa.case.paths import get_number, quantity_of
+from yapa.case.paths import check_values, get_number, quantity_of
 from yapa.engine import program_for, sample_times
 from yapa.engine.batch import BLOCK
 from yapa.engine.program import RawRun
@@ -63,7 +63,8 @@ class Axis:
 class Response:
     """Swept values (N, P) and what every outcome was there (N, K); NaN where it did not occur.
 
-    ``stopped`` if not whole; ``threads`` that its last batches ran in (0: those of another executor).
+    ``stopped`` if not whole; ``threads`` that its last batches ran in (0: those of another executor); ``missing`` says of every
+    outcome that does not occur everywhere why it does not where it first does not.
     """
 
     axes: tuple[Axis, ...]
@@ -72,6 +73,7 @@ class Response:
     outcomes: Array
     stopped: bool = False
     threads: int = 1
+    missing: dict[str, str] = field(default_factory=dict)
 
 
 def axis_of(case: Case, path: str, low: float | None = None, high: float | None = None) -> Axis:
@@ -89,6 +91,8 @@ def axis_of(case: Case, path: str, low: float | None = None, high: float | None 
     b = high if high is not None else (unknown.high if unknown else quantity.high)
     if not a < b:
         raise bad_input(path, f"the range {a:g} to {b:g}", "a range that rises")
+    check_values(case, {path: a})
+    check_values(case, {path: b})
     log = (unknown.scale if unknown else quantity.scale) == "log"
     if log and a <= 0:
         raise bad_input(path, f"a range from {a:g}", "one above zero; this number is swept on a logarithmic scale")
@@ -148,19 +152,24 @@ def sweep(
     finally:
         if own is not None:
             own.shutdown()
-    return Response(tuple(axes), tuple(t.label for t in asked), values[:done], rows, done < len(values), took)
+    absent = [(k, np.flatnonzero(np.isnan(rows[:, k]))) for k in range(len(asked))]
+    missing = {asked[k].label: sweeper.reason(values[rows_without[0]], k) for k, rows_without in absent if len(rows_without)}
+    return Response(tuple(axes), tuple(t.label for t in asked), values[:done], rows, done < len(values), took, missing)
 
 
 class _Sweeper:
     """What every run of a sweep has in common."""
 
     def __init__(self, case: Case, paths: list[str], asked: Sequence[Target], cancel: Cancel | None = None) -> None:
-        self.case, self.paths, self.asked = case, paths, list(asked)
+        ties = [(k, other) for k, path in enumerate(paths) for u in case.unknowns if u.path == path for other in u.tied]
+        self._columns = [*range(len(paths)), *(k for k, _ in ties)]
+        self.swept = paths
+        self.case, self.paths, self.asked = case, [*paths, *(other for _, other in ties)], list(asked)
         self.bodies = [_body(case, target) for target in asked]
         self.program, self.times = program_for(case), sample_times(case.duration, RATE)
         self.end = max(case.duration, float(self.times[-1]))
         self._flag = cancel.flag if cancel is not None else None
-        self.told = len(set(self.bodies)) == 1 and all(is_told(target) for target in asked) and can_tell(self.program, paths)
+        self.told = len(set(self.bodies)) == 1 and all(is_told(target) for target in asked) and can_tell(self.program, self.paths)
         self.batch = TOLD_BATCH if self.told else BATCH
 
     def over(self, batch: Array, executor: Executor | None, workers: int) -> Array:
@@ -171,11 +180,12 @@ class _Sweeper:
         blocks = [batch[k : k + size] for k in range(0, len(batch), size)]
         if isinstance(executor, ThreadPoolExecutor):
             return np.concatenate(list(executor.map(self.outcomes, blocks)))
-        texts = [self.case.model_dump_json(), json.dumps(self.paths), json.dumps([t.model_dump_json() for t in self.asked])]
+        texts = [self.case.model_dump_json(), json.dumps(self.swept), json.dumps([t.model_dump_json() for t in self.asked])]
         return np.concatenate(list(executor.map(_far_outcomes, *([text] * len(blocks) for text in texts), blocks)))
 
     def outcomes(self, rows: Array) -> Array:
         """Outcomes (N, K) at rows of values: told by compiled code where it can, else read off one motion after another."""
+        rows = self._tied(rows)
         out = np.full((len(rows), len(self.asked)), np.nan)
         left = np.arange(len(rows))
         if self.told:
@@ -191,16 +201,29 @@ class _Sweeper:
         for k in range(0, len(left), BLOCK):
             some = left[k : k + BLOCK]
             sets = [dict(zip(self.paths, row, strict=True)) for row in rows[some].tolist()]
-            for i, raw in zip(some, run(sets, self.times, self.end, self._flag), strict=True):
+            for i, raw in zip(some, run(sets, self.times, self.end, self._flag, self.told), strict=True):
                 motion = motion_of(self.program, raw)
                 for j, (target, body) in enumerate(zip(self.asked, self.bodies, strict=True)):
                     value = read_target(motion, body, target).value
                     out[i, j] = np.nan if value is None else value
         return out
 
-    def _one_by_one(self, sets: list[dict[str, float]], times: Array, end: float, cancel: np.ndarray | None) -> Iterator[RawRun]:
+    def _one_by_one(
+        self, sets: list[dict[str, float]], times: Array, end: float, cancel: np.ndarray | None, lean: bool
+    ) -> Iterator[RawRun]:
         for values in sets:
-            yield self.program.run(values, times, end, cancel, False)
+            yield self.program.run(values, times, end, cancel, False, lean)
+
+    def reason(self, row: Array, k: int) -> str:
+        """Why an outcome does not occur with a row of values."""
+        values = dict(zip(self.paths, self._tied(row[None])[0].tolist(), strict=True))
+        motion = motion_of(self.program, self.program.run(values, self.times, self.end, self._flag))
+        reading = read_target(motion, self.bodies[k], self.asked[k])
+        return reading.missing or motion.status
+
+    def _tied(self, rows: Array) -> Array:
+        """Rows (N, P) with the values of what is tied to a swept number behind them."""
+        return rows[:, self._columns]
 
 
 @lru_cache(maxsize=4)

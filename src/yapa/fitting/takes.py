@@ -44,13 +44,14 @@ class _Part:
 
 def fit_takes(
     case: Case, alone: Callable[[Case], FitResult], progress: Callable[[Progress], None] | None = None,
-    cancel: Cancel | None = None,
+    cancel: Cancel | None = None, limit: int | None = None,
 ) -> FitResult:
     """Fit a case with takes.
 
     Parameters
     ----------
     alone : fits one take
+    limit : simulations of the joint fit, of every take
     """
     begun, stop = time.perf_counter(), cancel or Cancel()
     free = [u for u in case.unknowns if not u.locked]
@@ -63,8 +64,16 @@ def fit_takes(
         simulations += singles[-1].simulations
     columns, joint = _columns(case, free)
     start = _start(case, columns, joint, singles)
-    parts, start = _parts(case, columns, free, singles, start, stop)
-    stopped = "cancelled" if any(s.stopped == "cancelled" for s in singles) else "converged"
+    ended = next((s.stopped for s in singles if s.stopped in ("cancelled", "limit reached")), None)
+    if ended is not None:
+        return _stopped_early(case, columns, joint, start, singles, simulations, time.perf_counter() - begun, ended)
+    try:
+        parts, start = _parts(case, columns, free, singles, start, stop)
+    except Cancelled as why:
+        return _stopped_early(case, columns, joint, start, singles, simulations, time.perf_counter() - begun, why.status)
+    for part in parts:
+        part.problem.limit = limit
+    stopped = "converged"
     x = start
     if stopped == "converged":
         try:
@@ -75,8 +84,19 @@ def fit_takes(
                                   diff_step=np.full(len(start), 1e-6), xtol=1e-12, ftol=1e-12, gtol=1e-12, max_nfev=60)
             x = found.x
             stopped = "converged" if found.status > 0 else "not converged"
-        except Cancelled:
-            stopped = "cancelled"
+        except Cancelled as why:
+            stopped = why.status
+    try:
+        return _finished(case, columns, joint, parts, x, singles, simulations, begun, stopped)
+    except Cancelled as why:
+        return _stopped_early(case, columns, joint, x, singles, simulations, time.perf_counter() - begun, why.status)
+
+
+def _finished(
+    case: Case, columns: dict[tuple[str | None, str], int], joint: list[Unknown], parts: list[_Part], x: Array,
+    singles: list[FitResult], simulations: int, begun: float, stopped: str,
+) -> FitResult:
+    """The result at the end of the joint fit, with its covariance."""
     r, J = _at(parts, x)
     dof = max(len(r) - len(x), 1)
     s2 = max(float(r @ r) / dof, 1.0)
@@ -102,6 +122,20 @@ def fit_takes(
     findings += _disagreements(case, estimates, singles)
     return FitResult(estimates, misfit, simulations, time.perf_counter() - begun, stopped,
                      sum(s.outliers for s in singles), targets, findings, own)
+
+
+def _stopped_early(
+    case: Case, columns: dict[tuple[str | None, str], int], joint: list[Unknown], x: Array, singles: list[FitResult],
+    simulations: int, seconds: float, stopped: str,
+) -> FitResult:
+    """The best so far of a fit that was stopped: values without uncertainty."""
+    estimates: dict[str, Estimate] = {}
+    own: dict[str, dict[str, Estimate]] = {take.name: {} for take in case.takes}
+    for (name, path), k in columns.items():
+        e = Estimate(value=from_unit(joint[k], float(x[k])), determined=False, reason="stopped before its uncertainty was known")
+        (estimates if name is None else own[name])[path] = e
+    misfits = [s.misfit for s in singles if s.misfit is not None]
+    return FitResult(estimates, max(misfits, default=None), simulations, seconds, stopped, own=own)
 
 
 def _columns(case: Case, free: list[Unknown]) -> tuple[dict[tuple[str | None, str], int], list[Unknown]]:

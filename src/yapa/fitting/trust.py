@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import Executor
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
 from yapa.case.model import Case
@@ -18,7 +18,7 @@ from yapa.fitting.combinations import Combination, combinations_of
 from yapa.fitting.curve import ProfileCurve, profile_curve
 from yapa.fitting.fit import fit
 from yapa.fitting.more_evidence import Suggestion, suggestions
-from yapa.fitting.problem import Cancel, Problem
+from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, LimitReached, Problem
 from yapa.fitting.refine import evaluate, with_best_offsets
 from yapa.fitting.result import FitResult, Progress, digits
 from yapa.fitting.robustness import Held, LeftOut, Stepping, half_step, left_out, varied_starts
@@ -30,21 +30,25 @@ class Trust:
     """Everything the checks say, and the fit they are about."""
 
     result: FitResult
-    together: list[Combination]
-    suggestions: list[Suggestion]
-    stepping: Stepping
-    held: Held
-    left_out: list[LeftOut]
+    together: list[Combination] = field(default_factory=list)
+    suggestions: list[Suggestion] = field(default_factory=list)
+    stepping: Stepping | None = None
+    held: Held | None = None
+    left_out: list[LeftOut] = field(default_factory=list)
     curves: list[ProfileCurve] = field(default_factory=list)
+    stopped: str = "complete"
+    """Or why it was not: "cancelled", "limit reached". What was not checked is None or empty."""
 
     def sentences(self, has_targets: bool) -> list[str]:
         """What it comes to, in plain words."""
         out = list(self.result.sentences())
         out += [c.words for c in self.together]
         out += [f"to tell {label_of(s.path)}: {s.words}" for s in self.suggestions]
-        if self.stepping.moved is not None:
+        if self.stepping is not None and self.stepping.moved is not None:
             out.append(f"at half the step no target moves by more than {self.stepping.moved:.2g} of its tolerance")
-        if has_targets:
+        if self.held is None:
+            out.append("stopped before everything was checked")
+        elif has_targets:
             out.append(f"{self.held.met} of {self.held.count} slightly varied starts still meet every target "
                        f"({self.held.low:.0%} to {self.held.high:.0%} with 95% confidence)")
         else:
@@ -61,8 +65,10 @@ class Trust:
         return {
             "fit": self.result.as_dict(), "sentences": self.sentences(has_targets),
             "together": [asdict(c) for c in self.together], "suggestions": [asdict(s) for s in self.suggestions],
-            "half_step": {"rows": [list(row) for row in self.stepping.rows], "moved": self.stepping.moved},
-            "varied_starts": asdict(self.held) | {"share": self.held.share},
+            "half_step": None if self.stepping is None else {"rows": [list(row) for row in self.stepping.rows],
+                                                             "moved": self.stepping.moved},
+            "varied_starts": None if self.held is None else asdict(self.held) | {"share": self.held.share},
+            "stopped": self.stopped,
             "left_out": [asdict(t) for t in self.left_out],
             "curves": [{"path": c.path, "values": c.values.tolist(), "rise": c.rise.tolist(),
                         "others": {k: v.tolist() for k, v in c.others.items()}} for c in self.curves],
@@ -72,8 +78,9 @@ class Trust:
 def trust(
     case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, *, curves: tuple[str, ...] = (),
     count: int = 60, seed: int | None = None, threads: int | None = None, executor: Executor | None = None,
+    limit: int = MAX_SIMULATIONS,
 ) -> Trust:
-    """Fit a case and check the result.
+    """Fit a case and check the result. Never raises for a stop: what was checked until then is kept.
 
     Parameters
     ----------
@@ -83,25 +90,30 @@ def trust(
 
     Raises
     ------
-    Cancelled
-        If stopping was asked for.
     InputError
         If nothing is free, there is no evidence, or a curve is wanted of what is no free unknown.
     """
     stop = cancel or Cancel()
-    result = fit(case, progress, stop, executor=executor, threads=threads)
+    result = fit(case, progress, stop, executor=executor, threads=threads, limit=limit)
+    found = Trust(result)
+    if result.stopped in (Cancelled.status, LimitReached.status):
+        return replace(found, stopped=result.stopped)
     fitted = with_numbers(case, result.values)
     one = case_of(fitted, fitted.takes[0]) if fitted.takes else fitted
-    together: list[Combination] = []
-    more: list[Suggestion] = []
-    drawn: list[ProfileCurve] = []
-    if one.tracks:
-        problem = Problem(one, stop)
-        point = evaluate(problem, with_best_offsets(problem, problem.vector(result.values)))
-        together = combinations_of(problem, point, spread(problem, point).weak)
-        more = suggestions(problem, result.estimates)
-        for path in curves:
-            e = result.estimates.get(path)
-            drawn.append(profile_curve(problem, result.values, path, e.std if e is not None else None))
-    held = varied_starts(fitted, count, fitted.seed if seed is None else seed, threads=threads, executor=executor, cancel=stop)
-    return Trust(result, together, more, half_step(fitted), held, left_out(fitted, stop), drawn)
+    try:
+        if one.tracks:
+            problem = Problem(one, stop)
+            point = evaluate(problem, with_best_offsets(problem, problem.vector(result.values)))
+            found = replace(found, together=combinations_of(problem, point, spread(problem, point).weak),
+                            suggestions=suggestions(problem, result.estimates))
+            for path in curves:
+                e = result.estimates.get(path)
+                curve = profile_curve(problem, result.values, path, e.std if e is not None else None)
+                found = replace(found, curves=[*found.curves, curve])
+        seed = fitted.seed if seed is None else seed
+        varied = varied_starts(fitted, count, seed, threads=threads, executor=executor, cancel=stop)
+        found = replace(found, held=varied)
+        found = replace(found, stepping=half_step(fitted, stop))
+        return replace(found, left_out=left_out(fitted, stop))
+    except Cancelled as why:
+        return replace(found, stopped=why.status)

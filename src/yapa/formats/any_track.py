@@ -6,32 +6,42 @@ from pathlib import Path
 
 from yapa.case.importing import Import
 from yapa.formats.csv_track import COLUMNS, TrackFile, read_track
-from yapa.formats.importing import import_track
-
-PLAIN = (".csv", ".txt", "")
+from yapa.formats.importing import Imported, Said, import_track
+from yapa.formats.opening import head_of
 
 
 def is_plain(path: Path) -> bool:
-    """Whether the first row names plain columns, and nothing else."""
+    """Whether a file is UTF-8 text whose first row names plain columns, and nothing else; y alone would stand upright."""
     try:
-        with path.open(encoding="utf-8-sig") as file:
-            names = [cell.strip().lower() for cell in file.readline(2000).split(",")]
-    except (OSError, UnicodeDecodeError):
-        return True  # the strict reader says what is wrong
-    return "t" in names and set(names) <= set(COLUMNS)
+        text = head_of(path).decode("utf-8-sig", errors="strict" if path.stat().st_size < 65536 else "ignore")
+    except UnicodeDecodeError:
+        return False
+    names = [cell.strip().lower() for cell in text.lstrip("\r\n").split("\n", 1)[0].split(",")]
+    return "t" in names and set(names) <= set(COLUMNS) and not ("y" in names and "z" not in names)
 
 
-def read_any(path: Path, how: Import | None = None, **changes: object) -> TrackFile:
+def read_any(path: Path, how: Import | None = None, said: Said | None = None) -> TrackFile:
     """Read a track.
+
+    Parameters
+    ----------
+    how : as a case keeps it
+    said : what a person says of the file
 
     Raises
     ------
+    Questions
+        Where only a person can say what is meant.
     InputError
         With what was found, where, and what was expected.
     """
-    if how is None and not changes and (not path.is_file() or is_plain(path) or path.stat().st_size == 0):
+    if how is None and said is None and is_plain(path):
         return read_track(path)
-    done = import_track(path, how, **changes)
-    notices = [f"{path}: {reason}" for reason in done.why] if how is None else []
+    return as_file(path, import_track(path, how, said), told=how is not None)
+
+
+def as_file(path: Path, done: Imported, told: bool) -> TrackFile:
+    """What was imported from a file; how it was read is a notice unless that was told."""
+    notices = [] if told else [f"{path}: {reason}" for reason in done.why]
     shown = [name for name in COLUMNS if getattr(done.samples, name) is not None]
     return TrackFile(done.samples, notices, shown, done.how)

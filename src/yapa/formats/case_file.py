@@ -3,55 +3,144 @@
 from __future__ import annotations
 
 import os
+from dataclasses import dataclass
 from pathlib import Path
 
 from yapa.case.model import Case
-from yapa.case.store import read_case, write_case
-from yapa.errors import InputError
+from yapa.case.store import checked, decode, parse_case, read_stamped, write_case
+from yapa.errors import InputError, Problem
+from yapa.files import FileStamp, changed_since
 from yapa.formats.any_track import read_any
 
 
-def load_case(path: Path) -> tuple[Case, list[str]]:
-    """A case with every referenced track read. Returns it with notices for the person.
+class OutsideError(InputError):
+    """A case names files outside its own folder; they are read only once that is allowed."""
+
+    def __init__(self, path: Path, files: list[Path]) -> None:
+        super().__init__([Problem(str(file), "a track's file outside the folder of the case",
+                                  "a file beside the case; allow it with --allow-outside if you know the case") for file in files],
+                         str(path))
+        self.files = files
+
+
+class ChangedError(InputError):
+    """A file holds something else than when it was read; it is replaced only once that is allowed."""
+
+    def __init__(self, path: Path, since: FileStamp | None) -> None:
+        found = "a file that was changed by someone else" if since is not None else "a file that was not there before"
+        super().__init__([Problem(str(path), found, "another name, or --overwrite to replace it")])
+        self.path = path
+
+
+@dataclass(frozen=True)
+class Loaded:
+    """A case from a file, what the person should know of it, and the stamp of the file."""
+
+    case: Case
+    notices: list[str]
+    stamp: FileStamp
+
+
+def load(path: Path, allow_outside: bool = False) -> Loaded:
+    """A case with every referenced track read.
 
     Raises
     ------
+    OutsideError
+        If a track's file lies outside the case's folder, unless that is allowed.
     InputError
         If the case or one of its tracks cannot be used.
     """
-    case = read_case(path)
+    case, stamp = read_stamped(path)
+    return _with_tracks(case, stamp, path, path.parent, allow_outside)
+
+
+def load_text(data: bytes, where: str, folder: Path, allow_outside: bool = False) -> Loaded:
+    """A case from the bytes of a file that has no place of its own; its tracks are looked for in ``folder``.
+
+    Raises
+    ------
+    As :func:`load`.
+    """
+    case = parse_case(decode(data, where, "case"), where)
+    return _with_tracks(case, FileStamp.of(data), Path(where), folder, allow_outside)
+
+
+def _with_tracks(case: Case, stamp: FileStamp, path: Path, folder: Path, allow_outside: bool) -> Loaded:
+    wanted = [track for track in case.tracks if track.file is not None and track.samples is None]
+    outside = [file for track in wanted if (file := _outside(folder, track.file or "")) is not None]
+    if outside and not allow_outside:
+        raise OutsideError(path, outside)
     notices: list[str] = []
-    tracks = []
-    for track in case.tracks:
-        if track.file is not None and track.samples is None:
-            try:
-                read = read_any(path.parent / track.file, track.reading)
-            except InputError as error:
-                raise InputError(error.problems, f"track {track.name!r} of {path}") from None
-            notices += read.notices
-            track = track.model_copy(update={"samples": read.samples, "reading": read.how})
-        tracks.append(track)
-    return case.model_copy(update={"tracks": tuple(tracks)}), notices
+    read_in = {}
+    for track in wanted:
+        try:
+            read = read_any(folder / (track.file or ""), track.reading)
+        except InputError as error:
+            raise InputError(error.problems, f"track {track.name!r} of {path}") from None
+        notices += read.notices
+        read_in[track.name] = track.model_copy(update={"samples": read.samples, "reading": read.how})
+    if not read_in:
+        return Loaded(case, notices, stamp)
+    whole = case.model_copy(update={"tracks": tuple(read_in.get(t.name, t) for t in case.tracks)})
+    return Loaded(checked(whole, str(path)), notices, stamp)
 
 
-def save_case(case: Case, path: Path, source: Path | None = None) -> Case:
-    """Save a case atomically; references to track files are kept valid from the new place.
+def _outside(folder: Path, name: str) -> Path | None:
+    """The file that a case names, if it lies outside the case's folder."""
+    try:
+        home = Path(os.path.realpath(folder))
+        file = Path(os.path.realpath(folder / name))
+    except (OSError, ValueError):
+        return None  # reading it says what is wrong
+    return None if file.is_relative_to(home) else file
+
+
+def load_case(path: Path, allow_outside: bool = False) -> tuple[Case, list[str]]:
+    """A case with every referenced track read, and notices for the person (see :func:`load`)."""
+    loaded = load(path, allow_outside)
+    return loaded.case, loaded.notices
+
+
+def save(case: Case, path: Path, source: Path | None = None, since: FileStamp | None = None, overwrite: bool = True
+         ) -> tuple[Case, FileStamp]:
+    """Save a case atomically. References to track files are kept valid from the new place; a track whose file would lie outside its
+    folder is embedded, so that the case opens without a question.
 
     Parameters
     ----------
     source : where the case was loaded from, to resolve relative references
+    since : the stamp of what stood at ``path`` when it was last read or written, None if nothing did
+    overwrite : whether to replace a file that holds something else by now
 
     Returns
     -------
-    Case
-        The case as saved.
+    The case as saved, and the stamp of the file.
+
+    Raises
+    ------
+    ChangedError
+        If something else stands at ``path`` and is not to be overwritten.
+    InputError
+        If it cannot be written.
     """
+    if not overwrite and changed_since(path, since):
+        raise ChangedError(path, since)
     tracks = []
+    home = Path(os.path.realpath(path.parent))
     for track in case.tracks:
-        if track.file is not None and source is not None and source.parent.resolve() != path.parent.resolve():
-            absolute = (source.parent / track.file).resolve()
-            track = track.model_copy(update={"file": os.path.relpath(absolute, path.parent.resolve())})
+        if track.file is not None and source is not None and Path(os.path.realpath(source.parent)) != home:
+            absolute = Path(os.path.realpath(source.parent / track.file))
+            kept = os.path.relpath(absolute, home) if absolute.is_relative_to(home) or track.samples is None else None
+            track = track.model_copy(update={"file": kept})
         tracks.append(track)
-    saved = case.model_copy(update={"tracks": tuple(tracks)})
-    write_case(saved, path)
-    return saved
+    saved = case if all(a is b for a, b in zip(tracks, case.tracks, strict=True)) else case.model_copy(
+        update={"tracks": tuple(tracks)})
+    return saved, write_case(saved, path)
+
+
+def save_case(case: Case, path: Path, source: Path | None = None) -> Case:
+    """Save a case atomically, whatever stands there (see :func:`save`)."""
+    return save(case, path, source)[0]
+
+

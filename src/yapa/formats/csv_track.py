@@ -8,21 +8,25 @@ from __future__ import annotations
 
 import csv
 from array import array
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from math import isfinite, nan
 from pathlib import Path
 
+from pydantic import ValidationError
+
 from yapa.case.evidence import Samples
 from yapa.case.importing import Import
+from yapa.case.store import input_error
 from yapa.errors import InputError, Problem, bad_input
+from yapa.files import open_regular
 from yapa.formats.opening import opened
+from yapa.formats.tables import MOST_BYTES, refuse_many
 
 COLUMNS = ("t", "x", "y", "z", "angle")
 LEAST_SAMPLES = 5
 MOST_SAMPLES = 20_000
 """Longer tracks are thinned evenly, with a notice: a fit gains nothing from more."""
-MAX_CSV_BYTES = 1_000_000_000
 MAX_PROBLEMS = 8
 
 
@@ -45,9 +49,11 @@ def read_track(path: Path) -> TrackFile:
         With up to eight problems: file, row, what was found, what was expected.
     """
     where = str(path)
-    with opened(path, MAX_CSV_BYTES, "a CSV file", "a header row t,x,y,z and at least 5 rows of numbers") as head:
+    with opened(path, MOST_BYTES, "a CSV file", "a header row t,x,y,z and at least 5 rows of numbers") as head:
         if b"\0" in head:
             raise bad_input(where, "binary data", "a CSV file in UTF-8 text")
+        with open_regular(path) as raw:
+            refuse_many(where, sum(block.count(b"\n") for block in iter(lambda: raw.read(1 << 20), b"")))
         try:
             with path.open(encoding="utf-8-sig", newline="") as text:
                 return _parse(csv.reader(text), where)
@@ -56,6 +62,20 @@ def read_track(path: Path) -> TrackFile:
         except csv.Error as error:
             raise bad_input(where, f"broken CSV ({error})", "rows of comma-separated numbers") from None
     raise AssertionError("opened always answers")
+
+
+def checked_samples(cells: Mapping[str, object], where: str) -> Samples:
+    """Samples from columns.
+
+    Raises
+    ------
+    InputError
+        With the first few values that no sample can have.
+    """
+    try:
+        return Samples.model_validate(cells)
+    except ValidationError as error:
+        raise InputError(input_error(error, where).problems[:MAX_PROBLEMS], where) from None
 
 
 def _header(row: list[str], where: str) -> list[str]:
@@ -82,7 +102,7 @@ def _header(row: list[str], where: str) -> list[str]:
 
 def _number(cell: str) -> float | None:
     try:
-        return float(cell)
+        return float(cell) if "_" not in cell else None
     except ValueError:
         return None
 
@@ -127,7 +147,7 @@ def _parse(rows: Iterable[list[str]], where: str) -> TrackFile:
     for name, values in columns.items():
         if all(v is None for v in values):
             raise bad_input(where, f"no number in column {name}", "at least some numbers; remove the column if unused")
-    return TrackFile(Samples(t=tuple(data["t"][::stride]), **columns), notices, names)
+    return TrackFile(checked_samples({"t": tuple(data["t"][::stride]), **columns}, where), notices, names)
 
 
 def _cell(name: str, cell: str, at: str, problems: list[Problem]) -> float:

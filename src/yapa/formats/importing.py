@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 import numpy as np
+from pydantic import ValidationError
 
 from yapa.case.evidence import Samples
-from yapa.case.importing import Import
+from yapa.case.importing import Import, Role
+from yapa.case.store import input_error
 from yapa.errors import InputError, Problem, bad_input
-from yapa.formats.csv_track import LEAST_SAMPLES, MAX_PROBLEMS, MOST_SAMPLES
-from yapa.formats.roles import ANGLES, LENGTHS, TIMES, guess, number
+from yapa.formats.csv_track import LEAST_SAMPLES, MAX_PROBLEMS, MOST_SAMPLES, checked_samples
+from yapa.formats.decimals import GAPS, numbers_of
+from yapa.formats.roles import AXES, KINDS, Guess, Questions, guess
 from yapa.formats.tables import Table, read_table
+from yapa.formats.units import UNITS, find_unit, symbols
 from yapa.motion import Array
 
 
@@ -26,7 +32,44 @@ class Imported:
     bodies: tuple[str, ...]
 
 
-def inspect_file(path: Path) -> tuple[Table, Import, list[str]]:
+@dataclass(frozen=True)
+class Said:
+    """What a person says of a file: columns (from 0) and units by role, that columns that are not known are no positions
+    (``planar``), and other fields of :class:`Import`."""
+
+    columns: Mapping[Role, int] = field(default_factory=dict)
+    units: Mapping[Role, str] = field(default_factory=dict)
+    planar: bool = False
+    fields: Mapping[str, Any] = field(default_factory=dict)
+
+    def over(self, how: Import) -> Import:
+        """A reading with what was said in place of what was guessed.
+
+        Raises
+        ------
+        InputError
+            If a field cannot be what was said.
+        """
+        taken = set(self.columns.values())
+        columns = {role: k for role, k in how.columns.items() if k not in taken} | dict(self.columns)
+        moved = {role for role in self.columns if how.columns.get(role) != self.columns[role]}
+        units = {role: unit for role, unit in how.units.items() if role not in moved} | dict(self.units)
+        changes = {"columns": columns, "units": units, **self.fields}
+        if "up" not in self.fields and self.columns:
+            changes["up"] = "y" if "y" in columns and "z" not in columns else how.up if "z" not in self.columns else "z"
+        if "y_down" not in self.fields and any(units.get(role) == "px" for role in AXES):
+            changes["y_down"] = True
+        try:
+            return Import.model_validate({**how.model_dump(), **changes})
+        except ValidationError as error:
+            raise input_error(error, "how the file is read") from None
+
+    def answers(self) -> set[str]:
+        """The questions that this answers."""
+        return {*self.fields, *(["columns"] if self.columns else []), *(["planar"] if self.planar else [])}
+
+
+def inspect_file(path: Path, said: Said | None = None) -> tuple[Table, Guess]:
     """What a file holds and how it would be read.
 
     Raises
@@ -34,31 +77,49 @@ def inspect_file(path: Path) -> tuple[Table, Import, list[str]]:
     InputError
         If it is no table.
     """
-    table = read_table(path)
-    how, why = guess(table)
-    return table, how, why
+    fields = said.fields if said is not None else {}
+    table = read_table(path, fields.get("sheet"), fields.get("delimiter"))
+    return table, guess(table)
 
 
-def import_track(path: Path, how: Import | None = None, **changes: object) -> Imported:
+def import_track(path: Path, how: Import | None = None, said: Said | None = None, **fields: object) -> Imported:
     """Read a track from any table file.
 
     Parameters
     ----------
     how : as a case keeps it; by default as it is guessed
-    changes : fields of :class:`Import` that are said otherwise
+    said : what a person says otherwise
+    fields : more of what is said, as fields of :class:`Import`
+
+    Raises
+    ------
+    Questions
+        Where only a person can say what is meant.
+    InputError
+        With up to eight problems, by row.
+    """
+    said = said or Said()
+    said = Said(said.columns, said.units, said.planar, {**said.fields, **fields})
+    if how is None:
+        table, found = inspect_file(path, said)
+        how, why = said.over(found.how), list(found.why)
+        if problems := found.open_questions(said.answers(), {*said.units, *said.columns}):
+            raise Questions(problems[:MAX_PROBLEMS], table, how, why)
+    else:
+        how, why = said.over(how), []
+        table = read_table(path, how.sheet, how.delimiter)
+    return track_of(table, how, why)
+
+
+def track_of(table: Table, how: Import, why: list[str]) -> Imported:
+    """The track that a table holds, read in this way.
 
     Raises
     ------
     InputError
         With up to eight problems, by row.
     """
-    why: list[str] = []
-    if how is None:
-        table, how, why = inspect_file(path)
-    else:
-        table = read_table(path, how.sheet, how.delimiter)
-    how = how.model_copy(update=changes)
-    where = str(path)
+    where = table.where
     if "time" not in how.columns and "frame" not in how.columns:
         raise bad_input(
             where, "no column of times or frames", "one that rises from row to row; say which with --column time=NUMBER"
@@ -91,11 +152,12 @@ def import_track(path: Path, how: Import | None = None, **changes: object) -> Im
     shift = how.shift - (t[0] if t[0] + how.shift < 0 else 0.0)
     if t[0] + how.shift < 0:
         why.append(f"times begin at {t[0]:g} s; they are counted from there")
-    angle = _angle(columns, how, why)
+    angle = _angle(columns, how, why, where)
     cells = {
         name: _column(values[::stride]) for name, values in (("x", x), ("y", y), ("z", z), ("angle", angle)) if values is not None
     }
-    return Imported(Samples(t=tuple((t + shift)[::stride].tolist()), **cells), how, tuple(why), tuple(bodies))
+    samples = checked_samples({"t": tuple((t + shift)[::stride].tolist()), **cells}, where)
+    return Imported(samples, how, tuple(why), tuple(bodies))
 
 
 def _column(values: Array) -> tuple[float | None, ...]:
@@ -109,66 +171,70 @@ def _bodies(table: Table, how: Import) -> list[str]:
     return sorted({row[k].strip() for row in table.rows[how.first :] if len(row) > k and row[k].strip()})
 
 
-def _numbers(table: Table, how: Import, where: str) -> tuple[dict[str, Array], list[int]]:
+def _numbers(table: Table, how: Import, where: str) -> tuple[dict[Role, Array], list[int]]:
     """Numbers of the wanted columns and the lines they stand on; an empty cell is a gap."""
     wanted = {role: k for role, k in how.columns.items() if role != "body"}
-    rows, lines, problems = [], [], []
-    for row, line in zip(table.rows[how.first :], table.lines[how.first :], strict=True):
-        if how.body is not None and (len(row) <= how.columns["body"] or row[how.columns["body"]].strip() != how.body):
-            continue
-        values = []
-        for role, k in wanted.items():
-            cell = row[k].strip() if k < len(row) else ""
-            value = number(cell, how.decimal)
-            if cell and not np.isfinite(value) and cell.lower() not in ("nan", "na", "n/a", "null", "none", "-", "--", "?"):
-                problems.append(
-                    Problem(f"{where}, row {line}, column {k + 1} ({role})", repr(cell[:40]), "a number, or nothing for a gap")
-                )
-            if role in ("time", "frame") and not np.isfinite(value) and not problems:
-                problems.append(Problem(f"{where}, row {line}", "no time", "a number in every row"))
-            values.append(value if np.isfinite(value) else np.nan)
-        if len(problems) >= MAX_PROBLEMS:
-            break
-        rows.append(values)
-        lines.append(line)
-    if problems:
-        raise InputError(problems)
+    rows, lines = table.rows[how.first :], table.lines[how.first :]
+    if how.body is not None:
+        k = how.columns["body"]
+        mine = [i for i, row in enumerate(rows) if len(row) > k and row[k].strip() == how.body]
+        rows, lines = [rows[i] for i in mine], [lines[i] for i in mine]
     if not rows:
         raise bad_input(where, "no row of numbers", "rows of numbers below the header")
-    data = np.array(rows, dtype=float)
-    return {role: data[:, k] for k, role in enumerate(wanted)}, lines
+    columns: dict[Role, Array] = {}
+    problems: list[tuple[int, Problem]] = []
+    for role, k in wanted.items():
+        cells = [row[k] if k < len(row) else "" for row in rows]
+        values = numbers_of(cells, how.decimal)
+        for i in np.flatnonzero(np.isnan(values)):
+            cell = cells[i].strip()
+            if cell.lower() not in GAPS:
+                at = f"{where}, row {lines[i]}, column {k + 1} ({role})"
+                problems.append((lines[i], Problem(at, repr(cell[:40]), "a number, or nothing for a gap")))
+            elif role in ("time", "frame"):
+                problems.append((lines[i], Problem(f"{where}, row {lines[i]}", "no time", "a number in every row")))
+            if len(problems) >= 4 * MAX_PROBLEMS:
+                break
+        columns[role] = values
+    if problems:
+        raise InputError([problem for _, problem in sorted(problems, key=lambda pair: pair[0])[:MAX_PROBLEMS]])
+    return columns, lines
 
 
-def _times(columns: dict[str, Array], how: Import, where: str) -> Array:
+def _factor(how: Import, role: Role, where: str) -> float:
+    """What a number of a column is in m, s or rad."""
+    said = how.units.get(role)
+    if said is None:
+        return 1.0
+    symbol, kind = find_unit(said), KINDS[role]
+    if symbol is None or UNITS[symbol].kind is not kind:
+        raise bad_input(where, f"the {kind} unit {said!r} of {role}", f"one of {', '.join(symbols(kind))}")
+    return UNITS[symbol].factor
+
+
+def _times(columns: dict[Role, Array], how: Import, where: str) -> Array:
     if "time" in columns:
-        unit = how.units.get("time", "s")
-        if unit not in TIMES:
-            raise bad_input(where, f"the time unit {unit!r}", f"one of {', '.join(TIMES)}")
-        return columns["time"] * TIMES[unit]
+        return columns["time"] * _factor(how, "time", where)
     if how.rate is None:
         raise bad_input(where, "frame numbers without a rate", "frames a second; say them with --rate NUMBER")
     frames = columns["frame"]
     return (frames - frames[0]) / how.rate
 
 
-def _places(columns: dict[str, Array], how: Import, where: str) -> tuple[Array | None, Array | None, Array | None]:
+def _places(columns: dict[Role, Array], how: Import, where: str) -> tuple[Array | None, Array | None, Array | None]:
     """x, y, z [m] with z upright."""
-    got: dict[str, Array | None] = {}
-    for role in ("x", "y", "z"):
+    got: dict[Role, Array | None] = {}
+    for role in AXES:
         if role not in columns:
             got[role] = None
             continue
-        unit = how.units.get(role, "m")  # type: ignore[call-overload]
-        if unit not in LENGTHS:
-            raise bad_input(where, f"the unit {unit!r} of {role}", f"one of {', '.join(LENGTHS)}")
-        factor = LENGTHS[unit]
-        if unit == "px":
-            if how.scale is None:
-                raise bad_input(where, f"{role} in pixels", "a scale in metres a pixel; say it with --scale NUMBER")
+        factor = _factor(how, role, where)
+        said = how.units.get(role)
+        if said is not None and find_unit(said) == "px" and how.scale is None:
+            raise bad_input(where, f"{role} in pixels", "a scale in metres a pixel; say it with --scale NUMBER")
+        if how.scale is not None and (said is None or find_unit(said) == "px"):
             factor = how.scale
-        got[role] = columns[role] * (
-            how.scale if how.scale is not None and unit != "px" and how.units.get(role) is None else factor
-        )  # type: ignore[call-overload]
+        got[role] = columns[role] * factor
     x, y, z = got["x"], got["y"], got["z"]
     if how.up == "y":  # right-handed: x stays, y stands upright, z comes forward
         x, y, z = x, (None if z is None else -z), y
@@ -177,17 +243,17 @@ def _places(columns: dict[str, Array], how: Import, where: str) -> tuple[Array |
     return x, y, z
 
 
-def _angle(columns: dict[str, Array], how: Import, why: list[str]) -> Array | None:
+def _angle(columns: dict[Role, Array], how: Import, why: list[str], where: str) -> Array | None:
     """Angle about +y [rad], unwrapped: given, or the twist of a quaternion."""
     if "angle" in columns:
-        given = columns["angle"] * ANGLES.get(how.units.get("angle", "rad"), 1.0)
+        given = columns["angle"] * _factor(how, "angle", where)
         good = np.isfinite(given)
         out = np.full(len(given), np.nan)
         out[good] = np.unwrap(given[good])
         return out
     if not {"qw", "qx", "qy", "qz"} <= set(columns):
         return None
-    q = np.column_stack([columns[k] for k in ("qw", "qx", "qy", "qz")])
+    q = np.column_stack([columns["qw"], columns["qx"], columns["qy"], columns["qz"]])
     if how.up == "y":
         q = q[:, [0, 1, 3, 2]] * [1, 1, -1, 1]
     size = np.linalg.norm(q, axis=1)

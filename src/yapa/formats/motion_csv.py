@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from yapa.case.evidence import Samples
-from yapa.case.store import write_atomically
+from yapa.files import write_atomically
 from yapa.motion import Motion
 
 

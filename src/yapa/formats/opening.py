@@ -7,6 +7,24 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from yapa.errors import bad_input
+from yapa.files import open_regular, unreadable
+
+HEAD = 65536
+
+
+def head_of(path: Path, kind: str = "file of measurements") -> bytes:
+    """The first bytes of a regular file.
+
+    Raises
+    ------
+    InputError
+        No such file, not a regular one, or unreadable.
+    """
+    with open_regular(path, kind) as raw:
+        try:
+            return raw.read(HEAD)
+        except OSError as error:
+            raise unreadable(path, error, kind) from None
 
 
 @contextmanager
@@ -16,21 +34,15 @@ def opened(path: Path, most: int, kind: str, wanted: str) -> Iterator[bytes]:
     Raises
     ------
     InputError
-        No such file, a folder, larger than ``most`` bytes, empty, or unreadable, here or in the body of the with.
+        No such file, not a regular one, larger than ``most`` bytes, empty, or unreadable, here or in the body of the with.
     """
-    where = str(path)
+    head = head_of(path, kind.removeprefix("a "))
     try:
-        if path.is_dir():
-            raise bad_input(where, "a folder", kind)
         size = path.stat().st_size
         if size > most:
-            raise bad_input(where, f"{size / 1e6:.0f} MB", f"at most {most / 1e6:.0f} MB")
-        with path.open("rb") as raw:
-            head = raw.read(65536)
+            raise bad_input(str(path), f"{size / 1e6:.0f} MB", f"at most {most / 1e6:.0f} MB")
         if not head.strip():
-            raise bad_input(where, "an empty file", wanted)
+            raise bad_input(str(path), "an empty file", wanted)
         yield head
-    except FileNotFoundError:
-        raise bad_input(where, "no such file", f"{kind.replace('a ', 'an existing ', 1)}; check the name and the folder") from None
     except OSError as error:
-        raise bad_input(where, error.strerror or "an unreadable file", "a file that can be read") from None
+        raise unreadable(path, error, kind.removeprefix("a ")) from None

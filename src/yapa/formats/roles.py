@@ -1,85 +1,55 @@
-"""Which column is what: a guess from names, units and the numbers themselves, always shown, never silent."""
+"""Which column is what: read from names, units and the numbers themselves, always shown, never silent.
+
+What cannot be told is a question, not a guess: a unit that is not known, a name that is not known while an axis is missing, two
+columns for one role, a decimal mark that nothing tells. :class:`Questions` carries them with the table, so that a form can ask;
+as an error it says which option answers.
+"""
 
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass, field
+from itertools import chain
 from typing import Literal
 
 import numpy as np
 
 from yapa.case.importing import Import, Role
+from yapa.errors import InputError, Problem
+from yapa.formats.decimals import Evidence, Mark, find_decimal, is_number, number
+from yapa.formats.names import is_no_position, role_of, split_name
 from yapa.formats.tables import Table
+from yapa.formats.units import UNITS, Kind, find_unit, symbols
 
-LENGTHS = {"m": 1.0, "cm": 0.01, "mm": 0.001, "km": 1000.0, "µm": 1e-6, "um": 1e-6, "in": 0.0254, "ft": 0.3048, "px": 1.0}
-TIMES = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "min": 60.0}
-ANGLES = {"rad": 1.0, "deg": np.pi / 180, "°": np.pi / 180, "rev": 2 * np.pi, "turn": 2 * np.pi}
-_WORDS = {
-    "sec": "s",
-    "secs": "s",
-    "second": "s",
-    "seconds": "s",
-    "msec": "ms",
-    "millisecond": "ms",
-    "milliseconds": "ms",
-    "meter": "m",
-    "meters": "m",
-    "metre": "m",
-    "metres": "m",
-    "degree": "deg",
-    "degrees": "deg",
-    "radian": "rad",
-    "radians": "rad",
-    "pixel": "px",
-    "pixels": "px",
-    "centimeter": "cm",
-    "millimeter": "mm",
-    "pix": "px",
-}
-_NAMES: tuple[tuple[Role, str], ...] = (
-    ("time", r"(t|time|zeit|temps|tiempo|timestamp|clock|sec|seconds)"),
-    ("frame", r"(frame|frames|f|index|i|n|no|nr|step|bild)"),
-    ("qw", r"(qw|quat_?w|orientation_?w|rot_?w|q0)"),
-    ("qx", r"(qx|quat_?x|orientation_?x|rot_?x|q1)"),
-    ("qy", r"(qy|quat_?y|orientation_?y|rot_?y|q2)"),
-    ("qz", r"(qz|quat_?z|orientation_?z|rot_?z|q3)"),
-    ("angle", r"(angle|theta|phi|rotation|rot|winkel|pitch|roll)"),
-    ("x", r"(x|pos_?x|position_?x|x_?pos|px|x_?coord|loc_?x|location_?x|tx|center_?x|centre_?x|horizontal)"),
-    ("y", r"(y|pos_?y|position_?y|y_?pos|py|y_?coord|loc_?y|location_?y|ty|center_?y|centre_?y)"),
-    ("z", r"(z|pos_?z|position_?z|z_?pos|pz|z_?coord|loc_?z|location_?z|tz|center_?z|centre_?z|height|h|elevation|vertical)"),
-    ("body", r"(body|object|id|name|track|label|particle|marker|target)"),
-)
+KINDS: dict[Role, Kind] = {"time": Kind.TIME, "x": Kind.LENGTH, "y": Kind.LENGTH, "z": Kind.LENGTH, "angle": Kind.ANGLE}
+AXES: tuple[Role, ...] = ("x", "y", "z")
 
 
-def number(cell: str, decimal: str = ".") -> float:
-    """A cell's number, NaN for none."""
-    text = cell.strip().replace("\u2212", "-").strip("'")
-    if decimal == ",":
-        text = text.replace(".", "").replace(",", ".") if text.count(",") == 1 else text
-    try:
-        return float(text)
-    except ValueError:
-        return float("nan")
+class Questions(InputError):
+    """How a file would be read, and what only a person can say of it."""
+
+    def __init__(self, problems: list[Problem], table: Table, how: Import, why: list[str]) -> None:
+        super().__init__(problems)
+        self.table, self.how, self.why = table, how, why
 
 
-def is_number(cell: str) -> bool:
-    """Whether a cell is a number with either decimal mark."""
-    return not np.isnan(number(cell)) or not np.isnan(number(cell, ",")) if cell.strip() else False
+@dataclass
+class Guess:
+    """How a table would be read: the reading, its reasons in words, and what only a person can say."""
 
+    how: Import
+    why: list[str]
+    questions: dict[str, list[Problem]] = field(default_factory=dict)
+    """By what answers them: ``columns``, ``units``, ``decimal``."""
 
-def split_name(cell: str) -> tuple[str, str | None]:
-    """A header cell as name and unit: ``x (mm)``, ``t [s]``, ``time_ms``, ``height/m``, ``angle in deg``."""
-    text = cell.strip().strip('"').lower()
-    found = re.match(r"^(.*?)[\s_]*(?:\[\s*(.+?)\s*\]|\(\s*(.+?)\s*\)|/\s*(\S+)|\bin\s+(\S+)|,\s*(\S+))\s*$", text)
-    unit = next((g for g in found.groups()[1:] if g), None) if found else None
-    name = found[1] if found else text
-    if unit is None:
-        tail = re.match(r"^(.+?)[\s_-]+(ms|s|sec|seconds|mm|cm|m|px|pixels?|deg|rad|us)$", text)
-        if tail:
-            name, unit = tail[1], tail[2]
-    name = re.sub(r"[\s\-.]+", "_", name.strip(" _:"))
-    unit = _WORDS.get(unit, unit) if unit else None
-    known = unit in LENGTHS or unit in TIMES or unit in ANGLES
-    return name, unit if known else None
+    def open_questions(self, said: set[str], units: set[str]) -> list[Problem]:
+        """Those that the fields and units said so far do not answer."""
+        out = [] if "columns" in said or "planar" in said else list(self.questions.get("columns", ()))
+        out += [] if "decimal" in said else self.questions.get("decimal", [])
+        for role, problems in self.questions.items():
+            if role in KINDS and role not in units:
+                out += problems
+        return out
 
 
 def find_first(table: Table) -> int:
@@ -92,41 +62,42 @@ def find_first(table: Table) -> int:
     return 0
 
 
-def find_decimal(table: Table, first: int) -> Literal[".", ","]:
-    """A comma where cells read as numbers only with it."""
-    with_comma = with_point = 0
-    for row in table.rows[first : first + 200]:
-        for cell in row:
-            with_comma += bool(re.fullmatch(r"\s*[-+]?\d*,\d+(?:[eE][-+]?\d+)?\s*", cell))
-            with_point += bool(re.fullmatch(r"\s*[-+]?\d*\.\d+(?:[eE][-+]?\d+)?\s*", cell))
-    return "," if with_comma > with_point else "."
+def decimal_of(table: Table, first: int) -> tuple[Mark | None, set[Evidence]]:
+    """The decimal mark of a table's numbers."""
+    if not any("," in cell or cell.count(".") > 1 for row in table.rows[first:] for cell in row):
+        return ".", set()
+    return find_decimal(chain.from_iterable(table.rows[first:]))
 
 
-def guess(table: Table) -> tuple[Import, list[str]]:
-    """How a table would be read, and the reasons in words."""
+def guess(table: Table) -> Guess:
+    """How a table would be read."""
     first = find_first(table)
-    decimal = find_decimal(table, first)
+    where = table.where
+    mark, seen = decimal_of(table, first)
+    decimal: Mark = mark or "."
     why = list(table.said)
+    questions: dict[str, list[Problem]] = {}
     if decimal == ",":
         why.append("decimal commas")
-    columns, units = _by_names(table, first)
-    if columns:
+    if mark is None:
+        both = Evidence.POINT in seen and Evidence.COMMA in seen
+        found = "numbers with decimal points and with decimal commas" if both else "commas that may part thousands or decimals"
+        questions["decimal"] = [Problem(where, found, "one decimal mark; say it with --decimal . or --decimal ,")]
+    header = _Header.of(table, first)
+    if header is not None:
+        columns, units = header.columns, header.units
         why.append("columns by their names: " + ", ".join(f"{role} is column {k + 1}" for role, k in columns.items()))
+        questions |= header.questions(where)
+        why += header.left_out()
     else:
-        columns = _by_numbers(table, first, decimal)
+        columns, units = _by_numbers(table, first, decimal), {}
         why.append("no header; columns by their numbers: " + ", ".join(f"{role} is column {k + 1}" for role, k in columns.items()))
     rate, scale = _from_comments(table)
-    for text in table.comments + [" ".join(row) for row in table.rows[:first]]:
-        for role, unit in re.findall(
-            r"\b(time|t|x|y|z|angle|length|position)s?\s*(?:in|:|=|unit|units)\s*(ms|s|mm|cm|m|px|deg|rad)\b", text.lower()
-        ):
-            for key in {"length": ("x", "y", "z"), "position": ("x", "y", "z"), "t": ("time",)}.get(role, (role,)):
-                if key in columns and key not in units:
-                    units[key] = unit  # type: ignore[index]
+    _units_of_words(table, first, columns, units, questions)
     up: Literal["y", "z"] = "y" if "y" in columns and "z" not in columns else "z"
-    if up == "y" and "y" in columns:
+    if up == "y":
         why.append("no z: y is taken to stand upright")
-    pixels = any(units.get(role) == "px" for role in ("x", "y", "z"))
+    pixels = any(units.get(role) == "px" for role in AXES)
     if pixels:
         why.append("pixels, growing downwards" + ("" if scale else "; they need a scale in metres a pixel"))
     unit_words = ", ".join(f"{role} in {unit}" for role, unit in units.items())
@@ -136,42 +107,186 @@ def guess(table: Table) -> tuple[Import, list[str]]:
     if "body" in columns:
         names = sorted({row[columns["body"]] for row in table.rows[first:] if len(row) > columns["body"]})
         why.append(f"several bodies: {', '.join(names[:8])}" if len(names) > 1 else f"one body: {names[0] if names else '-'}")
-    return Import(
-        sheet=table.sheet,
-        delimiter=table.delimiter,
-        decimal=decimal,
-        first=first,
-        columns=columns,
-        units=units,  # type: ignore[arg-type]
-        rate=rate,
-        scale=scale,
-        y_down=pixels,
-        up=up,
-    ), why  # type: ignore[arg-type]
+    how = Import(
+        sheet=table.sheet, delimiter=table.delimiter, decimal=decimal, first=first, columns=columns, units=units, rate=rate,
+        scale=scale, y_down=pixels, up=up)
+    return Guess(how, why, questions)
 
 
-def _by_names(table: Table, first: int) -> tuple[dict[Role, int], dict[Role, str]]:
-    for row in reversed(table.rows[max(0, first - 3) : first]):
+@dataclass
+class _Column:
+    """One column under its header."""
+
+    k: int
+    title: str
+    name: str
+    unit: str | None
+    numeric: bool
+    rising: bool
+
+    @property
+    def symbol(self) -> str | None:
+        return None if self.unit is None else find_unit(self.unit)
+
+    @property
+    def kind(self) -> Kind | None:
+        return None if self.symbol is None else UNITS[self.symbol].kind
+
+
+@dataclass
+class _Header:
+    """What the words above the numbers say."""
+
+    all: list[_Column]
+    columns: dict[Role, int]
+    units: dict[Role, str]
+    twice: list[tuple[Role, _Column, _Column]]
+    odd_row: list[str]
+
+    @classmethod
+    def of(cls, table: Table, first: int) -> _Header | None:
+        """The header above the first row of numbers; None where no row there names columns."""
+        best: _Header | None = None
+        for at in range(first - 1, max(-1, first - 4), -1):
+            header = cls._read(table, first, at)
+            if header is not None and (best is None or len(header.columns) > len(best.columns)):
+                best = header
+        return best
+
+    @classmethod
+    def _read(cls, table: Table, first: int, at: int) -> _Header | None:
+        row = table.rows[at]
+        width = int(np.median([len(r) for r in table.rows[first : first + 50]] or [0]))
+        words = [cell for cell in row if cell.strip() and not is_number(cell)]
+        if (len(words) < 2 and not (width == len(row) and words)) or any(is_number(cell) for cell in row if cell.strip()):
+            return None
+        below = table.rows[first - 1] if at < first - 1 else None
+        known = below is not None and any(find_unit(cell) for cell in below)
         columns: dict[Role, int] = {}
         units: dict[Role, str] = {}
-        unit_row = table.rows[first - 1] if row is not table.rows[first - 1] else None
-        for k, cell in enumerate(row):
-            name, unit = split_name(cell)
-            for role, pattern in _NAMES:
-                if role not in columns and re.fullmatch(pattern, name):
-                    columns[role] = k
-                    below = unit_row[k].strip(" []()").lower() if unit_row is not None and k < len(unit_row) else None
-                    below = _WORDS.get(below, below) if below else None
-                    unit = unit or (below if below in LENGTHS or below in TIMES or below in ANGLES else None)
-                    if unit is not None:
-                        units[role] = unit
-                    break
-        if ("time" in columns or "frame" in columns) and set(columns) & {"x", "y", "z", "angle", "qw"}:
-            return columns, units
-    return {}, {}
+        every: list[_Column] = []
+        twice: list[tuple[Role, _Column, _Column]] = []
+        for k, title in enumerate(row):
+            if not title.strip():
+                continue
+            name, unit = split_name(title)
+            if below is not None and known and unit is None and k < len(below) and below[k].strip(" []()-"):
+                unit = below[k].strip(" []()")
+            every.append(_Column(k, title.strip(), name, unit, *_content(table, first, k)))
+        for column in every:
+            role = role_of(column.name)
+            if role is None or (role not in ("body",) and not column.numeric):
+                continue
+            if role in columns:
+                twice.append((role, next(c for c in every if c.k == columns[role]), column))
+                continue
+            columns[role] = column.k
+        if "time" not in columns:  # a clock under a name that is not known, told by its unit
+            clocks = [c for c in every if c.kind is Kind.TIME and role_of(c.name) is None and c.numeric]
+            if len(clocks) == 1 and clocks[0].rising:
+                columns["time"] = clocks[0].k
+        by_place = {c.k: c for c in every}
+        for role, k in columns.items():
+            symbol = by_place[k].symbol
+            if symbol is not None and KINDS.get(role) is UNITS[symbol].kind:
+                units[role] = symbol
+        odd = [cell for cell in below if cell.strip()] if below is not None and not known and len(below) >= len(row) else []
+        return cls(every, columns, units, twice, odd)
+
+    def _spare(self) -> list[_Column]:
+        used = set(self.columns.values())
+        return [c for c in self.all if c.k not in used]
+
+    def _unclear(self) -> list[_Column]:
+        """Columns of numbers that may be a position or the clock, for all their names say."""
+        return [c for c in self._spare() if c.numeric and role_of(c.name) is None and not is_no_position(c.name)
+                and not (c.unit is not None and c.kind is not Kind.LENGTH and (c.symbol is not None or "/" in c.unit))]
+
+    def left_out(self) -> list[str]:
+        """In words, the columns that are not used."""
+        spare = [c.title for c in self._spare()]
+        return [f"left out: {', '.join(spare[:12])}{' …' if len(spare) > 12 else ''}"] if spare else []
+
+    def questions(self, where: str) -> dict[str, list[Problem]]:
+        """What only a person can say of these columns."""
+        asked: dict[str, list[Problem]] = {}
+        by_place = {c.k: c for c in self.all}
+        for role, k in self.columns.items():
+            column, kind = by_place[k], KINDS.get(role)
+            if kind is None or column.unit is None or column.kind is kind:
+                continue
+            what = "unit" if column.symbol is None else f"unit, which is none of {kind},"
+            asked[role] = [Problem(f"{where}, column {k + 1} ({column.title})", f"the {what} {column.unit!r}",
+                                   f"one of {', '.join(symbols(kind))}; say it with --unit {role}=…")]
+        columns = [
+            Problem(f"{where}, column {b.k + 1} ({b.title})", f"a second column for {role}, beside {a.title!r}",
+                    f"one of them; say which with --column {role}=NUMBER")
+            for role, a, b in self.twice]
+        unclear = self._unclear()
+        if unclear and not set(AXES) <= set(self.columns):
+            missing = [role for role in AXES if role not in self.columns]
+            columns += [
+                Problem(f"{where}, column {c.k + 1} ({c.title})", "numbers under a name that is not known",
+                        f"which column is what; say it with --column {missing[0]}={c.k + 1}, or --planar if it is no position")
+                for c in unclear]
+        if "time" not in self.columns and "frame" not in self.columns:
+            columns.append(Problem(where, "no column of times or frames", "one that rises from row to row; say which with --column "
+                                                                          "time=NUMBER"))
+        if self.odd_row and not self.units:
+            columns.append(Problem(where, f"a row between names and numbers: {', '.join(self.odd_row[:4])}",
+                                   "names, units or numbers; say the columns with --column and the units with --unit"))
+        if columns:
+            asked["columns"] = columns
+        return asked
 
 
-def _by_numbers(table: Table, first: int, decimal: str) -> dict[Role, int]:
+def _content(table: Table, first: int, k: int) -> tuple[bool, bool]:
+    """Whether a column holds numbers, and whether they only rise."""
+    cells = [row[k] for row in table.rows[first : first + 400] if k < len(row) and row[k].strip()]
+    values = [v for v in (number(cell) if not np.isnan(number(cell)) else number(cell, ",") for cell in cells) if not np.isnan(v)]
+    numeric = len(values) * 2 > len(cells) and bool(values)
+    return numeric, numeric and len(values) > 2 and bool((np.diff(values) > 0).all())
+
+
+_SAID_IN_WORDS = re.compile(
+    r"\b(time|t|x|y|z|angle|length|position|distance|coordinate|place)s?\s*(?:are\s+)?(?:given\s+)?(?:in|:|=|units?:?)\s*"
+    r"([^\W\d_]+|°|″)", re.IGNORECASE)
+
+
+def _units_of_words(
+    table: Table, first: int, columns: dict[Role, int], units: dict[Role, str], questions: dict[str, list[Problem]]
+) -> None:
+    """Units that a comment or a line above the numbers gives, for columns whose header gives none."""
+    rows = [" ".join(row) for row in table.rows[:first]]
+    lines = [*table.comments, *(line for line in rows if len(line) < 400)]
+    spots: dict[str, tuple[Role, ...]] = {
+        "length": AXES, "position": AXES, "distance": AXES, "coordinate": AXES, "place": AXES, "t": ("time",)}
+    for line in lines:
+        for name, unit in _SAID_IN_WORDS.findall(line):
+            symbol = find_unit(unit)
+            for role in spots.get(name.lower(), (name.lower(),)):
+                if role in columns and role not in units and symbol is not None and KINDS.get(role) is UNITS[symbol].kind:  # type: ignore[call-overload]
+                    units[role] = symbol  # type: ignore[index]
+                elif role in columns and role not in units and symbol is None and name.lower() in spots and name.lower() != "t":
+                    questions.setdefault(role, []).append(Problem(
+                        table.where, f"{name} in {unit!r}", f"a unit that is known; say it with --unit {role}=…"))
+        for listed in re.findall(r"\bunits?\s*[:=]\s*([^;|]+)", line, re.IGNORECASE):
+            for word in re.findall(r"[^\W\d_]+|°|″", listed):
+                symbol = find_unit(word)
+                if symbol is None and role_of(word.lower()) is not None:
+                    continue
+                if symbol is None:
+                    for role in columns:
+                        if role in KINDS and role not in units:
+                            questions.setdefault(role, []).append(Problem(
+                                table.where, f"the unit {word!r}", f"one that is known; say it with --unit {role}=…"))
+                    continue
+                for role in columns:
+                    if role not in units and KINDS.get(role) is UNITS[symbol].kind:
+                        units[role] = symbol
+
+
+def _by_numbers(table: Table, first: int, decimal: Mark) -> dict[Role, int]:
     """The first column that only rises is time (or frames), those after it x, y, z, or x, z where there are two."""
     rows = table.rows[first : first + 500]
     width = min(len(row) for row in rows)
@@ -190,14 +305,19 @@ def _by_numbers(table: Table, first: int, decimal: str) -> dict[Role, int]:
 
 def _from_comments(table: Table) -> tuple[float | None, float | None]:
     """A frame rate and a scale that a comment or a line above the numbers gives."""
-    text = "\n".join(table.comments + [" ".join(row) for row in table.rows[:20]]).lower()
+    text = "\n".join(table.comments + [" ".join(row)[:400] for row in table.rows[:20]]).lower()
     rate = re.search(
         r"(?:fps|frame\s*rate|frames?\s*(?:per|/|a)\s*s(?:econd)?|hz)\D{0,4}([\d.]+)|([\d.]+)\s*(?:fps|hz|frames?\s*(?:per|/|a)\s*s)",
         text,
     )
     scale = re.search(r"(?:scale|m\s*/\s*px|metres?\s*(?:per|a)\s*pixel|m\s*per\s*px)\D{0,6}([\d.]+(?:e-?\d+)?)", text)
     value = next((g for g in rate.groups() if g), None) if rate else None
-    return (
-        float(value) if value and re.fullmatch(r"\d+\.?\d*", value) and float(value) > 0 else None,
-        float(scale[1]) if scale and re.fullmatch(r"\d*\.?\d+(?:e-?\d+)?", scale[1]) and float(scale[1]) > 0 else None,
-    )
+    return _between(value, 1e-3, 1e7), _between(scale[1] if scale else None, 1e-9, 1e6)
+
+
+def _between(text: str | None, least: float, most: float) -> float | None:
+    """A number within bounds, None where the text is none."""
+    if text is None or not re.fullmatch(r"\d{0,9}\.?\d{1,12}(?:e-?\d{1,2})?\.?", text):
+        return None
+    value = float(text.rstrip("."))
+    return value if least <= value <= most else None

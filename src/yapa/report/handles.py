@@ -5,6 +5,7 @@ A handle stands where its outcome is seen, and says along which direction a pull
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -31,6 +32,11 @@ class Handle:
     def name(self) -> str:
         """``orange apex 2``."""
         return self.target.label
+
+
+def told_value(value: float, tolerance: float) -> float:
+    """A value with the digits that its tolerance can tell: a tenth of its leading one at the coarsest."""
+    return round(value, 1 - math.floor(math.log10(tolerance)))
 
 
 def handles_of(motion: Motion) -> list[Handle]:

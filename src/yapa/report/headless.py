@@ -14,8 +14,8 @@ from pathlib import Path
 
 from yapa import api
 from yapa.case import Case
-from yapa.case.store import write_atomically
 from yapa.demo import demo_paths
+from yapa.files import write_atomically
 from yapa.report.values import values_text
 
 

@@ -102,8 +102,15 @@ class Looker:
             s.body: np.linalg.norm(s.motion.path(s.body).velocity(s.data.t), axis=1) for s in self.seen
         }
 
-    def look(self, values: Mapping[str, float] | None = None) -> Picture:
-        """Simulate at these values and put it beside the evidence."""
+    def look(self, values: Mapping[str, float] | None = None, cancel: Cancel | None = None) -> Picture:
+        """Simulate at these values and put it beside the evidence.
+
+        Raises
+        ------
+        Cancelled
+            If stopping was asked for.
+        """
+        self.problem.cancel = cancel or self.cancel
         full = {**present_values(self.case), **(values or {})}
         motion = self.problem.motion(full, self.times, self.case.duration)
         columns = self.problem.residual_columns(full)

@@ -1,0 +1,70 @@
+"""The commands: thin; every one calls what the window calls."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import click
+
+from yapa import __version__
+from yapa.cli import explaining, noting, running, solving
+from yapa.errors import bad_input
+
+
+class _Yapa(click.Group):
+    """`yapa CASE` opens the window; anything else is a command."""
+
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        if not args:
+            args = ["open"]
+        elif args[0] not in self.commands and not args[0].startswith("-"):
+            args = ["open", *args]
+        return super().parse_args(ctx, args)
+
+
+@click.group(cls=_Yapa)
+@click.version_option(__version__)
+def cli() -> None:
+    """Calibrates rigid-body simulations from measured tracks or wanted outcomes.
+
+    `yapa [CASE]` opens the window. A file named - is the standard input or output.
+    """
+
+
+@cli.command("open", hidden=True)
+@click.argument("case", required=False, type=click.Path(path_type=Path))
+def open_window(case: Path | None) -> None:
+    """Open the window."""
+    if case is not None and case.suffix.lower() != ".yapa" and not case.exists():
+        raise bad_input(str(case), "neither a command nor a file", "a case file, or a command; see `yapa --help`")
+    _window(case)
+
+
+@cli.command()
+@click.option("--headless", type=click.Path(path_type=Path), help="run the whole example into this folder, no window")
+def demo(headless: Path | None) -> None:
+    """Open the demo cases, or run them all into a folder."""
+    if headless is None:
+        _window(None)
+        return
+    from yapa.report.headless import run_demo
+
+    run_demo(headless, click.echo)
+
+
+def _window(case: Path | None) -> None:
+    from yapa.desktop.display import check_display
+
+    check_display()
+    from yapa.desktop.app import run_window
+
+    sys.exit(run_window(case))
+
+
+for command in (
+    running.simulate, running.measure, running.fit, running.calibrate, running.schema, running.warm, explaining.inspect,
+    explaining.check, explaining.sweep, explaining.outcomes, explaining.profiles, solving.solve, solving.trust, solving.compare,
+    noting.note,
+):
+    cli.add_command(command)

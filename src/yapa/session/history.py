@@ -1,0 +1,95 @@
+"""Undo and redo over immutable states: every step keeps the state it made, and shares what it did not change."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Generic, TypeVar
+
+State = TypeVar("State")
+MAX_STEPS = 5000
+"""Steps that are kept; older ones are forgotten one by one."""
+
+
+class History(Generic[State]):
+    """States that a document has been in, and which of them it is in now."""
+
+    def __init__(self, state: State) -> None:
+        self._states = [state]
+        self._texts = [""]
+        self._now = 0
+        self._clean: int | None = 0
+
+    @property
+    def state(self) -> State:
+        """The present state."""
+        return self._states[self._now]
+
+    @property
+    def is_clean(self) -> bool:
+        """Whether the present state is the one that was saved."""
+        return self._clean == self._now
+
+    @property
+    def steps(self) -> int:
+        """Steps that can be undone or redone."""
+        return len(self._states) - 1
+
+    @property
+    def undo_text(self) -> str | None:
+        """What undo would take back, None where there is nothing."""
+        return self._texts[self._now] if self._now else None
+
+    @property
+    def redo_text(self) -> str | None:
+        """What redo would do again, None where there is nothing."""
+        return self._texts[self._now + 1] if self._now < self.steps else None
+
+    def push(self, state: State, text: str) -> None:
+        """Go on to a new state; what could be redone is forgotten."""
+        if self._clean is not None and self._clean > self._now:
+            self._clean = None
+        del self._states[self._now + 1 :], self._texts[self._now + 1 :]
+        self._states.append(state)
+        self._texts.append(text)
+        self._now += 1
+        while self.steps > MAX_STEPS:
+            del self._states[0], self._texts[1]
+            self._now -= 1
+            self._clean = None if self._clean is None or self._clean == 0 else self._clean - 1
+
+    def undo(self) -> bool:
+        """Go back one step; False where there is none."""
+        if self._now == 0:
+            return False
+        self._now -= 1
+        return True
+
+    def redo(self) -> bool:
+        """Go forward one step; False where there is none."""
+        if self._now == self.steps:
+            return False
+        self._now += 1
+        return True
+
+    def mark_clean(self, state: State | None = None) -> None:
+        """The present state is saved; as ``state``, where saving changed what is only of the file."""
+        if state is not None:
+            self._states[self._now] = state
+        self._clean = self._now
+
+    def mark_changed(self) -> None:
+        """No state is saved."""
+        self._clean = None
+
+    def amend(self, change: Callable[[State], State], since: State | None = None) -> bool:
+        """Change states in place, without a step: what comes to be known of a state later. False where none changed.
+
+        Parameters
+        ----------
+        since : the first state that may change; a state that is no more changes nothing
+        """
+        first = 0 if since is None else next((k for k, state in enumerate(self._states) if state is since), len(self._states))
+        before = self._states[first:]
+        after = [change(state) for state in before]
+        self._states[first:] = after
+        return any(a is not b for a, b in zip(after, before, strict=True))
