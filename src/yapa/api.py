@@ -115,7 +115,7 @@ def check(case: Case, run: bool = True, cancel: Cancel | None = None) -> list[Fi
     motion = simulate(case, cancel=None if cancel is None else cancel.flag) if run else None
     if cancel is not None:
         cancel.heed()
-    return find(case, motion)
+    return find(case, motion, cancel.heed if cancel is not None else lambda: None)
 
 
 def predict(case: Case, motion: Motion) -> dict[str, dict[str, Prediction]]:

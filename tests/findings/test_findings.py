@@ -1,9 +1,10 @@
 """For every finding a case that shows it, a near miss that does not, and a mend after which it is gone."""
 
+import numpy as np
 import pytest
 
 from tests.scenes import ball, floor, scene
-from yapa.case import Body, Box, Hull, Pair, Plane, Precise, Sphere, Stepped, Surface, Target, Trial, Unknown
+from yapa.case import Body, Box, Hull, Key, Pair, Plane, Precise, Sphere, Stepped, Surface, Target, Trial, Unknown
 from yapa.engine import simulate
 from yapa.findings import AFTER, BEFORE, check
 from yapa.findings.base import Finding
@@ -67,6 +68,14 @@ def wanted(case, **target):
     return case.model_copy(update={"targets": (Target(**target),)})
 
 
+def with_bar(turn=0.0, **body):
+    half = np.radians(turn) / 2
+    turned = (float(np.cos(half)), 0.0, 0.0, float(np.sin(half)))
+    keys = (Key(time=0.0, position=(0.1, 0, 0.1)), Key(time=1.0, position=(0.4, 0, 0.1), orientation=turned))
+    bar = Body(motion="kinematic", shapes=(Box(kind="box", size=(0.1, 0.5, 0.1)),), path=keys, **body)
+    return scene({"orange": ball(position=(2, 0, 0.5)), "plate": floor(), "bar": bar})
+
+
 def two_apart(y):
     return scene({"a": ball(position=(0, 0, 0.5)), "b": ball(position=(1, 0, 0.5)), "c": ball(position=(2, y, 0.5)), "p": floor()})
 
@@ -108,6 +117,9 @@ BEFORE_CASES = [
     ("under the cut-off", stepped({"orange": ball(position=(0, 0, 0.0515)), "plate": floor()}, cutoff_speed=0.5),
      stepped({"orange": ball(position=(0, 0, 0.25)), "plate": floor()}, cutoff_speed=0.5), True),
     ("number per step", damped(damping="factor per step"), damped(), True),
+    ("launch ignored", with_bar(velocity=(0.5, 0, 0)), with_bar(), True),
+    ("start beside the path", with_bar(position=(0.3, 0, 0.1)), with_bar(position=(0.1, 0, 0.1)), True),
+    ("turns the short way", with_bar(turn=270.0), with_bar(turn=170.0), False),
 ]
 
 WALLED = {"orange": ball(position=(0, 0, 0.05), velocity=(2.0, 0, 0)), "plate": floor(),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from math import pi, sqrt
 
 import numpy as np
@@ -17,12 +18,22 @@ def unit(v: tuple[float, ...]) -> tuple[float, ...]:
 
 
 def polytope_of(shape: Posed) -> Polytope | None:
-    """Vertices and faces of a shape in its own axes, where it has any."""
+    """Vertices and faces of a shape in its own axes, where it has any; of equal shapes the same."""
     if isinstance(shape, Box):
-        return polytope_of_box(np.array(shape.size) / 2)
+        return _of_box(shape.size)
     if isinstance(shape, Cylinder):
-        return polytope_of_cylinder(shape.radius, shape.length)
+        return _of_cylinder(shape.radius, shape.length)
     return polytope_of_points(shape.points) if isinstance(shape, Hull) else None
+
+
+@lru_cache(maxsize=4096)
+def _of_box(size: tuple[float, float, float]) -> Polytope:
+    return polytope_of_box(np.array(size) / 2)
+
+
+@lru_cache(maxsize=512)
+def _of_cylinder(radius: float, length: float) -> Polytope:
+    return polytope_of_cylinder(radius, length)
 
 
 def extent_of(shape: Posed) -> tuple[float, ...]:

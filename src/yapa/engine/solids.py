@@ -185,7 +185,7 @@ def _with_directions(vertices: Array, loops: list[tuple[int, ...]]) -> Polytope:
     directions: list[Array] = []
     for loop in loops:
         p = vertices[list(loop)]
-        n = np.sum([np.cross(p[k] - p[0], p[k + 1] - p[0]) for k in range(1, len(p) - 1)], axis=0)
+        n = np.cross(p[1:-1] - p[0], p[2:] - p[0]).sum(axis=0)
         n = n / np.linalg.norm(n)
         planes.append([*n, float(np.mean(p @ n))])
         for a, b in zip(loop, (*loop[1:], loop[0]), strict=True):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from yapa.case.model import Case
 from yapa.findings.after import (
     energy_grew,
@@ -19,6 +21,7 @@ from yapa.findings.before import (
     clearance_too_large,
     face_turned_away,
     hollow_filled,
+    launch_ignored,
     launch_too_late,
     mass_ratio,
     no_force,
@@ -28,9 +31,11 @@ from yapa.findings.before import (
     off_the_plane,
     per_step_number,
     restitution_range,
+    start_beside_path,
     start_gaps,
     step_too_long,
     surface_unused,
+    turns_the_short_way,
     under_cutoff,
     unit_looks_wrong,
     value_cancelled,
@@ -42,6 +47,7 @@ BEFORE = (
     clearance_too_large.check,
     face_turned_away.check,
     hollow_filled.check,
+    launch_ignored.check,
     launch_too_late.check,
     mass_ratio.check,
     no_force.check,
@@ -51,9 +57,11 @@ BEFORE = (
     off_the_plane.check,
     per_step_number.check,
     restitution_range.check,
+    start_beside_path.check,
     start_gaps.check,
     step_too_long.check,
     surface_unused.check,
+    turns_the_short_way.check,
     under_cutoff.check,
     unit_looks_wrong.check,
     value_cancelled.check,
@@ -72,14 +80,23 @@ AFTER = (
 )
 
 
-def check(case: Case, motion: Motion | None = None) -> list[Finding]:
+def check(case: Case, motion: Motion | None = None, go_on: Callable[[], None] = lambda: None) -> list[Finding]:
     """Findings of a case, and of its motion where there is one; what was dismissed is left out.
 
     Trouble comes first, then notes.
+
+    Parameters
+    ----------
+    go_on : called between two checks; what it raises ends them
     """
-    found = [finding for one in BEFORE for finding in one(case)]
+    found: list[Finding] = []
+    for before in BEFORE:
+        go_on()
+        found += before(case)
     if motion is not None and len(motion.times) > 1:
-        found += [finding for one in AFTER for finding in one(case, motion)]
+        for after in AFTER:
+            go_on()
+            found += after(case, motion)
     seen: dict[str, Finding] = {}
     for finding in found:
         seen.setdefault(finding.key, finding)

@@ -13,6 +13,14 @@ def gap_between(case: Case, a: str, b: str) -> float | None:
     return _gaps(_Same(case)).get(frozenset((a, b)))
 
 
+def gaps_at_start(case: Case) -> dict[tuple[str, str], float]:
+    """The same of all pairs that can meet, in the order of the bodies."""
+    order = {name: k for k, name in enumerate(case.bodies)}
+    both = {(a, b) if order[a] < order[b] else (b, a): gap for (a, b), gap in
+            ((sorted(pair), gap) for pair, gap in _gaps(_Same(case)).items() if len(pair) == 2)}
+    return dict(sorted(both.items(), key=lambda item: (order[item[0][0]], order[item[0][1]])))
+
+
 class _Same:
     """Keys the cache by identity."""
 

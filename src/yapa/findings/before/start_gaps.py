@@ -3,26 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from itertools import combinations
+from functools import cached_property
 
 from yapa.case.model import Case
 from yapa.engine.simulate import simulate
 from yapa.findings.base import Finding, Mend, movers, pull_on, set_number, speed_of
+from yapa.findings.gaps import gaps_at_start
 
 LEAST_OVERLAP, HAIR = 1e-6, 2e-3
 
 
 def check(case: Case) -> Iterator[Finding]:
     """Overlap is parted before the run (which moves things); a hair of air makes a first small bounce."""
-    from yapa.findings.gaps import gap_between
-
-    for a, b in combinations(case.bodies, 2):
-        if not {a, b} & set(movers(case)):
+    moving, soon = movers(case), _MeetingSoon(case)
+    for (a, b), gap in gaps_at_start(case).items():
+        if a not in moving and b not in moving:
             continue
-        gap = gap_between(case, a, b)
-        if gap is None:
-            continue
-        top = a if a in movers(case) else b
+        top = a if a in moving else b
         other = b if top == a else a
         body = case.bodies[top]
         if gap < -LEAST_OVERLAP:
@@ -35,7 +32,7 @@ def check(case: Case) -> Iterator[Finding]:
                 f"they overlap by {-gap:.3g} m",
                 mend=_lift(case, top, -gap),
             )
-        elif LEAST_OVERLAP < gap < HAIR and speed_of(body) < 0.05 and pull_on(case, body) > 0 and _rests_below(case, top, other):
+        elif LEAST_OVERLAP < gap < HAIR and speed_of(body) < 0.05 and pull_on(case, body) > 0 and soon.has(top, other):
             yield Finding(
                 "hair above support",
                 top,
@@ -54,7 +51,15 @@ def _lift(case: Case, name: str, by: float) -> Mend | None:
     return Mend(f"{verb} {name} by {abs(by):.3g} m", set_number(f"bodies.{name}.position.z", z + by))
 
 
-def _rests_below(case: Case, top: str, other: str) -> bool:
-    """Whether the body would come down on the other soon."""
-    still = case.model_copy(update={"duration": 0.2})
-    return any(other in (c.body, c.partner) for c in simulate(still).contacts_of(top))
+class _MeetingSoon:
+    """Which bodies meet in the first moments; run once, when it is first asked."""
+
+    def __init__(self, case: Case) -> None:
+        self._case = case.model_copy(update={"duration": 0.2})
+
+    @cached_property
+    def _pairs(self) -> set[frozenset[str]]:
+        return {frozenset((c.body, c.partner)) for c in simulate(self._case).contacts}
+
+    def has(self, one: str, two: str) -> bool:
+        return frozenset((one, two)) in self._pairs

@@ -1,0 +1,29 @@
+"""A launch of a body that forces do not move."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from yapa.case.model import Case
+from yapa.case.scene import Direction, NaturalRoll
+from yapa.findings.base import Finding, Mend, set_body
+
+
+def check(case: Case) -> Iterator[Finding]:
+    """A velocity or a spin that stands in the case and moves nothing."""
+    for name, body in case.bodies.items():
+        if body.motion == "dynamic":
+            continue
+        launched = body.velocity.speed != 0 if isinstance(body.velocity, Direction) else any(body.velocity)
+        spun = isinstance(body.spin, NaturalRoll) or any(body.spin)
+        if not launched and not spun:
+            continue
+        what = "velocity and spin" if launched and spun else "velocity" if launched else "spin"
+        why = "it is static" if body.motion == "static" else "it follows its path, whose keys say how fast it goes"
+        yield Finding(
+            "launch ignored",
+            name,
+            f"its {what} moves nothing",
+            f"{why}: a launch is for dynamic bodies",
+            mend=Mend(f"take the {what} of {name} away", set_body(name, velocity=(0.0, 0.0, 0.0), spin=(0.0, 0.0, 0.0))),
+        )
