@@ -373,35 +373,32 @@ class Desk:
         if document is None or case is None:
             return
 
-        def work(cancel: Cancel) -> Trial | None:
-            if document is not self.document or document.case.trials is not case.trials:
-                return None
-            newest = document.case
-            if trials.present_values(newest) != trials.present_values(case):
-                return None  # the hand went on
-            return trials.hand_trial(case, cancel)
-
-        def done(trial: Trial | None) -> None:
-            if trial is not None:
-                self._amend_from(document, case, trial)
+        def done(trial: Trial) -> None:
+            self._amend_from(document, case, trial)
 
         if self._ledger_job is not None:
             self._ledger_job.cancel.set()  # the hand went on
-        self._ledger_job = self.jobs.run(Lane.LEDGER, work, done, self._ledger_failed)
+        self._ledger_job = self.jobs.run(Lane.LEDGER, lambda cancel: trials.hand_trial(case, cancel), done, self._ledger_failed)
 
     def _ledger_failed(self, error: Exception) -> None:
         if not isinstance(error, Cancelled):
             self.trouble.emit(in_words(error))
 
     def _amend_from(self, document: Document, known: Case, trial: Trial) -> None:
-        """Add a trial to the state it was made of, and to those behind it that share its ledger and values."""
-        values = trials.present_values(known)
+        """Add a trial of a hand edit to the state it was made of, and to those made of that one: before what joined their ledgers
+        since, but not where the hand went on and has, or will have, a newer one."""
+        values, before = trials.present_values(known), {id(t) for t in known.trials}
 
         def change(state: Case) -> Case:
-            mine = state is known or (state.trials is known.trials and trials.present_values(state) == values)
-            return trials.add_trial(state, trial) if mine else state
+            first = next((k for k, t in enumerate(state.trials) if id(t) not in before and t.origin != "as set up"),
+                         len(state.trials))
+            newer = state.trials[first:]
+            if newer[0].origin == "by hand" if newer else trials.present_values(state) != values:
+                return state
+            older = trials.add_trial(state.model_copy(update={"trials": state.trials[:first]}), trial).trials
+            return state.model_copy(update={"trials": (*older, *newer)})
 
-        if document.history.amend(change, known) and document is self.document:
+        if document.history.amend(change, lambda state: same_but_ledger(state, known)) and document is self.document:
             self._keep_safe()
             self.case_changed.emit()
 

@@ -81,14 +81,14 @@ class History(Generic[State]):
         """No state is saved."""
         self._clean = None
 
-    def amend(self, change: Callable[[State], State], since: State | None = None) -> bool:
+    def amend(self, change: Callable[[State], State], since: Callable[[State], bool] = lambda _state: True) -> bool:
         """Change states in place, without a step: what comes to be known of a state later. False where none changed.
 
         Parameters
         ----------
-        since : the first state that may change; a state that is no more changes nothing
+        since : true of the first state that may change; where it is true of none, nothing changes
         """
-        first = 0 if since is None else next((k for k, state in enumerate(self._states) if state is since), len(self._states))
+        first = next((k for k, state in enumerate(self._states) if since(state)), len(self._states))
         before = self._states[first:]
         after = [change(state) for state in before]
         self._states[first:] = after

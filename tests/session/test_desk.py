@@ -1,0 +1,145 @@
+"""What a window does with a document, without one."""
+
+from __future__ import annotations
+
+import os
+import threading
+import time
+
+import pytest
+
+from tests.session.conftest import E, bouncing
+from yapa.case import Body, Box, Unknown, get_number, read_case, write_case
+from yapa.case.paths import numbers
+
+
+def test_a_file_changed_by_someone_else_is_not_overwritten_unasked(desk, ear, tmp_path):
+    path, asked = tmp_path / "case.yapa", []
+    desk.changed_on_disk.connect(asked.append)
+    assert desk.save(path)
+    desk.set_number(E, 0.8)
+    write_case(bouncing("theirs"), path)
+    assert not desk.save(path)
+    assert asked == [path]
+    assert read_case(path).title == "theirs"
+    assert not desk.is_clean
+    assert desk.save(path, overwrite=True)
+    assert get_number(read_case(path), E) == 0.8
+
+
+def test_a_file_that_was_only_touched_or_is_gone_is_saved(desk, tmp_path):
+    path = tmp_path / "case.yapa"
+    assert desk.save(path)
+    os.utime(path, (1, 1))
+    desk.set_number(E, 0.8)
+    assert desk.save(path)
+    path.unlink()
+    desk.set_number(E, 0.81)
+    assert desk.save(path)
+    assert path.exists()
+
+
+def test_opening_does_not_wait_for_a_fit(desk, ear, held, tmp_path):
+    write_case(bouncing("from a file"), tmp_path / "case.yapa")
+    desk.start_fit()
+    ear.until(held.running.is_set)
+    desk.load(tmp_path / "case.yapa")
+    ear.until(lambda: desk.case.title == "from a file")
+
+
+def test_a_pipe_in_place_of_a_track_is_refused_and_holds_nothing_up(desk, ear, tmp_path):
+    os.mkfifo(tmp_path / "track.csv")
+    case = bouncing("piped")
+    track = case.tracks[0].model_copy(update={"file": "track.csv"})
+    write_case(case.model_copy(update={"tracks": (track,)}), tmp_path / "piped.yapa")
+    desk.load(tmp_path / "piped.yapa")
+    ear.until(lambda: bool(desk.troubles))
+    assert "a named pipe" in desk.troubles[-1]
+    write_case(bouncing("after"), tmp_path / "after.yapa")
+    desk.load(tmp_path / "after.yapa")
+    ear.until(lambda: desk.case.title == "after")
+
+
+def test_a_released_number_is_evaluated_off_the_interface_thread(desk, ear, monkeypatch):
+    from yapa import trials
+
+    threads = []
+    real = trials.hand_trial
+
+    def noted(*args):
+        threads.append(threading.current_thread())
+        return real(*args)
+
+    monkeypatch.setattr(trials, "hand_trial", noted)
+    desk.set_number(E, 0.77)
+    ear.until(lambda: bool(threads) and desk.jobs.idle)
+    assert threading.main_thread() not in threads
+    assert desk.case.trials[-1].origin == "by hand"
+
+
+def test_a_value_that_can_never_be_is_refused_and_looks_at_nothing(desk, ear):
+    before = desk.case
+    assert not desk.set_number("bodies.orange.spin.y", 1e300)
+    assert "1e+300" in desk.troubles[-1]
+    desk.turn("bodies.orange.spin.y", 1e300)
+    assert desk.live == {}
+    assert desk.case is before
+    assert not desk.set_range(E, 0.1, 1e9)
+
+
+def test_an_edit_of_a_heavy_case_returns_at_once(desk, ear):
+    boxes = {f"box {k}": Body(motion="static", shapes=(Box(kind="box", size=(0.1, 0.1, 0.1)),),
+                              position=(3.0 + k % 50, k // 50 - 10.0, 0.0)) for k in range(1000)}
+    case = bouncing("heavy")
+    desk.open_case(case.model_copy(update={"bodies": {**case.bodies, **boxes}}))
+    ear.until(lambda: desk.picture is not None)
+    took = []
+    for k in range(5):
+        begun = time.thread_time()
+        desk.set_number(E, 0.5 + 0.01 * k)
+        took.append(time.thread_time() - begun)
+    assert sorted(took)[2] < 0.5  # ten times what is wanted: this guards against evaluating here
+    ear.until(lambda: desk.jobs.idle, 120)
+    assert desk.case.trials[-1].values[E] == pytest.approx(0.54)
+
+
+def test_another_range_keeps_what_else_an_unknown_is(desk):
+    path, tied = "bodies.orange.mass", "bodies.orange.linear_damping"
+    assert {path, tied} <= set(numbers(desk.case))
+    kept = tuple(u for u in desk.case.unknowns if u.path not in (path, tied))
+    desk.edit(desk.case.model_copy(update={"unknowns": (*kept, Unknown(path=path, low=0.1, high=1.0, tied=(tied,)))}), "tie")
+    assert desk.set_range(path, 0.2, 2.0)
+    unknown = next(u for u in desk.case.unknowns if u.path == path)
+    assert (unknown.low, unknown.high, unknown.tied) == (0.2, 2.0, (tied,))
+
+
+def test_one_thousand_edits_are_undone_one_by_one(desk, ear):
+    first = get_number(desk.case, E)
+    for k in range(1000):
+        desk.edit(desk.case.model_copy(update={"notes": f"note {k}"}), "note")
+    assert desk.document.history.steps == 1000
+    for _ in range(1000):
+        desk.undo()
+    assert desk.case.notes != "note 0"
+    assert get_number(desk.case, E) == first
+    ear.until(lambda: desk.jobs.idle)
+
+
+def test_a_case_that_reads_files_from_elsewhere_is_asked_about_first(desk, ear, tmp_path):
+    from yapa.demo import DATA
+
+    (tmp_path / "elsewhere").mkdir()
+    (tmp_path / "here").mkdir()
+    (tmp_path / "elsewhere" / "track.csv").write_bytes((DATA / "orange-drop.csv").read_bytes())
+    case = bouncing("from elsewhere")
+    track = case.tracks[0].model_copy(update={"file": "../elsewhere/track.csv"})
+    write_case(case.model_copy(update={"tracks": (track,)}), tmp_path / "here" / "case.yapa")
+    asked = []
+    desk.outside_asked.connect(asked.append)
+    desk.load(tmp_path / "here" / "case.yapa")
+    ear.until(lambda: bool(asked))
+    assert desk.case.title == "Orange drop"
+    assert asked[0].files == [tmp_path / "elsewhere" / "track.csv"]
+    asked[0].allow()
+    ear.until(lambda: desk.case.title == "from elsewhere")
+    assert desk.case.tracks[0].samples is not None
