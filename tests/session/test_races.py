@@ -14,6 +14,7 @@ from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
 
+from tests.hard.levels import amount
 from tests.session.conftest import E, Ear, HeldFit, bouncing
 from yapa.case import get_number, read_case, write_case
 from yapa.session.desk import Desk
@@ -230,4 +231,4 @@ class Races(RuleBasedStateMachine):
 
 TestRaces = Races.TestCase
 TestRaces.settings = settings(
-    max_examples=200, stateful_step_count=14, deadline=None, suppress_health_check=list(HealthCheck))
+    max_examples=amount(short=25, long=200), stateful_step_count=14, deadline=None, suppress_health_check=list(HealthCheck))

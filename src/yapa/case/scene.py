@@ -11,6 +11,7 @@ from pydantic import Field, SerializerFunctionWrapHandler, model_serializer, mod
 
 from yapa.case.base import (
     Coefficient,
+    Coordinate,
     Gravity,
     Length,
     Mass,
@@ -19,10 +20,8 @@ from yapa.case.base import (
     NonNegative,
     Place,
     Positive,
-    Real,
     Speed,
     Spin,
-    Vec3,
     Velocity,
 )
 from yapa.case.bounds import INERTIA_SLACK, MAX_COEFFICIENT, MAX_DENSITY, MAX_LENGTH, MIN_DENSITY
@@ -33,7 +32,7 @@ STANDARD_AIR_DENSITY = 1.2041
 """kg/m³, dry air at 20 °C and 101.325 kPa."""
 
 
-Quaternion = tuple[Real, Real, Real, Real]
+Quaternion = tuple[Coordinate, Coordinate, Coordinate, Coordinate]
 
 
 class Posed(Model):
@@ -124,7 +123,7 @@ class Plane(Posed):
     """
 
     kind: Literal["plane"]
-    normal: Vec3 = (0.0, 0.0, 1.0)
+    normal: Place = (0.0, 0.0, 1.0)
     sides: Literal["solid below", "one side", "both sides"] = "solid below"
 
     @model_validator(mode="after")
@@ -184,7 +183,7 @@ class Pairing(Model):
 class Direction(Model):
     """A launch given as direction × speed, world axes."""
 
-    direction: Vec3
+    direction: Place
     speed: Speed
 
     @model_validator(mode="after")

@@ -7,22 +7,32 @@ from collections.abc import Iterator
 import numpy as np
 
 from yapa.case.model import Case
-from yapa.case.paths import get_number
+from yapa.case.paths import get_number, quantity_of
 from yapa.engine.simulate import simulate
 from yapa.findings.base import Finding
 from yapa.motion import Motion
 
+MOST_STEPS = 1_000_000
+"""Steps of all the runs together that are worth an answer nobody asked for"""
+
 
 def check(case: Case, motion: Motion) -> Iterator[Finding]:
     """Turned by a tenth of its range, the motion stays the same to a micrometre."""
-    for unknown in case.unknowns:
-        if unknown.locked:
-            continue
+    free = [unknown for unknown in case.unknowns if not unknown.locked]
+    if motion.steps * len(free) > MOST_STEPS:
+        yield Finding("no effect not tried", "unknowns", "whether each unknown changes the motion was not tried",
+                      f"a run takes {motion.steps:,} steps, and {len(free)} more of them would be needed", "note")
+        return
+    for unknown in free:
         now = get_number(case, unknown.path)
         step = 0.1 * (unknown.high - unknown.low)
         other = now + step if now + step <= unknown.high else now - step
         if other <= 0 and unknown.scale == "log":
             other = 1.1 * now
+        quantity = quantity_of(unknown.path)
+        other = min(max(other, quantity.least), quantity.most)
+        if other == now:
+            continue
         turned = simulate(case, {unknown.path: other}, times=motion.times)
         if (
             len(turned.states) == len(motion.states)
