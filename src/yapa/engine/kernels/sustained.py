@@ -373,7 +373,7 @@ def _turn_directions(m, E, CI, CF):
 
 @far((REAL, WHOLE), WHOLE, WHOLE, WHOLES1, REAL, WHOLE, FLAG, REALS2, REALS2, WHOLES1, WHOLES1, REALS1)
 def hold(m, bodies, BL, h, passes, again, S, P, scene, ws, cfg):
-    """Solve the contacts over a substep ``h`` and advance to its end. Returns how far the law is missed, and the passes taken.
+    """Solve the contacts over a substep ``h`` and advance to its end. Returns how far the law is missed, and the solutions taken.
 
     On entry the impulses in the rows are a guess; on return they are the solution, and the end
     states and the dense output are filled. ``again``: the rows were held over another span before, and stand as at its end.
