@@ -91,7 +91,7 @@ QUIET_STEPS = 8
 WORK, COOLS = 24000, 8
 """What a group of more than two may take to be carried exactly, times the bodies in it: contacts squared, each time they are
 solved; and the share of it that every outer step forgets."""
-WORK_OF_FEW = 60000
+WORK_OF_FEW = 30000
 """The same of one or two bodies: several times what a crate that tumbles takes."""
 
 
