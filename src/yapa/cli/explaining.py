@@ -29,7 +29,6 @@ from yapa.errors import bad_input
 @reading_options
 def inspect(file: Path, csv_path: Path | None, json_path: Path | None, said: Any) -> None:
     """Say what a file of measurements holds and how it would be read."""
-    from yapa.errors import InputError
     from yapa.formats.importing import inspect_file, track_of
     from yapa.formats.motion_csv import samples_csv
 
@@ -38,9 +37,7 @@ def inspect(file: Path, csv_path: Path | None, json_path: Path | None, said: Any
     say(f"{file}: {len(table.rows) - found.how.first} rows of numbers, {max(len(r) for r in table.rows)} columns")
     for reason in found.why:
         say(f"  {reason}")
-    if problems := found.open_questions(said.answers(), {*said.units, *said.columns}):
-        raise InputError(problems[:8])
-    how = said.over(found.how)
+    how = said.settle(table, found)
     done = track_of(table, how, [])
     for reason in done.why:
         say(f"  {reason}")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -64,9 +64,20 @@ class Said:
         except ValidationError as error:
             raise input_error(error, "how the file is read") from None
 
-    def answers(self) -> set[str]:
-        """The questions that this answers."""
-        return {*self.fields, *(["columns"] if self.columns else []), *(["planar"] if self.planar else [])}
+    def settle(self, table: Table, found: Guess) -> Import:
+        """The reading of a table, once this is said of it.
+
+        Raises
+        ------
+        Questions
+            Where only a person can say what is meant, and has not.
+        """
+        named = {role: unit for role, k in self.columns.items() if (unit := found.unit_of(k, role)) is not None}
+        how = replace(self, units={**named, **self.units}).over(found.how)
+        fields = {*self.fields, *(["planar"] if self.planar else [])}
+        if problems := found.open_questions(fields, self.columns, set(self.units), table.where):
+            raise Questions(problems[:MAX_PROBLEMS], table, how, found.why)
+        return how
 
 
 def inspect_file(path: Path, said: Said | None = None) -> tuple[Table, Guess]:
@@ -102,9 +113,7 @@ def import_track(path: Path, how: Import | None = None, said: Said | None = None
     said = Said(said.columns, said.units, said.planar, {**said.fields, **fields})
     if how is None:
         table, found = inspect_file(path, said)
-        how, why = said.over(found.how), list(found.why)
-        if problems := found.open_questions(said.answers(), {*said.units, *said.columns}):
-            raise Questions(problems[:MAX_PROBLEMS], table, how, why)
+        how, why = said.settle(table, found), list(found.why)
     else:
         how, why = said.over(how), []
         table = read_table(path, how.sheet, how.delimiter)

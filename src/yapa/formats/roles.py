@@ -8,6 +8,7 @@ as an error it says which option answers.
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping, Set
 from dataclasses import dataclass, field
 from itertools import chain
 from typing import Literal
@@ -40,16 +41,34 @@ class Guess:
     how: Import
     why: list[str]
     questions: dict[str, list[Problem]] = field(default_factory=dict)
-    """By what answers them: ``columns``, ``units``, ``decimal``."""
+    """By what answers them: ``columns``, ``decimal``, or the role whose unit is not clear."""
+    named: dict[int, str] = field(default_factory=dict)
+    """The unit that the header names for a column, as it stands there."""
 
-    def open_questions(self, said: set[str], units: set[str]) -> list[Problem]:
-        """Those that the fields and units said so far do not answer."""
-        out = [] if "columns" in said or "planar" in said else list(self.questions.get("columns", ()))
-        out += [] if "decimal" in said else self.questions.get("decimal", [])
+    def unit_of(self, k: int, role: Role) -> str | None:
+        """The unit that the header gives a column in a role, None where it names none that fits."""
+        symbol = find_unit(self.named[k]) if k in self.named else None
+        return symbol if symbol is not None and KINDS.get(role) is UNITS[symbol].kind else None
+
+    def open_questions(self, fields: set[str], columns: Mapping[Role, int], units: Set[str], where: str) -> list[Problem]:
+        """Those that the fields, columns and units said so far do not answer, and those that they raise."""
+        out = [] if columns or "planar" in fields else list(self.questions.get("columns", ()))
+        out += [] if "decimal" in fields else self.questions.get("decimal", [])
         for role, problems in self.questions.items():
-            if role in KINDS and role not in units:
+            if role in KINDS and role not in units and role not in columns:
                 out += problems
+        for role, k in columns.items():
+            if role in KINDS and role not in units and k in self.named and self.unit_of(k, role) is None:
+                out.append(unknown_unit(where, k, self.named[k], role))
         return out
+
+
+def unknown_unit(where: str, k: int, named: str, role: Role) -> Problem:
+    """A unit that a header names and nobody knows, or that is none of what the column measures."""
+    kind = KINDS[role]
+    other = "" if find_unit(named) is None else f", which is none of {kind}"
+    return Problem(f"{where}, column {k + 1}", f"the unit {named!r}{other}",
+                   f"one of {', '.join(symbols(kind))}; say it with --unit {role}=…")
 
 
 def find_first(table: Table) -> int:
@@ -110,7 +129,8 @@ def guess(table: Table) -> Guess:
     how = Import(
         sheet=table.sheet, delimiter=table.delimiter, decimal=decimal, first=first, columns=columns, units=units, rate=rate,
         scale=scale, y_down=pixels, up=up)
-    return Guess(how, why, questions)
+    named = {} if header is None else {c.k: c.unit for c in header.all if c.unit is not None}
+    return Guess(how, why, questions, named)
 
 
 @dataclass
@@ -215,9 +235,7 @@ class _Header:
             column, kind = by_place[k], KINDS.get(role)
             if kind is None or column.unit is None or column.kind is kind:
                 continue
-            what = "unit" if column.symbol is None else f"unit, which is none of {kind},"
-            asked[role] = [Problem(f"{where}, column {k + 1} ({column.title})", f"the {what} {column.unit!r}",
-                                   f"one of {', '.join(symbols(kind))}; say it with --unit {role}=…")]
+            asked[role] = [unknown_unit(where, k, column.unit, role)]
         columns = [
             Problem(f"{where}, column {b.k + 1} ({b.title})", f"a second column for {role}, beside {a.title!r}",
                     f"one of them; say which with --column {role}=NUMBER")
