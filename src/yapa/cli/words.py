@@ -9,16 +9,14 @@ from typing import TYPE_CHECKING, Any, get_args
 
 import click
 
-from yapa.case.importing import Role
 from yapa.cli.places import STREAM, source_of
 from yapa.errors import bad_input
-from yapa.formats.importing import Said
-from yapa.formats.roles import KINDS
-from yapa.formats.units import UNITS, find_unit, symbols
 
 if TYPE_CHECKING:
     from yapa.case import Case
+    from yapa.case.importing import Role
     from yapa.files import FileStamp
+    from yapa.formats.importing import Said
 
 outside_option = click.option("--allow-outside", is_flag=True, help="read tracks that lie outside the case's folder")
 overwrite_option = click.option("--overwrite", is_flag=True, help="replace a file that was changed meanwhile")
@@ -88,6 +86,8 @@ def reading_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """The options that say how a file of measurements is read; the command gets them as one ``said``."""
     @wraps(command)
     def with_said(columns: tuple[str, ...], units: tuple[str, ...], planar: bool, sort: bool, **rest: Any) -> Any:
+        from yapa.formats.importing import Said
+
         names = ("rate", "scale", "y_down", "up", "body", "sheet", "shift", "decimal", "delimiter")
         fields = {name: value for name in names if (value := rest.pop(f"read_{name}")) is not None}
         if sort:
@@ -119,10 +119,14 @@ _READING = (
 
 def said_anything(said: Said) -> Said | None:
     """What was said of a file, None if nothing was."""
+    from yapa.formats.importing import Said
+
     return said if said != Said() else None
 
 
 def column_of(word: str) -> tuple[Role, int]:
+    from yapa.case.importing import Role
+
     role, sign, number = word.partition("=")
     if role.strip() not in get_args(Role) or not sign or not number.strip().isdecimal() or not 1 <= int(number[:6]) <= 9999:
         raise bad_input("--column", word, f"ROLE=NUMBER, such as x=2; roles are {', '.join(get_args(Role))}")
@@ -130,6 +134,9 @@ def column_of(word: str) -> tuple[Role, int]:
 
 
 def unit_of(word: str) -> tuple[Role, str]:
+    from yapa.formats.roles import KINDS
+    from yapa.formats.units import UNITS, find_unit, symbols
+
     role, sign, unit = word.partition("=")
     kind = KINDS.get(role.strip())  # type: ignore[call-overload]
     symbol = find_unit(unit)
