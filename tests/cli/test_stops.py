@@ -50,10 +50,19 @@ def stopped(signal_number, *args, after=5.0):
         child.kill()
 
 
+def stopped_once_it_runs(number, out, *args):
+    """The same, of a command that writes what it has: on a machine that is busy it is under way later."""
+    for after in (4.0, 12.0, 30.0):
+        code, words, err, took = stopped(number, *args, "--json", out, after=after)
+        if out.exists():
+            break
+    return code, words, err, took
+
+
 @pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM])
 def test_a_long_run_hears_a_stop_and_writes_the_motion_so_far(long_case, tmp_path, number):
     out = tmp_path / "motion.json"
-    code, _, err, took = stopped(number, "simulate", long_case, "--json", out)
+    code, _, err, took = stopped_once_it_runs(number, out, "simulate", long_case)
     assert code == (130 if number == signal.SIGINT else 143), err
     assert took < SLACK
     assert "Traceback" not in err
@@ -76,7 +85,7 @@ def test_a_fit_that_is_stopped_writes_the_best_so_far(command, number, tmp_path)
     slow = case.model_copy(update={"profile": Precise(step=2e-5), "tracks": tracks})
     write_case(slow, tmp_path / "slow.yapa")
     out = tmp_path / "out.json"
-    code, _, err, _ = stopped(number, command, tmp_path / "slow.yapa", "--json", out, after=6.0)
+    code, _, err, _ = stopped_once_it_runs(number, out, command, tmp_path / "slow.yapa")
     assert code == (130 if number == signal.SIGINT else 143), err
     assert "Traceback" not in err
     found = json.loads(out.read_text())
@@ -85,8 +94,8 @@ def test_a_fit_that_is_stopped_writes_the_best_so_far(command, number, tmp_path)
 
 def test_a_sweep_that_is_stopped_writes_its_rows_so_far(tmp_path):
     out = tmp_path / "rows.json"
-    code, _, err, _ = stopped(signal.SIGINT, "sweep", CASE, "--over", "bodies.orange.mass=0.1..0.2", "--outcome", "overlap",
-                              "--count", "100000", "--json", out, after=6.0)
+    code, _, err, _ = stopped_once_it_runs(signal.SIGINT, out, "sweep", CASE, "--over", "bodies.orange.mass=0.1..0.2",
+                                           "--outcome", "overlap", "--count", "100000")
     assert code == 130, err
     found = json.loads(out.read_text())
     assert found["stopped"] is True
