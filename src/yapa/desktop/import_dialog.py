@@ -24,7 +24,7 @@ class ImportDialog(Asking):
     """One row a column: what it is and in which unit; below, what else the file needs."""
 
     def __init__(self, parent: QWidget | None, path: Path, questions: Questions) -> None:
-        super().__init__("How to read this file", parent, "Bring it")
+        super().__init__("How to read this file", parent, "Read it so")
         self.model = ImportForm(path, questions)
         self.read: TrackFile | None = None
         self.setMinimumWidth(620)
@@ -37,7 +37,7 @@ class ImportDialog(Asking):
         self.column.insertWidget(1, words)
         area = QScrollArea()
         area.setWidgetResizable(True)
-        area.setMinimumHeight(min(60 + 30 * len(self.model.columns), 300))
+        area.setMinimumHeight(min(40 + 34 * len(self.model.columns), 300))
         inner = QWidget()
         self._grid = QGridLayout(inner)
         self._grid.setContentsMargins(0, 4, 8, 4)
@@ -50,6 +50,7 @@ class ImportDialog(Asking):
         self.units: list[QComboBox] = []
         for column in self.model.columns:
             self._add_row(column)
+        self._grid.setRowStretch(len(self.model.columns) + 1, 1)
         self.decimal = QComboBox()
         self.decimal.setAccessibleName("decimal mark")
         self.decimal.setToolTip("What stands before the decimals: without it a number may be read a thousand times too large")
@@ -124,7 +125,7 @@ class ImportDialog(Asking):
             unit.clear()
             unit.addItems([*([CHOOSE] if column.unit is None and wanted else []), *wanted])
             unit.setCurrentText(CHOOSE if column.unit is None else column.unit)
-            unit.setEnabled(bool(wanted))
+            unit.setVisible(bool(wanted))
             for box in (role, unit):
                 box.blockSignals(False)
         try:

@@ -18,10 +18,13 @@ from PySide6.QtWidgets import QApplication, QWidget
 from yapa.demo import DATA
 from yapa.desktop.app import make_application
 from yapa.desktop.dialogs import NumbersDialog, TargetDialog, prefixes_of_body
+from yapa.desktop.import_dialog import ImportDialog
 from yapa.desktop.new_outcomes import NewFromOutcomes
 from yapa.desktop.new_track import NewFromTrack
 from yapa.desktop.note import NoteDialog
 from yapa.desktop.window import MainWindow
+from yapa.formats.any_track import read_any
+from yapa.formats.roles import Questions
 from yapa.session.recovery import Recovery
 
 
@@ -85,6 +88,7 @@ def take_all(folder: Path) -> None:
     """Every main view."""
     folder.mkdir(parents=True, exist_ok=True)
     p = Photographer(folder)
+    wait_until(p.app, lambda: all(card.curve for card in p.window.start.cards))
     p.shoot("start")
     p.open("orange-throw", 0.9)
     p.shoot("bench-before")
@@ -121,6 +125,17 @@ def take_all(folder: Path) -> None:
     wait_until(p.app, lambda: track.samples is not None)
     p.shoot("new-from-track", track)
     track.close()
+    unclear = Path(p.scratch.name) / "lane.txt"
+    rows = [f"{k};{1.2 * k};{900 - 3 * k};{24.1}" for k in range(60)]
+    unclear.write_text("\n".join(["Frame;along [px];height [palms];Temperatur [°C]", *rows]))
+    try:
+        read_any(unclear)
+    except Questions as questions:
+        asked = ImportDialog(p.window, unclear, questions)
+        asked.show()
+        wait_until(p.app, asked.isVisible)
+        p.shoot("how-to-read", asked)
+        asked.close()
     outcomes = NewFromOutcomes(p.window)
     outcomes.show()
     wait_until(p.app, outcomes.isVisible)
