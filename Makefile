@@ -1,5 +1,5 @@
-# Two commands: `make demo` and `make test`. Both set everything up first.
-.PHONY: demo test setup clean bench
+# Two commands: `make demo` and `make test`. Both set everything up first. `make hard` takes an hour and a half.
+.PHONY: demo test hard setup clean bench
 PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
@@ -22,7 +22,12 @@ test: setup
 	$(BIN)/ruff check src tests tools benchmarks
 	$(BIN)/mypy
 	$(BIN)/lint-imports --no-cache
-	bash tools/with_display.sh $(BIN)/python -m pytest
+	bash tools/with_display.sh $(BIN)/python -m pytest -n 2 --ignore tests/desktop
+	bash tools/with_display.sh $(BIN)/python -m pytest tests/desktop
+
+# Thousands of mutated cases and tables, 200 kills, eight minutes of use; limits of time are asserted here alone.
+hard: setup
+	YAPA_HARD=1 bash tools/with_display.sh $(BIN)/python -m pytest -s -o faulthandler_timeout=7200 tests/hard tests/session/test_races.py
 
 bench: setup
 	$(BIN)/python -m benchmarks.drop

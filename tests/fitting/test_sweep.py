@@ -100,3 +100,21 @@ def test_the_command_writes_a_table(tmp_path):
     assert [row[0] for row in found["values"]] == pytest.approx([0.4, 0.5, 0.6, 0.7, 0.8])
     apexes = [row[0] for row in found["found"]]
     assert all(a is not None and b > a for a, b in zip(apexes, apexes[1:], strict=False))
+
+
+def test_what_is_tied_to_a_swept_number_follows_it():
+    case = scene({"a": ball(position=(0, 0, 0.5)), "b": ball(position=(1, 0, 0.5)), "plate": floor()}, duration=0.2)
+    path, other = "bodies.a.velocity.x", "bodies.b.velocity.x"
+    tied = case.model_copy(update={"unknowns": (Unknown(path=path, low=-1, high=1, tied=(other,)),)})
+    found = sweep(tied, [axis_of(tied, path, 0.1, 0.9)], [parse_target("b travel happens")], 5)
+    assert np.allclose(found.outcomes[:, 0], 0.2 * found.values[:, 0], atol=1e-6)
+
+
+@pytest.mark.parametrize("outcome", ["overlap", "tilt", "apex 4"])
+def test_any_outcome_is_swept_and_one_that_does_not_occur_says_why(outcome):
+    case = scene({"a": ball(position=(0, 0, 0.5)), "plate": floor()}, duration=0.9, restitution=0.5)
+    found = sweep(case, [axis_of(case, "bodies.a.mass", 0.1, 0.9)], [parse_target(f"{outcome} happens")], 4)
+    missing = np.isnan(found.outcomes[:, 0])
+    assert missing.all() == (outcome == "apex 4")
+    assert bool(found.missing) == bool(missing.any())
+    assert all(len(words) > 5 for words in found.missing.values())
