@@ -50,3 +50,5 @@ MAX_SCALE = 1e6
 """of a track"""
 MAX_ANGLE = 1e8
 """rad, measured and unwrapped: the longest clip at the greatest spin"""
+MAX_WANTED = 1e12
+"""of a wanted outcome, and its inverse of a tolerance and a weight: squares of misses stay numbers"""

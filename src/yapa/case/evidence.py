@@ -7,13 +7,16 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field, model_validator
 
 from yapa.case.asking import ASKING
-from yapa.case.base import Coordinate, Model, Name, NonNegative, Place, Positive, Real, Vec3
-from yapa.case.bounds import MAX_ANGLE, MAX_DURATION, MAX_SCALE, MIN_NOISE, MIN_SCALE
+from yapa.case.base import Coordinate, Model, Name, NonNegative, Place
+from yapa.case.bounds import MAX_ANGLE, MAX_DURATION, MAX_SCALE, MAX_WANTED, MIN_NOISE, MIN_SCALE
 from yapa.case.importing import Import
 
 Column = tuple[Coordinate | None, ...]
 Turn = Annotated[float, Field(ge=-MAX_ANGLE, le=MAX_ANGLE, allow_inf_nan=False)]
 Time = Annotated[float, Field(ge=-MAX_DURATION, le=MAX_DURATION, allow_inf_nan=False)]
+Wanted = Annotated[float, Field(ge=-MAX_WANTED, le=MAX_WANTED, allow_inf_nan=False)]
+Share = Annotated[float, Field(ge=1 / MAX_WANTED, le=MAX_WANTED, allow_inf_nan=False)]
+"""A tolerance or a weight."""
 Noise = Annotated[float, Field(ge=MIN_NOISE, allow_inf_nan=False)]
 
 
@@ -90,14 +93,14 @@ class Target(Model):
     body: Name | None = None
     partner: Name | None = None
     at: NonNegative | None = None
-    point: Vec3 | None = None
-    zone: tuple[Vec3, Vec3] | None = None
-    points: Annotated[tuple[Vec3, ...], Field(max_length=20)] = ()
+    point: Place | None = None
+    zone: tuple[Place, Place] | None = None
+    points: Annotated[tuple[Place, ...], Field(max_length=20)] = ()
     condition: Condition = "equal"
-    value: Real = 0.0
-    upper: Real | None = None
-    tolerance: Positive = 1e-3
-    weight: Positive = 1.0
+    value: Wanted = 0.0
+    upper: Wanted | None = None
+    tolerance: Share = 1e-3
+    weight: Share = 1.0
 
     @model_validator(mode="after")
     def _told(self) -> Target:
