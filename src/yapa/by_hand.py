@@ -11,6 +11,7 @@ import numpy as np
 
 from yapa.case.evidence import Samples, Target, Track
 from yapa.case.model import Case
+from yapa.case.store import in_words
 from yapa.case.unknowns import Trial
 from yapa.engine import simulate
 from yapa.errors import bad_input
@@ -84,6 +85,14 @@ def note(
     InputError
         Saying what was found and how it is written.
     """
+    with in_words("what was noted"):
+        return _noted(case, body, apexes, ratios, rest, marks, path, trial, tolerance)
+
+
+def _noted(
+    case: Case, body: str | None, apexes: str, ratios: str, rest: float | None, marks: Sequence[str], path: str, trial: str,
+    tolerance: float | None,
+) -> tuple[Case, list[str]]:
     name = _the_body(case, body)
     told: list[Target] = []
     if apexes.strip():

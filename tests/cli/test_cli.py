@@ -219,9 +219,20 @@ def test_a_broken_case_gets_clear_sentences(kind, tmp_path, capsys):
     ["calibrate", CASE, "--sphere", "0.1"], ["fit", DROP], ["fit", CASE, "--target", "high bounce"],
     ["simulate", "gone.yapa"], ["simulate", "."], ["measure", "gone.csv"], ["nonsense"],
     ["calibrate", DROP, "--sphere", "0.1", "--unknown", "restitution", "--json", "/no/such/folder/x.json"],
+    *(["calibrate", DROP, "--unknown", "restitution", *more.split()] for more in (
+        "--sphere 1e9", "--sphere nan", "--box 0x1x1", "--sphere 0.1 --mass 1e300", "--sphere 0.1 --floor 1e300",
+        "--sphere 0.1 --fixed friction=1e300", "--sphere 0.1 --unknown friction=0..1e300", "--sphere 0.1 --fixed position.z=1e7",
+        "--sphere 0.1 --scale nan", "--sphere 0.1 --shift 1e300", "--sphere 0.1 --column x", "--sphere 0.1 --unit x=furlong",
+        "--sphere 0.1 --delimiter ab", "--sphere 0.1 --sigma 0")),
+    ["fit", CASE, "--target", "apex 2 = 0.4 ± 0"], ["fit", CASE, "--target", "apex 2 = 1e300 ± 1"], ["fit", CASE, "--save", CASE],
+    ["fit", CASE, "--json", "/tmp"], ["note", CASE, "--apexes", "1e300", "--save", "/tmp/never.yapa"],
+    ["sweep", CASE, "--over", "bodies.orange.mass=-1..1", "--outcome", "tilt"],
 ])
 def test_a_wrong_command_is_answered_in_words(args, capsys):
-    assert in_process(capsys, *args)
+    text = in_process(capsys, *args)
+    assert text
+    assert "pydantic" not in text
+    assert "Input should" not in text
 
 
 def in_process(capsys, *args: str) -> str:

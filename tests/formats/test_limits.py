@@ -99,7 +99,7 @@ def test_one_endless_line_is_refused(tmp_path):
     assert "a line of 40 million letters" in in_a_child(tmp_path / "line.txt")[0]
 
 
-@pytest.mark.parametrize(("cell", "said"), [("9" * 5000, ""), ("1e400", "finite"), ("-1e300", "-1000000"), ("1_000", "a number")])
+@pytest.mark.parametrize(("cell", "said"), [("9" * 5000, ""), ("1e400", "finite"), ("-1e300", "-1e+06"), ("1_000", "a number")])
 def test_numbers_nobody_measured_are_refused_in_few_words(tmp_path, cell, said):
     for head, mark in (("t,x,z", ","), ("time;x;z", ";")):
         path = tmp_path / "odd.csv"

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import difflib
 import json
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -31,10 +33,10 @@ _EXPECTED = {
     "model_type": "an object in braces",
     "model_attributes_type": "an object in braces",
     "tuple_type": "a list in brackets",
-    "greater_than": "a number above {gt}",
-    "greater_than_equal": "a number from {ge} on",
-    "less_than": "a number below {lt}",
-    "less_than_equal": "a number up to {le}",
+    "greater_than": "a number above {gt:g}",
+    "greater_than_equal": "a number from {ge:g} on",
+    "less_than": "a number below {lt:g}",
+    "less_than_equal": "a number up to {le:g}",
     "literal_error": "{expected}",
     "too_long": "at most {max_length} entries",
     "too_short": "at least {min_length} entries",
@@ -108,6 +110,21 @@ def _problems(error: ValidationError) -> list[Problem]:
 def input_error(error: ValidationError, subject: str) -> InputError:
     """What a validator found, in words for the person."""
     return InputError(_problems(error), subject)
+
+
+@contextmanager
+def in_words(subject: str) -> Iterator[None]:
+    """What a validator finds wrong with parts that are made here is said in words for the person.
+
+    Raises
+    ------
+    InputError
+        In place of the validator's own error.
+    """
+    try:
+        yield
+    except ValidationError as error:
+        raise input_error(error, subject) from None
 
 
 def validate_as(kind: type[Part], tree: Any, subject: str) -> Part:

@@ -74,11 +74,13 @@ def parse_target(text: str) -> Target:
         told["condition"] = match["word"]
     if match["weight"]:
         told["weight"] = float(match["weight"])
+    from yapa.case.store import input_error
+
     try:
         return Target.model_validate(told)
     except ValidationError as error:
-        reason = error.errors()[0]
-        found = str(reason.get("ctx", {}).get("error", reason["msg"]))
+        wrong = input_error(error, where).problems[0]
+        found = wrong.found if wrong.where == "the case" else f"{wrong.found} for {wrong.where} (it takes {wrong.expected})"
         raise bad_input(where, found, f"one like {EXAMPLES}") from None
 
 

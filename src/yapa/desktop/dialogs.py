@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from yapa.case import Target, numbers, quantity_of
 from yapa.case.asking import CONDITIONS
 from yapa.case.paths import label_of
+from yapa.case.store import in_words
 from yapa.case.target_text import parse_target
 from yapa.desktop.cards import label
 from yapa.desktop.knob import short
@@ -104,12 +105,10 @@ class Asking(QDialog):
 
     def _accept(self) -> None:
         try:
-            self.take()
+            with in_words("this form"):
+                self.take()
         except YapaError as error:
             self.say(str(error))
-            return
-        except ValueError as error:
-            self.say(str(error).split("\n")[-1])
             return
         self.accept()
 

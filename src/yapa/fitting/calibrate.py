@@ -15,7 +15,7 @@ import numpy as np
 from yapa.case.base import Vec3
 from yapa.case.evidence import Samples, Track
 from yapa.case.model import Case
-from yapa.case.paths import QUANTITIES
+from yapa.case.paths import QUANTITIES, quantity_of
 from yapa.case.scene import (
     STANDARD_AIR_DENSITY,
     STANDARD_GRAVITY,
@@ -29,6 +29,7 @@ from yapa.case.scene import (
     Sphere,
     Surface,
 )
+from yapa.case.store import checked, in_words
 from yapa.case.unknowns import Unknown
 from yapa.errors import InputError, Problem, bad_input
 from yapa.motion import Array
@@ -133,6 +134,13 @@ def prepare(samples: Samples, setup: Setup) -> Prepared:
         With everything wrong in the setup.
     """
     _check(setup)
+    with in_words("this set-up"):
+        prepared = _prepare(samples, setup)
+    checked(prepared.case, "this set-up")
+    return prepared
+
+
+def _prepare(samples: Samples, setup: Setup) -> Prepared:
     t0 = samples.t[0]
     if t0 != 0.0:
         samples = samples.model_copy(update={"t": tuple(t - t0 for t in samples.t)})
@@ -166,6 +174,8 @@ def prepare(samples: Samples, setup: Setup) -> Prepared:
     for name, bounds in free.items():
         path = _path(name, setup)
         low, high, scale = _range(name, bounds, data, setup, given, first)
+        if bounds is None:
+            low, high = max(low, quantity_of(path).least), min(high, quantity_of(path).most)
         unknowns.append(Unknown(path=path, low=low, high=high, scale=scale))  # type: ignore[arg-type]
         short[path] = name
     assumed: dict[str, float | str] = {

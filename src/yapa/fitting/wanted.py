@@ -8,6 +8,7 @@ from yapa.case.base import Vec3
 from yapa.case.evidence import Target
 from yapa.case.model import Case
 from yapa.case.scene import Body, Box, Pair, Plane, Sphere, Surface
+from yapa.case.store import in_words
 from yapa.case.unknowns import Unknown
 from yapa.errors import InputError, Problem
 
@@ -36,25 +37,26 @@ def from_outcomes(
             problems.append(Problem(f"apex {k}", f"{b:g} m", f"less than the {a:g} m it falls from before"))
     if problems:
         raise InputError(problems)
-    if radius is not None:
-        shape: Sphere | Box = Sphere(kind="sphere", radius=radius, surface="body")
-        reach = radius
-    else:
-        assert size is not None
-        shape, reach = Box(kind="box", size=size, surface="body"), size[2] / 2
-    targets = [Target(outcome="apex", index=k, value=a, tolerance=tolerance) for k, a in enumerate(apexes, start=1)]
-    if rest is not None:
-        targets.append(Target(outcome="rest time", value=rest, tolerance=rest_tolerance))
-    top = height + reach
-    return Case(
-        title=title, duration=max(3.0, 1.5 * (rest or 0.0)), surfaces={"body": Surface(), "support": Surface()},
-        pairs=(Pair(between=("body", "support"), restitution=0.5, friction=0.5),),
-        bodies={"body": Body(shapes=(shape,), mass=mass, position=(0.0, 0.0, top)),
-                "support": Body(motion="static", shapes=(Plane(kind="plane", surface="support"),))},
-        targets=tuple(targets),
-        unknowns=(
-            Unknown(path="pairs.body+support.restitution", low=0.05, high=0.98),
-            Unknown(path="bodies.body.position.z", low=0.5 * top, high=1.5 * top, locked=len(targets) < 2),
-            Unknown(path="bodies.body.drag_coefficient", low=0.0, high=2.0, locked=len(targets) < 3),
-        ),
-    )
+    with in_words("this set-up"):
+        if radius is not None:
+            shape: Sphere | Box = Sphere(kind="sphere", radius=radius, surface="body")
+            reach = radius
+        else:
+            assert size is not None
+            shape, reach = Box(kind="box", size=size, surface="body"), size[2] / 2
+        targets = [Target(outcome="apex", index=k, value=a, tolerance=tolerance) for k, a in enumerate(apexes, start=1)]
+        if rest is not None:
+            targets.append(Target(outcome="rest time", value=rest, tolerance=rest_tolerance))
+        top = height + reach
+        return Case(
+            title=title, duration=max(3.0, 1.5 * (rest or 0.0)), surfaces={"body": Surface(), "support": Surface()},
+            pairs=(Pair(between=("body", "support"), restitution=0.5, friction=0.5),),
+            bodies={"body": Body(shapes=(shape,), mass=mass, position=(0.0, 0.0, top)),
+                    "support": Body(motion="static", shapes=(Plane(kind="plane", surface="support"),))},
+            targets=tuple(targets),
+            unknowns=(
+                Unknown(path="pairs.body+support.restitution", low=0.05, high=0.98),
+                Unknown(path="bodies.body.position.z", low=0.5 * top, high=1.5 * top, locked=len(targets) < 2),
+                Unknown(path="bodies.body.drag_coefficient", low=0.0, high=2.0, locked=len(targets) < 3),
+            ),
+        )
