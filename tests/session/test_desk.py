@@ -47,6 +47,18 @@ def test_opening_does_not_wait_for_a_fit(desk, ear, held, tmp_path):
     ear.until(lambda: desk.case.title == "from a file")
 
 
+def test_of_several_files_asked_for_the_last_is_opened(desk, ear, tmp_path):
+    for name in ("first", "second", "third"):
+        write_case(bouncing(name), tmp_path / f"{name}.yapa")
+        desk.load(tmp_path / f"{name}.yapa")
+    ear.until(lambda: desk.jobs.idle)
+    assert desk.case.title == "third"
+    desk.load(tmp_path / "first.yapa")
+    desk.open_case(bouncing("made meanwhile"))
+    ear.until(lambda: desk.jobs.idle)
+    assert desk.case.title == "made meanwhile"
+
+
 def test_a_pipe_in_place_of_a_track_is_refused_and_holds_nothing_up(desk, ear, tmp_path):
     os.mkfifo(tmp_path / "track.csv")
     case = bouncing("piped")

@@ -57,6 +57,16 @@ def test_taking_work_up_leaves_it_on_the_disk_all_the_time(tmp_path):
     assert list(tmp_path.iterdir()) == []
 
 
+def test_a_lock_whose_window_was_killed_with_nothing_to_lose_is_swept_up(tmp_path):
+    lost, alive = Recovery(tmp_path), Recovery(tmp_path)
+    for one in (lost, alive):
+        one.write(Kept(bouncing(), None))
+        one.forget()
+    lost._lock.free(remove=False)
+    Recovery(tmp_path).found()
+    assert [p.name for p in tmp_path.iterdir()] == [alive._lock.path.name]
+
+
 def test_a_broken_file_is_told_and_stays_where_it_is(tmp_path):
     mine = Recovery(tmp_path)
     (tmp_path / "recovery-x.json").write_text('{"path": null, "case": "{')

@@ -55,9 +55,12 @@ class Warming(QWidget):
 
 def run_window(path: Path | None) -> int:
     """Open the window and stay until it is closed."""
-    folder = state_folder()
-    folder.mkdir(parents=True, exist_ok=True)
-    logging.basicConfig(filename=folder / "yapa.log", level=logging.INFO, format="%(asctime)s %(name)s %(levelname)s %(message)s")
+    words = "%(asctime)s %(name)s %(levelname)s %(message)s"
+    try:
+        state_folder().mkdir(parents=True, exist_ok=True, mode=0o700)
+        logging.basicConfig(filename=state_folder() / "yapa.log", level=logging.INFO, format=words)
+    except OSError:  # a home that cannot be written: the log goes to the terminal, and the window says that work is not kept safe
+        logging.basicConfig(level=logging.WARNING, format=words)
     app = make_application()
     keep: list[QWidget] = []
 

@@ -35,7 +35,6 @@ from yapa.desktop.why import WhyDialog
 from yapa.formats.case_file import load_case
 from yapa.formats.roles import Questions
 from yapa.session.desk import OutsideQuestion
-from yapa.session.jobs import Lane
 from yapa.session.recovery import Recovery
 from yapa.trials import curve_of
 
@@ -271,13 +270,7 @@ class MainWindow(QMainWindow):
             case = load_case(path)[0]
             return case.model_copy(update={"tracks": tuple(t.model_copy(update={"file": None}) for t in case.tracks)})
 
-        before = self.session.document
-
-        def use(case: Case) -> None:
-            if self.session.document is before:
-                self.session.open_case(case)
-
-        self.session.work(read, use, Lane.FILES)
+        self.session.open_by(read, self.session.open_case)
 
     def open_path(self, path: Path) -> None:
         """Open a case file."""

@@ -116,6 +116,8 @@ class Desk:
         self._look_job: Job | None = None
         self._look_case: Case | None = None
         self._ledger_job: Job | None = None
+        self._asked: object = None
+        """What was last asked to be opened, until something is."""
         self._closed = False
         self.autosave = Autosave(recovery, lambda text: deliver(lambda: self._complain(text)), pause) if recovery else None
         self.latencies: list[tuple[float, float]] = []
@@ -157,6 +159,7 @@ class Desk:
         """
         self.stop_fit()
         self._drop_fit()
+        self._asked = None
         self.document = Document(History(case), path, stamp)
         if changed:
             self.document.history.mark_changed()
@@ -181,11 +184,7 @@ class Desk:
 
     def load(self, path: Path, done: Callable[[], None] | None = None, allow_outside: bool = False) -> None:
         """Read a case off the interface's thread and open it; a fault leaves the present case untouched."""
-        before = self.document
-
         def use(loaded: Loaded) -> None:
-            if self.document is not before:
-                return  # something else was opened meanwhile
             self.open_case(loaded.case, path, loaded.stamp)
             for notice in loaded.notices:
                 self.said.emit(notice)
@@ -198,7 +197,18 @@ class Desk:
             else:
                 self.trouble.emit(in_words(error))
 
-        self.jobs.run(Lane.FILES, lambda _cancel: load(path, allow_outside), use, failed)
+        self.open_by(lambda: load(path, allow_outside), use, failed)
+
+    def open_by(self, read: Callable[[], Any], use: Callable[[Any], None], failed: Callable[[Exception], None] | None = None
+                ) -> None:
+        """Read something off the interface's thread and open it; of several that are asked for, the last is opened."""
+        asked = self._asked = object()
+
+        def newest(found: Any) -> None:
+            if self._asked is asked:  # nothing else was asked for, or opened, meanwhile
+                use(found)
+
+        self.work(read, newest, Lane.FILES, failed)
 
     def save(self, path: Path, overwrite: bool = False) -> bool:
         """Save atomically; a fault is told and nothing is lost. What was changed on the disk is replaced only with

@@ -121,6 +121,12 @@ class Recovery:
         if not self.folder.is_dir():
             return []
         forget_parts(self.folder)
+        for lock in self.folder.glob("recovery-*.lock"):  # of windows that were killed with nothing to lose
+            if not lock.with_suffix(".json").exists() and lock != self._lock.path:
+                own = _Lock(lock)
+                with contextlib.suppress(OSError):
+                    if own.take():
+                        own.free()
         return [file for file in sorted(self.folder.glob("recovery-*.json")) if file != self.file and self._is_free(file)]
 
     @staticmethod
