@@ -1,0 +1,49 @@
+"""Drawn tables of one motion through the real window: taken as they mean, or asked about; never taken for something else."""
+
+from __future__ import annotations
+
+import random
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+
+from tests.desktop.conftest import settled
+from tests.hard.levels import amount
+from tests.hard.sheets import is_right, sheet
+from yapa.desktop.import_dialog import ImportDialog
+
+
+def test_a_table_dropped_into_the_window_is_read_right_or_asked_about(bench, qtbot, tmp_path):
+    w = bench("orange-drop")
+    first = len(w.session.case.tracks)
+    taken, asked, told = 0, 0, 0
+    for seed in random.Random(5).sample(range(5_000, 8_000), amount(short=4, long=20)):
+        row = sheet(seed, tmp_path)
+        questions = []
+
+        def close(questions=questions):
+            dialog = QApplication.activeModalWidget()
+            if isinstance(dialog, ImportDialog):
+                questions.append(dialog.model.asked)
+                dialog.reject()
+            else:
+                timer.start(20)
+
+        timer = QTimer(singleShot=True)
+        timer.timeout.connect(close)
+        timer.start(20)
+        before, troubles = len(w.session.case.tracks), len(w.troubles)
+        w.bring_track(row.path, "orange")
+        settled(qtbot, w.session)
+        timer.stop()
+        if len(w.session.case.tracks) > before:
+            samples = w.session.case.tracks[-1].samples
+            assert is_right(samples.t, samples.x, samples.z), row.words
+            taken += 1
+        elif questions:
+            asked += 1
+        else:
+            assert len(w.troubles) > troubles, row.words
+            told += 1
+    assert taken == len(w.session.case.tracks) - first > 0
+    assert taken + asked + told == amount(short=4, long=20)
