@@ -19,9 +19,9 @@ def test_a_table_dropped_into_the_window_is_read_right_or_asked_about(bench, qtb
     taken, asked, told = 0, 0, 0
     for seed in random.Random(5).sample(range(5_000, 8_000), amount(short=4, long=20)):
         row = sheet(seed, tmp_path)
-        questions = []
+        questions, timer = [], QTimer(singleShot=True)
 
-        def close(questions=questions):
+        def close(questions=questions, timer=timer):
             dialog = QApplication.activeModalWidget()
             if isinstance(dialog, ImportDialog):
                 questions.append(dialog.model.asked)
@@ -29,7 +29,6 @@ def test_a_table_dropped_into_the_window_is_read_right_or_asked_about(bench, qtb
             else:
                 timer.start(20)
 
-        timer = QTimer(singleShot=True)
         timer.timeout.connect(close)
         timer.start(20)
         before, troubles = len(w.session.case.tracks), len(w.troubles)
