@@ -7,6 +7,7 @@ where outer steps times moving bodies are at most 1e5; a stop heard within 0.3 s
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 import sys
 from concurrent.futures import ThreadPoolExecutor
@@ -40,13 +41,16 @@ def test_no_case_ends_in_a_traceback_a_hang_or_too_much_memory():
     begins = range(FIRST, FIRST + rows, BATCH)
     with ThreadPoolExecutor(2) as pool:
         tried = [row for batch in pool.map(lambda k: run_batch(k, min(BATCH, FIRST + rows - k), True), begins) for row in batch]
+    if "YAPA_HARD_LOG" in os.environ:
+        Path(os.environ["YAPA_HARD_LOG"]).write_text("\n".join(json.dumps(row) for row in tried))
     faults = [row for row in tried if "fault" in row]
     listed = "\n\n".join(f"seed {row['seed']}: ...{row['fault'][-1200:]}" for row in faults[:12])
     assert not faults, f"{len(faults)} faults\n{listed}"
     assert len(tried) == rows
     told = [row for row in tried if "told" in row]
     assert 0.2 * rows < len(told) < 0.9 * rows  # the mutants are neither all broken nor all sound
-    assert all(row["told"] <= 2048 and "expected" in row["words"] for row in told if "is not" not in row["words"])
+    unclear = [row["words"] for row in told if row["told"] > 2048 or not row["clear"]]
+    assert not unclear, unclear[:5]
     slow = [(row["load"], row["seed"]) for row in tried if row.get("load", 0) > limit(10)]
     for what in ("check", "simulate"):
         slow += [(row[what], row["seed"], what) for row in tried

@@ -22,7 +22,7 @@ from tests.hard.mutants import mutant
 from yapa import api
 from yapa.case import Case
 from yapa.engine.compiled import entries
-from yapa.errors import YapaError
+from yapa.errors import Unsupported, YapaError
 from yapa.fitting import Cancel
 from yapa.fitting.problem import Cancelled
 from yapa.formats.case_file import load_case
@@ -106,6 +106,7 @@ def try_one(seed: int, folder: Path, fits: bool) -> dict[str, Any]:
     except YapaError as error:
         said["told"] = len(str(error).encode("utf-8", "replace"))
         said["words"] = str(error)[:300]
+        said["clear"] = isinstance(error, Unsupported) or "expected" in str(error)
     except BaseException:
         said["fault"] = traceback.format_exc()[-2500:]
     return said
