@@ -56,7 +56,7 @@ def test_the_text_of_a_target_reads_back_as_the_target(target):
     ("apex = 0.4 ± 0.01", "needs an index"), ("apex 2 = 0.4", "not a target"), ("rest time 2 = 1 ± 0.1", "takes no index"),
     ("rest time = 1 ± 0.1 m", "the unit 'm'"), ("hit happens", "needs a partner"), ("jump 2 = 1 ± 1", "not a target"),
     ("inside at least 0", "needs a zone"), ("rest time within 3 to 2 s", "must rise"), ("miss at most 1", "a point or a partner"),
-    ("apex 2 = 0.4 ± -0.1", "greater than 0"), ("__import__('os') = 1 ± 1", "not a target"), ("", "not a target"),
+    ("apex 2 = 0.4 ± -0.1", "from 1e-12 on"), ("__import__('os') = 1 ± 1", "not a target"), ("", "not a target"),
     ("inside (0,0,0) to (0,1,1) at least 0", "beyond the first"), ("rest time with crate = 1 ± 1", "takes no partner"),
 ])
 def test_a_text_that_is_no_target_says_why(text, said):
