@@ -69,8 +69,8 @@ def test_a_long_run_hears_a_stop_and_writes_the_motion_so_far(long_case, tmp_pat
     assert json.loads(out.read_text())["status"].startswith("cancelled")
 
 
-@pytest.mark.parametrize("args", [["check"], ["measure"], ["sweep", "--over", "bodies.crate.mass=0.8..1.2", "--outcome", "crate tilt",
-                                                            "--count", "3"]])
+@pytest.mark.parametrize("args", [
+    ["check"], ["measure"], ["sweep", "--over", "bodies.crate.mass=0.8..1.2", "--outcome", "crate tilt", "--count", "3"]])
 def test_every_command_that_runs_hears_a_stop(long_case, args):
     code, _, err, _ = stopped(signal.SIGINT, args[0], long_case, *args[1:])
     assert code == 130, err
