@@ -313,7 +313,7 @@ class TargetCard(Card):
         head = QHBoxLayout()
         head.addWidget(label(target.label, 11, True))
         wanted = label(target.wanted, 10, role="measured", wrap=True)
-        wanted.setAlignment(Qt.AlignmentFlag.AlignRight)
+        wanted.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         head.addWidget(wanted, 1)
         away = button("✕", "Take this target away", f"remove {target.label}", "small")
         away.clicked.connect(lambda: self.removed.emit(index))
