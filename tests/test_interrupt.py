@@ -20,7 +20,7 @@ import sys, yapa
 from pathlib import Path
 from yapa.case import Precise
 case = yapa.load(sys.argv[1])
-slow = case.model_copy(update={"profile": Precise(step=2e-5)})
+slow = case.model_copy(update={"profile": Precise(step=4e-6)})
 print("begins", flush=True)
 result = yapa.fit(slow)
 print(result.stopped, len(result.values), flush=True)
