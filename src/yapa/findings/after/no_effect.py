@@ -12,7 +12,7 @@ from yapa.engine.simulate import simulate
 from yapa.findings.base import Finding
 from yapa.motion import Motion
 
-MOST_STEPS = 200_000
+MOST_STEPS = 20_000
 """Steps of all the runs together that are worth an answer nobody asked for"""
 
 
