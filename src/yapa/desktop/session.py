@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from psygnal import Signal as Announcement
 from PySide6.QtCore import QObject, Signal
 
 from yapa.session.desk import Desk
@@ -33,8 +34,7 @@ class Session(QObject):
         self.recovery = recovery
         self._from_worker.connect(self._call)
         self.desk = Desk(self._deliver, recovery)
-        for name in ("case_changed", "history_changed", "looked", "playhead_moved", "compared", "fit_started", "fit_progressed",
-                     "fit_ended", "trouble", "said", "changed_on_disk", "outside_asked"):
+        for name in (name for name, member in vars(Desk).items() if isinstance(member, Announcement)):
             getattr(self.desk, name).connect(getattr(self, name).emit)
 
     def _deliver(self, act: Callable[[], None]) -> None:

@@ -34,6 +34,8 @@ from yapa.outcomes.track import TrackData, track_data
 
 MAX_SIMULATIONS = 20_000
 """Simulations that a fit or a search may take, unless it is told otherwise: a hundred times what hard ones need."""
+LEAST_INSIDE = 5
+"""Samples of a track that its clock must leave inside the clip, as many as a track has at least"""
 QUICK_STEPS = 4_000
 """Steps of bodies of a run that is short enough to be made once more after a stop."""
 
@@ -127,6 +129,7 @@ def check_evidence(case: Case) -> None:
         As :class:`Problem`.
     """
     refuse_nulls(case, [u for u in case.unknowns if not u.locked and kind_of(u.path) not in NOISES])
+    refuse_absent(case)
     for target in case.targets:
         target_body(case, target)
 
@@ -177,6 +180,7 @@ class Problem:
         self._shifts = any(t.offset != 0.0 or t.scale != 1.0 or any(t.shift) for t in self.case.tracks) or any(
             u.path.startswith("tracks.") for u in self.unknowns)
         refuse_nulls(self.case, self.unknowns)
+        refuse_absent(self.case)
         if not self.tracks and not self.case.targets and not self.look_only:
             raise bad_input("evidence", "no track and no target", "at least one track or one target")
         self.targets = [(t, self._target_body(t)) for t in self.case.targets]
@@ -409,6 +413,23 @@ class Problem:
             return []
         motion = self.motion(values)
         return [(t, body, read_target(motion, body, t)) for t, body in self.targets]
+
+
+def refuse_absent(case: Case) -> None:
+    """Refuse tracks whose clock leaves too few samples between the start of the simulation and the end of the clip.
+
+    Raises
+    ------
+    InputError
+        Naming the track and its offset.
+    """
+    for track in case.tracks:
+        if track.samples is None or track.offset == 0.0:
+            continue
+        inside = sum(0.0 <= t + track.offset <= max(case.duration, track.samples.t[-1]) for t in track.samples.t)
+        if inside < LEAST_INSIDE:
+            raise bad_input(f"tracks.{track.name}.offset", f"{track.offset:g} s, which leaves {inside} samples inside the clip",
+                            f"an offset that leaves at least {LEAST_INSIDE}")
 
 
 def refuse_nulls(case: Case, unknowns: list[Unknown]) -> None:
