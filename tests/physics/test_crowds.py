@@ -7,7 +7,9 @@ import pytest
 
 from tests.scenes import G, ball, floor, pile, scene
 from yapa.case import Body, Box, Sphere
+from yapa.demo import DATA
 from yapa.engine import program_for, simulate
+from yapa.formats.case_file import load_case
 
 EDGE = 0.1
 
@@ -183,3 +185,19 @@ def test_a_crate_slides_on_a_table_as_on_a_plane():
     motion = simulate(scene({"c": box, "t": table}, duration=2.0, friction=0.3))
     assert motion.states[-1, 0, 0] == pytest.approx(-0.5 + 1.5**2 / (2 * 0.3 * G), abs=1e-4)
     assert np.abs(motion.states[-1, 0, 7:13]).max() < 1e-6
+
+
+def test_a_can_that_a_bar_pressed_into_the_board_goes_on_in_whole_substeps():
+    """The crowd leaves its rim sunk; no substep of the flight after it can mend that, so none is cut for it."""
+    case = load_case(DATA / "sweeper-bar.yapa")[0]
+    bar = case.bodies["bar"]
+    turned = bar.model_copy(update={"shapes": (bar.shapes[0].model_copy(update={"turned": (1.0, 3.0, 0.0, 0.0)}),)})
+    motion = simulate(case.model_copy(update={"bodies": {**case.bodies, "bar": turned}}))
+    assert motion.status == "complete" and motion.handovers > 0
+    assert motion.steps < 4000
+
+
+def test_a_lone_crate_that_slides_for_long_is_never_handed_over():
+    bodies = {"crate": crate(0, 0, 0.05, velocity=(3.0, 1.0, 0.0), spin=(0.0, 0.0, 2.0)), "f": floor()}
+    motion = simulate(scene(bodies, duration=20.0, rate=10.0, friction=0.02))
+    assert motion.handovers == 0 and motion.steps > 3000

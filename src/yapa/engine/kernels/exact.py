@@ -85,7 +85,7 @@ from yapa.engine.kernels.views import reals, wholes
 
 FINISHED, CROWDED = 0, 1
 NO_LIFT = 1e-7
-"""What lifting a sunk rim may take, as a share of lifting the island by its own size."""
+"""What lifting a rim that a substep lets sink may take, as a share of lifting the island by its own size."""
 FLIGHT = 4.0
 """Round bodies above planes that stand fly up to so many times the longest step at once: nothing else can be met."""
 NO_ENERGY, NO_GAIN = 1e-8, 1e-10
@@ -170,7 +170,7 @@ def _held(p, f, m, CI):
 
 @kernel
 def _sunk_rim(m, X, scene, ws):
-    """How deep the rims of held cylinders are in their planes [m]: what they will be lifted by."""
+    """How deep the rims of held cylinders are in their planes [m]."""
     CI, Q = wholes(ws, WS_CI), wholes(scene, SC_Q)
     deep, last = 0.0, -2
     for i in range(m):
@@ -303,9 +303,11 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
             before, _ = island_energy(bodies, BL, S, P, cfg)
             given = driven or _runs(m, CI, CF)
             if passes == WANDERS and not given:  # a contact that wanders over its bodies: no substep may make energy
+                sunk = _sunk_rim(m, S, scene, ws)  # what a crowd left sunk is not this substep's
                 for _ in range(7):
                     after, kinetic = island_energy(bodies, BL, E, P, cfg)
-                    if after - before <= NO_ENERGY * (kinetic + weight) and _sunk_rim(m, E, scene, ws) * heavy <= NO_LIFT * weight:
+                    sinks = _sunk_rim(m, E, scene, ws) - sunk
+                    if after - before <= NO_ENERGY * (kinetic + weight) and sinks * heavy <= NO_LIFT * weight:
                         break
                     rescale(m, 0.5, CF)
                     h *= 0.5

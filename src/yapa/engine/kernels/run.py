@@ -84,6 +84,7 @@ from yapa.engine.kernels.timing import fastest
 from yapa.engine.kernels.views import reals, states, wholes
 
 CROWD_STEP = 1.0 / 240.0
+NO_LIMIT = 1 << 60
 MOST_PIECES = 400
 STAYS = 3
 """Crowd steps without a pressed point before an island is exact again."""
@@ -91,8 +92,6 @@ QUIET_STEPS = 8
 WORK, COOLS = 24000, 8
 """What a group of more than two may take to be carried exactly, times the bodies in it: contacts squared, each time they are
 solved; and the share of it that every outer step forgets."""
-WORK_OF_FEW = 30000
-"""The same of one or two bodies: several times what a crate that tumbles takes."""
 
 
 @kernel
@@ -158,12 +157,12 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
     for k in range(bodies):
         if P[BL[k], INV_MASS] > 0.0:
             dynamic += 1
-    budget, substeps, spent, heat = 6000, 1000000, 0, 0
-    for k in range(bodies):
-        if P[BL[k], INV_MASS] > 0.0:
-            heat = max(heat, CROWD[3, BL[k]])
-    bearable = (WORK // dynamic if dynamic > 2 else WORK_OF_FEW) - heat
+    budget, substeps, bearable, spent, heat = 6000, 1000000, NO_LIMIT, 0, 0
     if dynamic > 2:
+        for k in range(bodies):
+            if P[BL[k], INV_MASS] > 0.0:
+                heat = max(heat, CROWD[3, BL[k]])
+        bearable = WORK // dynamic - heat
         budget, substeps = max(64, 8 * count), 24 + 4000 // (dynamic * dynamic)
     if dynamic > 4:  # many: handed over soon, unless what is fast here could pass what is thin in a crowd
         pieces, _ = _pieces(min(t1 - t0, CROWD_STEP), MOST_PIECES, bodies, BL, count, PL, S, P, scene, cfg)
