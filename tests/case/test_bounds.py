@@ -10,11 +10,13 @@ import pytest
 
 from tests.scenes import ball, floor, scene
 from yapa import api
-from yapa.case import Body, Box, Sphere, Unknown, case_text, numbers, parse_case, with_numbers
+from yapa.case import Body, Box, Sphere, Target, Unknown, case_text, numbers, parse_case, with_numbers
+from yapa.case.bounds import MAX_DURATION, MAX_SAMPLES
 from yapa.case.paths import QUANTITIES, kind_of
 from yapa.case.store import checked
 from yapa.engine import simulate
 from yapa.errors import InputError
+from yapa.fitting.problem import Problem
 
 
 def dropped():
@@ -117,3 +119,22 @@ def test_what_is_tied_to_a_value_follows_it_in_a_run():
     tied = case.model_copy(update={"unknowns": (both,)})
     motion = simulate(tied, {"bodies.a.velocity.x": 0.7})
     assert motion.states[0, 1, 7] == 0.7
+
+
+def test_noise_that_is_wider_than_anything_measured_is_refused():
+    tree = json.loads(case_text(dropped()))
+    samples = {"t": [0.0, 0.1, 0.2, 0.3, 0.4], "z": [0.5, 0.5, 0.4, 0.3, 0.1]}
+    tree["tracks"] = [{"name": "seen", "body": "orange", "samples": samples, "sigma": 0.001}]
+    parse_case(json.dumps(tree), "case")
+    tree["tracks"][0]["sigma_angle"] = 1e300
+    with pytest.raises(InputError, match="sigma_angle"):
+        parse_case(json.dumps(tree), "case")
+
+
+def test_a_wanted_time_that_never_comes_asks_for_no_more_samples_than_a_clip_may_have():
+    target = Target(outcome="rest time", body="orange", value=1e5, tolerance=1.0)
+    case = dropped().model_copy(update={"targets": (target,), "unknowns": (
+        Unknown(path="bodies.orange.position.z", low=0.2, high=1.0),)})
+    problem = Problem(case)
+    assert problem.target_end == MAX_DURATION
+    assert len(problem.target_times) * len(case.movers()) <= MAX_SAMPLES

@@ -44,6 +44,8 @@ MAX_TILT = 1e4
 """rad, of each component of a rotation vector"""
 MIN_NOISE = 1e-9
 """m and rad: as exact as anything is measured"""
+MAX_NOISE = 1e9
+"""m and rad: wider than anything that may be measured here"""
 MIN_SCALE = 1e-6
 """of a track: a micrometre where the file says a metre"""
 MAX_SCALE = 1e6

@@ -8,7 +8,7 @@ from pydantic import AfterValidator, Field, model_validator
 
 from yapa.case.asking import ASKING
 from yapa.case.base import Coordinate, Model, Name, NonNegative, Place
-from yapa.case.bounds import MAX_ANGLE, MAX_DURATION, MAX_SCALE, MAX_WANTED, MIN_NOISE, MIN_SCALE
+from yapa.case.bounds import MAX_ANGLE, MAX_DURATION, MAX_NOISE, MAX_SCALE, MAX_WANTED, MIN_NOISE, MIN_SCALE
 from yapa.case.importing import Import
 
 Column = tuple[Coordinate | None, ...]
@@ -17,7 +17,7 @@ Time = Annotated[float, Field(ge=-MAX_DURATION, le=MAX_DURATION, allow_inf_nan=F
 Wanted = Annotated[float, Field(ge=-MAX_WANTED, le=MAX_WANTED, allow_inf_nan=False)]
 Share = Annotated[float, Field(ge=1 / MAX_WANTED, le=MAX_WANTED, allow_inf_nan=False)]
 """A tolerance or a weight."""
-Noise = Annotated[float, Field(ge=MIN_NOISE, allow_inf_nan=False)]
+Noise = Annotated[float, Field(ge=MIN_NOISE, le=MAX_NOISE, allow_inf_nan=False)]
 
 
 class Samples(Model):

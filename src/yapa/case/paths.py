@@ -24,6 +24,7 @@ from yapa.case.bounds import (
     MAX_GRAVITY,
     MAX_LENGTH,
     MAX_MASS,
+    MAX_NOISE,
     MAX_POSITION,
     MAX_SCALE,
     MAX_SPEED,
@@ -69,7 +70,6 @@ class Quantity:
     meaning: str
 
 
-NO_END = float("inf")
 _COEFFICIENT, _TIME = (0.0, MAX_COEFFICIENT), (-MAX_DURATION, MAX_DURATION)
 _LENGTH, _MASS = (MIN_LENGTH, MAX_LENGTH), (MIN_MASS, MAX_MASS)
 _PLACE, _SPEED, _SPIN = (-MAX_POSITION, MAX_POSITION), (-MAX_SPEED, MAX_SPEED), (-MAX_SPIN, MAX_SPIN)
@@ -105,8 +105,8 @@ QUANTITIES: dict[str, Quantity] = {
     "size": Quantity("size", "m", 0.001, 10.0, "log", *_LENGTH, "edge length of the box"),
     "offset": Quantity("time offset", "s", -0.5, 0.5, "linear", *_TIME, "added to the times of a track"),
     "shift": Quantity("shift of a track", "m", -0.1, 0.1, "linear", *_PLACE, "added to the places of a track"),
-    "sigma": Quantity("noise of a track", "m", 1e-5, 0.1, "log", MIN_NOISE, NO_END, "how far its places scatter"),
-    "sigma_angle": Quantity("noise of an angle", "rad", 1e-4, 1.0, "log", MIN_NOISE, NO_END, "how far its angles scatter"),
+    "sigma": Quantity("noise of a track", "m", 1e-5, 0.1, "log", MIN_NOISE, MAX_NOISE, "how far its places scatter"),
+    "sigma_angle": Quantity("noise of an angle", "rad", 1e-4, 1.0, "log", MIN_NOISE, MAX_NOISE, "how far its angles scatter"),
     "scale": Quantity("scale of a track", "", 0.8, 1.25, "log", MIN_SCALE, MAX_SCALE, "multiplies the places of a track"),
     "gravity": Quantity("gravity", "m/s²", 0.0, 30.0, "linear", -MAX_GRAVITY, MAX_GRAVITY, "pull along -z"),
     "air density": Quantity("air density", "kg/m³", 0.0, 2.0, "linear", 0.0, MAX_DENSITY, "scales drag"),

@@ -16,7 +16,7 @@ from typing import Any
 
 from yapa.engine.objects import linker
 
-SHARES = (("law", "contacts", "sustained", "exact", "timing", "impacts", "flight", "knots"),
+SHARES = (("law", "contacts", "sustained", "exact", "timing", "impacts", "flight", "energy", "knots"),
           ("polytopes", "shapes", "broad", "islands", "crowd", "impulses", "points", "stepped", "telling", "run",
            "entries"))
 """Every module of far kernels, in parts that take about as long: each is compiled by a process of its own, beside the others."""

@@ -48,6 +48,7 @@ STATUS = {
     L.LOG_FULL: "too many contacts to log",
     L.PAIRS_FULL: "too many pairs of shapes near each other",
     L.NOT_FINITE: "a place went out of all bounds",
+    L.NO_END: "more than a million impacts in one step",
 }
 _NEVER = np.zeros(1, np.int64)
 """A cancel flag that nobody sets."""

@@ -17,6 +17,7 @@ import numpy as np
 from scipy.spatial.transform import Rotation
 
 from yapa.case.asking import ASKING
+from yapa.case.bounds import MAX_DURATION, MAX_SAMPLES, MAX_STEPS
 from yapa.case.evidence import Target
 from yapa.case.model import Case
 from yapa.case.paths import AXES, NOISES, get_number, kind_of, with_ties
@@ -36,6 +37,8 @@ MAX_SIMULATIONS = 20_000
 """Simulations that a fit or a search may take, unless it is told otherwise: a hundred times what hard ones need."""
 LEAST_INSIDE = 5
 """Samples of a track that its clock must leave inside the clip, as many as a track has at least"""
+TARGET_RATE = 120.0
+"""1/s, samples of a run that targets are read from"""
 QUICK_STEPS = 4_000
 """Steps of bodies of a run that is short enough to be made once more after a stop."""
 
@@ -201,8 +204,10 @@ class Problem:
         self.track_residuals = len(self._template)
         wanted = [t.upper or t.value for t, _ in self.targets if ASKING[t.outcome].unit == "s"]
         wanted += [t.at for t, _ in self.targets if t.at is not None]
-        self.target_end = max([self.case.duration, *(1.5 * w for w in wanted)])
-        self.target_times = sample_times(self.target_end, 120.0)
+        samples = MAX_SAMPLES / max(len(self.case.movers()), 1)
+        longest = min(MAX_DURATION, MAX_STEPS * self.case.profile.step, samples / TARGET_RATE)
+        self.target_end = max(self.case.duration, min(1.5 * max(wanted, default=0.0), longest))
+        self.target_times = sample_times(self.target_end, TARGET_RATE)
         self.robust_weights: Array | None = None
 
     def _target_body(self, target: Target) -> str:

@@ -13,6 +13,7 @@ from yapa.engine.kernels.layout import (
     BOX,
     CAPSULE,
     CFG_GX,
+    CFG_TOUCH,
     CYLINDER,
     G_A,
     G_B,
@@ -58,6 +59,8 @@ from yapa.engine.kernels.shapes import turned
 from yapa.engine.kernels.views import reals, wholes
 
 # rows of the integer and float scratch of the sweep
+NEAR = 2e-3
+"""m: how much nearer than its travel a pair is looked for, at the least."""
 B_ORDER, B_COUNT, B_AT, B_PARENT, B_ISLAND, B_BSTART, B_PSTART, B_MARK = 0, 1, 2, 3, 4, 5, 6, 7
 
 
@@ -141,13 +144,13 @@ def find_pairs(h, surfaces, S, P, geo, cfg, Q, QO, BX, BI, TI):
     """All pairs whose boxes, grown by travel in h, overlap, in the order of their shapes. Returns the count, -1 if full."""
     GI = wholes(geo, SC_GI)
     ns = GI.shape[0]
-    top = 0.0
+    top, near = 0.0, max(NEAR, cfg[CFG_TOUCH])
     for b in range(P.shape[0]):
         top = max(top, travel_of(b, h, S, P, cfg))
     for s in range(ns):
         b = GI[s, I_BODY]
         # anything that moves may be hit by what is fastest
-        _box_around(s, 2.5 * top + 2e-3 if P[b, INV_MASS] > 0.0 else 1.3 * travel_of(b, h, S, P, cfg), S, geo, BX)
+        _box_around(s, 2.5 * top + near if P[b, INV_MASS] > 0.0 else 1.3 * travel_of(b, h, S, P, cfg), S, geo, BX)
     order, count = BI[B_ORDER], BI[B_COUNT]
     axis, spread = 0, -1.0
     for c in range(3):

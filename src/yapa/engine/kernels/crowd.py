@@ -10,14 +10,15 @@ that overlaps is a damped spring of frequency f and damping ratio ζ taken impli
 (Catto's soft constraints, from Baraff's and Lacoursière's regularised ones; sequential impulses are
 projected Gauss-Seidel). Restitution follows once at the end for points that came to be pressed, with
 the approach speed noted before. Energy is guarded per island: where kinetic and potential energy
-together have grown, speeds are scaled back (not where something driven touches the island).
+together have grown, speeds are scaled back (not where something driven touches the island), about the island's own
+rigid motion where it touches nothing fixed.
 
 The arms of a point are those of the start of its substep in both passes.
 """
 
 from math import pi, sqrt
 
-from yapa.engine.kernels.energy import island_energy
+from yapa.engine.kernels.energy import island_energy, take_energy, unlocked
 from yapa.engine.kernels.flight import decay_factors, lead
 from yapa.engine.kernels.impulses import (
     drive,
@@ -31,7 +32,7 @@ from yapa.engine.kernels.impulses import (
     sample_between,
     slip_speed,
     speed_along,
-    turn_body,
+    tumble,
 )
 from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
@@ -61,7 +62,6 @@ from yapa.engine.kernels.layout import (
     SC_LAW,
     SC_Q,
     ST_CODE,
-    THIN,
     WS_U,
     WS_X,
 )
@@ -95,8 +95,6 @@ ROUNDING = 1e-14
 """Share of an island's energy that is rounding, not gain."""
 QUIET = 1e-6
 """An island whose motion is less than this share of what its overlaps hold only settles; it is left alone."""
-THIN_WALL = 4e-3
-"""m: half thicknesses below this are thin."""
 SPECULATIVE = 1e-3
 """m: points this near are held from closing in."""
 
@@ -157,9 +155,7 @@ def _relax(n, h, RC, RB, S, P, scene, IW):
     """The pass without bias, friction last; and what the points' state is then."""
     LW, Q = reals(scene, SC_LAW), wholes(scene, SC_Q)
     for i in range(n):
-        # what is thin is held a little before it touches: it may not be pressed through by something heavy
-        skin = 1.0 if min(P[RB[i, 0], THIN], P[RB[i, 1], THIN]) < THIN_WALL else 0.0
-        press(i, max(RC[i, R_SEP] - skin, 0.0) / h, 1.0, 0.0, RC, RB, S, P)
+        press(i, max(RC[i, R_SEP], 0.0) / h, 1.0, 0.0, RC, RB, S, P)
     for i in range(n):
         law = LW[Q[RB[i, 2], Q_LAW]]
         if RC[i, R_REFF] > 0.0:
@@ -233,18 +229,22 @@ def _elastic(n, h, RC):
 
 
 @kernel
-def _tame(energy, elastic, bodies, BL, S, P, cfg):
-    """Scale speeds back where an island has more energy than before. Returns what it has then."""
+def _touches_fixed(n, RC, RB, P):
+    """Whether a point of something without mass has been pressed in this piece."""
+    for i in range(n):
+        if RC[i, R_MOST] > 0.0 and (P[RB[i, 0], INV_MASS] == 0.0 or P[RB[i, 1], INV_MASS] == 0.0):
+            return True
+    return False
+
+
+@kernel
+def _tame(energy, n, h, loose, bodies, BL, RC, RB, S, P, cfg):
+    """Take from an island what it has gained. Returns the energy it has then."""
     after, kinetic = island_energy(bodies, BL, S, P, cfg)
-    if after <= energy + ROUNDING * (abs(energy) + kinetic) or kinetic <= QUIET * elastic:
+    if after <= energy + ROUNDING * (abs(energy) + kinetic):
         return after
-    left = max(0.0, kinetic - (after - energy))
-    share = sqrt(left / kinetic)
-    for k in range(bodies):
-        if P[BL[k], INV_MASS] > 0.0:
-            for c in range(7, 13):
-                S[BL[k], c] *= share
-    return after - kinetic + left
+    free = loose and not _touches_fixed(n, RC, RB, P)
+    return after - take_energy(after - energy, QUIET * _elastic(n, h, RC), kinetic, free, bodies, BL, S, P)
 
 
 @far(
@@ -276,6 +276,7 @@ def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scen
             driven = True
         world_inverse(b, S, P, IW)
     energy, _ = island_energy(bodies, BL, S, P, cfg)
+    loose = unlocked(bodies, BL, P)
     now = t
     for sub in range(substeps):
         for k in range(bodies):
@@ -293,21 +294,21 @@ def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scen
         for k in range(bodies):
             b = BL[k]
             if P[b, INV_MASS] > 0.0:
-                turn_body(b, h, S, S, P)
+                tumble(b, h, S, P)
             elif P[b, MOTION] == KINEMATIC_BODY:
                 lead(b, now + h, S, P, KT)
         now = t + (sub + 1) * h
         if n > 0:
             _relax(n, h, RC, RB, S, P, scene, IW)
         if not driven:
-            energy = _tame(energy, _elastic(n, h, RC), bodies, BL, S, P, cfg)
+            energy = _tame(energy, n, h, loose, bodies, BL, RC, RB, S, P, cfg)
         until = now if sub + 1 < substeps else now - 1e-9 * dt  # the very end is read after what follows
         while first < times.shape[0] and times[first] <= until:
             sample_between(first, 1.0 - (now - times[first]) / h, bodies, BL, S, P, reals(ws, WS_X), out)
             first += 1
     _bounce(n, RC, RB, S, P, scene, cfg)
     if not driven:
-        _tame(energy, _elastic(n, h, RC), bodies, BL, S, P, cfg)
+        _tame(energy, n, h, loose, bodies, BL, RC, RB, S, P, cfg)
     while first < times.shape[0] and times[first] <= now:
         for k in range(bodies):
             if P[BL[k], MOTION] != 0.0:

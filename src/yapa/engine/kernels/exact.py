@@ -7,17 +7,18 @@ are read off the dense output. An island that makes no headway (too many meeting
 not solve, a held pair that sinks in) says so and is finished by ``crowd``.
 """
 
-from math import sqrt
 
-from yapa.engine.kernels.energy import island_energy
+from yapa.engine.kernels.energy import island_energy, take_energy, unlocked
 from yapa.engine.kernels.flight import lead, place_at, spin_at, step_limit, turn_at
 from yapa.engine.kernels.fours import sample_fours
-from yapa.engine.kernels.impacts import resolve_impacts
+from yapa.engine.kernels.impacts import LOST, MOST_IMPACTS, SWARMS, resolve_impacts
 from yapa.engine.kernels.jit import REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     ANG_DAMP,
     BALL,
     BELT,
+    C_A,
+    C_B,
     C_FEATURE,
     C_MODE,
     C_PAIR,
@@ -27,6 +28,7 @@ from yapa.engine.kernels.layout import (
     CFG_CURVED_STEP,
     CFG_GX,
     CFG_LEAN,
+    CFG_OUTER,
     CFG_STEP,
     CW_CC,
     CW_CK,
@@ -44,6 +46,7 @@ from yapa.engine.kernels.layout import (
     MOTION,
     MOTOR,
     NO_CREEP,
+    NO_END,
     NO_SPEED,
     OK,
     Q_BA,
@@ -94,6 +97,8 @@ BENT, STRAIGHTER = 1e-3, 1e-4
 """A slip or a rolling that turns by more in a substep asks for short ones, and by less in a short one for long ones [rad]."""
 CREEPING, SLOWEST = 1000, 1e-6
 """So many substeps with contacts may not bring less time than this each [s]."""
+CLUSTER, SPACE = 8, 8.0
+"""After so many impacts in an outer step the next is looked for in at most so many times what the one before took."""
 SUNK = -2e-7
 """m: a held pair of polytopes that gets deeper than this has more to it than its held points."""
 
@@ -148,16 +153,19 @@ def _passes_needed(m, P, scene, CI):
 
 
 @kernel
-def _carry_energy(energy, least, bodies, BL, X, P, cfg):
-    """Scale the speeds of an island so that it has this energy, if it moves with more than ``least``."""
+def _carry_energy(energy, least, free, bodies, BL, X, P, cfg):
+    """Give an island this energy by its speeds, if it moves with more than ``least``."""
     now, kinetic = island_energy(bodies, BL, X, P, cfg)
-    if kinetic <= least:
-        return
-    share = sqrt(max(0.0, kinetic + energy - now) / kinetic)
-    for k in range(bodies):
-        if P[BL[k], INV_MASS] > 0.0:
-            for c in range(7, 13):
-                X[BL[k], c] *= share
+    take_energy(now - energy, least, kinetic, free, bodies, BL, X, P)
+
+
+@kernel
+def _on_fixed(m, CI, P):
+    """Whether a body without mass carries an island."""
+    for i in range(m):
+        if CI[i, C_MODE] != MODE_NONE and (P[CI[i, C_A], INV_MASS] == 0.0 or P[CI[i, C_B], INV_MASS] == 0.0):
+            return True
+    return False
 
 
 @kernel
@@ -211,8 +219,9 @@ def _sank(m, S, P, scene, ws):
 )
 def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, first, S, P, scene, ws, cw, times, out, clog, plog, PS,
                  cfg, status, cancel):
-    """Carry an island from t0 to t1, within so many impacts and substeps and so much work: contacts squared, for each time that
-    they are solved. Returns FINISHED or CROWDED, the time, the sample and the work done."""
+    """Carry an island from t0 to t1, within so many impacts and substeps an outer step and so much work: contacts squared, for
+    each time that they are solved. Nothing bounds what neither presses nor loses energy, but a million impacts in an outer step.
+    Returns FINISHED or CROWDED, the time, the sample and the work done."""
     Q, KT = wholes(scene, SC_Q), reals(scene, SC_KEYS)
     D, E = reals(ws, WS_D), reals(ws, WS_E)
     CI, CF, CK, CC = wholes(ws, WS_CI), reals(ws, WS_CF), wholes(cw, CW_CK), reals(cw, CW_CC)
@@ -222,7 +231,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
     m, idle, quiet, events, fresh = 0, 0, 0, 0, True
     held, since, work = 0, t0, 0
     pull = 0.0
-    moving_keys, driven, bent = False, False, False
+    moving_keys, driven, bent, spacing = False, False, False, 0.0
     weight, heavy, before, given = 0.0, 0.0, 0.0, False
     for k in range(bodies):
         b = BL[k]
@@ -237,13 +246,15 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
     open_air = not moving_keys
     for k in range(count):
         open_air = open_air and Q[PL[k], Q_KIND] == ROUND_PLANE and P[Q[PL[k], Q_BB], MOTION] == 0.0
-    most = status[ST_STEPS] + substeps
+    most, lossy, window = status[ST_STEPS] + substeps, False, t0 + cfg[CFG_OUTER]
     while t < t1:
+        if t >= window:  # a lone body's run is one call: what counts is an outer step
+            events, lossy, window, most = 0, m > 0, t + cfg[CFG_OUTER], status[ST_STEPS] + substeps
         if cancel[0] != 0:
             status[ST_CODE] = CANCELLED
             return FINISHED, t, first, work
         status[ST_STEPS] += 1
-        if status[ST_STEPS] > most:  # every event of one stops all: too many of them for so many bodies
+        if lossy and status[ST_STEPS] > most:  # every event of one stops all: too many of them for so many bodies
             return CROWDED, t, first, work
         until = t1
         if moving_keys:
@@ -253,21 +264,27 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
         for k in range(count):
             if Q[PL[k], Q_SIDE] != 0:
                 watch_side(PL[k], S, scene, Q)
+        hits = status[ST_IMPACTS]
         if near:
-            hits = status[ST_IMPACTS]
-            if resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg) != 0:
+            what = resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg, cancel)
+            if what == SWARMS:
                 return CROWDED, t, first, work
             if status[ST_CODE] != OK:
                 return FINISHED, t, first, work
+            lossy = lossy or what == LOST
             events += status[ST_IMPACTS] - hits
-            if events > budget:
+            if events > budget and lossy:
                 return CROWDED, t, first, work
+            if events > MOST_IMPACTS:
+                status[ST_CODE] = NO_END
+                return FINISHED, t, first, work
         held_before = m > 0 or fresh
         fresh = False
         m = gather(t, count, PL, bodies, BL, S, P, scene, ws, cw) if near else 0
         if m > MOST_CONTACTS:
             return CROWDED, t, first, work
         if m > 0:
+            lossy = True  # what presses
             held += 1
             if held == CREEPING:  # chatter: hardly any time goes by
                 if t - since < CREEPING * SLOWEST:
@@ -280,6 +297,8 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
                 h = step_limit(b, S, P, cfg, h, m == 0)
                 if P[b, BALL] == 0.0 and (P[b, LOCK] < 56.0):
                     h = min(h, cfg[CFG_CURVED_STEP])
+        if events > CLUSTER and spacing > 0.0:
+            h = min(h, SPACE * spacing)
         passes = _passes_needed(m, P, scene, CI)
         if passes == WANDERS or (bent and m > 0):
             h = min(h, cfg[CFG_CURVED_STEP])
@@ -381,15 +400,18 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
             settle(m, S, P, scene, ws)
             if passes == WANDERS and not given:  # what a wobbling rim still gained is taken from its motion
                 after, kinetic = island_energy(bodies, BL, S, P, cfg)
+                free = not _on_fixed(m, CI, P) and unlocked(bodies, BL, P)
                 if after - before > NO_GAIN * (kinetic + weight) and kinetic > 0.0:
-                    _carry_energy(before, 0.0, bodies, BL, S, P, cfg)
+                    _carry_energy(before, 0.0, free, bodies, BL, S, P, cfg)
                     after = before
                 for k in range(unread, first):  # and between the ends motion is read with the energy that lies between theirs
-                    _carry_energy(before + (after - before) * (times[k] - t) / hit, 1e-6 * weight, bodies, BL, out[k], P, cfg)
+                    _carry_energy(before + (after - before) * (times[k] - t) / hit, 1e-6 * weight, free, bodies, BL, out[k], P,
+                                  cfg)
             for i in range(m):
                 if CI[i, C_PAIR] != MOTOR and Q[CI[i, C_PAIR], Q_KIND] == MANIFOLD and CI[i, C_MODE] != MODE_NONE:
                     near = True
-        idle = idle + 1 if hit < 1e-10 else 0
+        spacing = hit if hit < h or spacing > 0.0 else 0.0
+        idle = idle + 1 if hit < 1e-10 and (lossy or status[ST_IMPACTS] == hits) else 0
         t = until if hit == h and until - t - h <= 0.0 else t + hit
         if quiet > 8:  # at rest: another step would change nothing
             while first < times.shape[0] and times[first] <= t1:

@@ -20,6 +20,7 @@ from yapa.engine.kernels.layout import (
     C_B,
     C_PAIR,
     C_SLIPPING,
+    CANCELLED,
     CFG_CUTOFF,
     HITS,
     KINEMATIC_BODY,
@@ -41,6 +42,7 @@ from yapa.engine.kernels.layout import (
     MOST_CONTACTS,
     MOST_CORNERS,
     MOTION,
+    NO_END,
     NORMAL,
     Q_BA,
     Q_BB,
@@ -68,14 +70,20 @@ from yapa.engine.kernels.layout import (
     J,
     K,
 )
-from yapa.engine.kernels.material import effective_restitution
-from yapa.engine.kernels.polytopes import apart
+from yapa.engine.kernels.material import effective_restitution, lossless
+from yapa.engine.kernels.polytopes import NEAREST, apart
 from yapa.engine.kernels.shapes import far_apart, gap_and_rate
 from yapa.engine.kernels.views import reals, wholes
 
 TOGETHER = 1e-7
 """m: points of one manifold closer than this hit at once."""
 IN_A_ROW = 60
+"""So many at one instant bounce; those after them do not, if one took energy."""
+MOST_IMPACTS = 1_000_000
+"""Impacts in an outer step at which a run that keeps its energy is stopped."""
+KEPT, SWARMS, LOST = 0, 1, 2
+ALIKE = 1e-9
+"""Approaches that differ by less than this share are alike."""
 UNSOLVED, WILD = 1e-6, 1e9
 """An error of the law, and a speed, that no impact may leave behind."""
 
@@ -268,25 +276,45 @@ def margin_of(p, scene):
     return TOGETHER if wholes(scene, SC_Q)[p, Q_KIND] == MANIFOLD else 10.0 * TOUCH
 
 
-@far(WHOLE, REAL, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, REALS2, WHOLES1, REALS1)
-def resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg):
-    """All impacts at time t among the pairs ``PL[:count]``. Returns 0, or 1 where the island is too crowded for it."""
+@kernel
+def _before(p, q, S, Q):
+    """Whether the middle of a pair of bodies comes before that of another, along a direction askew to every lattice."""
+    total = 0.0
+    for c, weight in ((0, 1.0), (1, 0.7548776662466927), (2, 0.5698402909980532)):
+        total += weight * (S[Q[p, Q_BA], c] + S[Q[p, Q_BB], c] - S[Q[q, Q_BA], c] - S[Q[q, Q_BB], c])
+    return total < 0.0
+
+
+@far(WHOLE, REAL, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, REALS2, WHOLES1, REALS1, WHOLES1)
+def resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg, cancel):
+    """All impacts at time t among the pairs ``PL[:count]``. Returns KEPT where none took energy, LOST where one did, or SWARMS
+    where the island is too crowded for it. Impacts that take none go on for as long as they do."""
     Q, LW = wholes(scene, SC_Q), reals(scene, SC_LAW)
     G = reals(ws, WS_G)
     for k in range(count):
         p = PL[k]
         G[Q[p, Q_BA], 0], G[Q[p, Q_BA], 1], G[Q[p, Q_BB], 0], G[Q[p, Q_BB], 1] = 1.0, 1.0, 1.0, 1.0
-    for it in range(4 * IN_A_ROW):
-        worst, pick, bouncy = -STILL, -1, False
+    what = KEPT
+    for it in range(MOST_IMPACTS):
+        worst, pick, bouncy, takes = -STILL, -1, False, False
         for k in range(count):
             rate = fastest_approach(PL[k], S, P, scene, ws)
-            if rate < -STILL and effective_restitution(LW[Q[PL[k], Q_LAW]], -rate, cfg[CFG_CUTOFF]) > 0.0:
-                bouncy = True
-            if rate < worst:
+            ratio = effective_restitution(LW[Q[PL[k], Q_LAW]], -rate, cfg[CFG_CUTOFF]) if rate < -STILL else 0.0
+            bouncy = bouncy or ratio > 0.0
+            level = rate - worst  # of those that close in alike, not the first of the file but the first in space
+            if level < -ALIKE * abs(worst) or (level <= ALIKE * abs(worst) and pick >= 0 and _before(PL[k], pick, S, Q)):
                 worst, pick = rate, PL[k]
+                takes = not lossless(LW[Q[pick, Q_LAW]], ratio)
         if pick < 0:
-            return 0
-        if (not bouncy or it >= IN_A_ROW) and count > 1:
+            return what
+        what = LOST if takes else what
+        if what == LOST and it >= 4 * IN_A_ROW:
+            return SWARMS
+        if cancel[0] != 0:
+            status[ST_CODE] = CANCELLED
+            return what
+        tired = what == LOST and it >= IN_A_ROW
+        if (not bouncy or tired) and count > 1:
             m = 0
             for most in MOST_CORNERS:
                 m = 0
@@ -296,15 +324,18 @@ def resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg):
                 if m <= MOST_CONTACTS:
                     break
             if m > MOST_CONTACTS:
-                return 1
+                return SWARMS
             if not _hit(t, -1, m, True, S, P, scene, ws, clog, status, cfg) < UNSOLVED:
-                return 1
+                return SWARMS
         else:
             m = touching(0, pick, Q[pick, Q_FEATURES], margin_of(pick, scene), MOST_CONTACTS, STILL, 1e300, S, scene, ws)
+            if m == 0:  # no corner of the faces approaches, but an edge that crosses one does
+                m = touching(0, pick, 0, margin_of(pick, scene), NEAREST, STILL, 1e300, S, scene, ws)
             if m == 0:
-                return 1
-            if not _hit(t, pick, m, it >= IN_A_ROW, S, P, scene, ws, clog, status, cfg) < UNSOLVED:
-                return 1
+                return SWARMS
+            if not _hit(t, pick, m, tired, S, P, scene, ws, clog, status, cfg) < UNSOLVED:
+                return SWARMS
         if status[ST_CODE] == LOG_FULL:
-            return 0
-    return 1
+            return what
+    status[ST_CODE] = NO_END
+    return what

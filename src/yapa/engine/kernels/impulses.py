@@ -73,6 +73,8 @@ from yapa.engine.kernels.points import (
 )
 from yapa.engine.kernels.shapes import turned
 
+SMALL_TURN, FINE_TURN, MOST_TURNS = 0.01, 0.05, 200
+"""rad: turns in a substep that two evaluations are enough for, and parts of greater ones; so many at most."""
 SLIPPING = 5e-3
 """m/s: a point slips at its limit and above this speed."""
 
@@ -323,6 +325,65 @@ def turn_body(b, h, S, E, P):
     S[b, 3], S[b, 4], S[b, 5], S[b, 6] = nw * size, nx * size, ny * size, nz * size
     if not ball:
         S[b, 10], S[b, 11], S[b, 12] = spin_of(int(P[b, LOCK]), S[b, 3], S[b, 4], S[b, 5], S[b, 6], lx, ly, lz, i1, i2, i3)
+    return 0
+
+
+@kernel
+def _quaternion_rate(ox, oy, oz, w, x, y, z):
+    return (0.5 * (-ox * x - oy * y - oz * z), 0.5 * (ox * w + oy * z - oz * y), 0.5 * (oy * w + oz * x - ox * z),
+            0.5 * (oz * w + ox * y - oy * x))
+
+
+@kernel
+def _ahead(w, x, y, z, h, rate):
+    """A unit quaternion moved on along a rate."""
+    w, x, y, z = w + h * rate[0], x + h * rate[1], y + h * rate[2], z + h * rate[3]
+    n = 1.0 / sqrt(w * w + x * x + y * y + z * z)
+    return w * n, x * n, y * n, z * n
+
+
+@far(WHOLE, WHOLE, REAL, REALS2, REALS2)
+def tumble(b, h, S, P):
+    """Place and orientation after h: angular momentum kept, and kinetic energy to the order of the turn.
+
+    dq/dt = ½ ω q, ω = R I⁻¹ Rᵀ L, by the midpoint method where the turn is small, else by Runge-Kutta 4 in parts of FINE_TURN.
+    """
+    ox, oy, oz = S[b, 10], S[b, 11], S[b, 12]
+    angle = h * sqrt(ox * ox + oy * oy + oz * oz)
+    i1, i2, i3 = P[b, INERTIA], P[b, INERTIA + 1], P[b, INERTIA + 2]
+    if angle == 0.0 or (i1 == i2 and i2 == i3) or P[b, INV_MASS] == 0.0 or P[b, LOCK] >= 8.0:
+        turn_body(b, h, S, S, P)
+        return 0
+    for c in range(3):
+        S[b, c] += h * S[b, 7 + c]
+    w, x, y, z = S[b, 3], S[b, 4], S[b, 5], S[b, 6]
+    lx, ly, lz = momentum_of(w, x, y, z, ox, oy, oz, i1, i2, i3)
+    small = angle < SMALL_TURN
+    parts = 1 if small else 1 + min(int(angle / FINE_TURN), MOST_TURNS)
+    s = h / parts
+    for _ in range(parts):
+        r1 = _quaternion_rate(ox, oy, oz, w, x, y, z)
+        qw, qx, qy, qz = _ahead(w, x, y, z, 0.5 * s, r1)
+        mx, my, mz = spin_of(0, qw, qx, qy, qz, lx, ly, lz, i1, i2, i3)
+        r2 = _quaternion_rate(mx, my, mz, qw, qx, qy, qz)
+        tx, ty, tz = mx, my, mz
+        if small:
+            w, x, y, z = _ahead(w, x, y, z, s, r2)
+        else:
+            qw, qx, qy, qz = _ahead(w, x, y, z, 0.5 * s, r2)
+            nx, ny, nz = spin_of(0, qw, qx, qy, qz, lx, ly, lz, i1, i2, i3)
+            r3 = _quaternion_rate(nx, ny, nz, qw, qx, qy, qz)
+            qw, qx, qy, qz = _ahead(w, x, y, z, s, r3)
+            px, py, pz = spin_of(0, qw, qx, qy, qz, lx, ly, lz, i1, i2, i3)
+            r4 = _quaternion_rate(px, py, pz, qw, qx, qy, qz)
+            tx, ty, tz = (ox + 2.0 * (mx + nx) + px) / 6.0, (oy + 2.0 * (my + ny) + py) / 6.0, (oz + 2.0 * (mz + nz) + pz) / 6.0
+            w, x, y, z = _ahead(w, x, y, z, s / 6.0, (
+                r1[0] + 2.0 * (r2[0] + r3[0]) + r4[0], r1[1] + 2.0 * (r2[1] + r3[1]) + r4[1],
+                r1[2] + 2.0 * (r2[2] + r3[2]) + r4[2], r1[3] + 2.0 * (r2[3] + r3[3]) + r4[3]))
+        S[b, 13], S[b, 14], S[b, 15] = S[b, 13] + s * tx, S[b, 14] + s * ty, S[b, 15] + s * tz
+        ox, oy, oz = spin_of(0, w, x, y, z, lx, ly, lz, i1, i2, i3)
+    S[b, 3], S[b, 4], S[b, 5], S[b, 6] = w, x, y, z
+    S[b, 10], S[b, 11], S[b, 12] = ox, oy, oz
     return 0
 
 

@@ -1,8 +1,9 @@
 """Islands: bodies that may touch within a step, with the pairs among them; and parting what overlaps at the start."""
 
-from yapa.engine.kernels.broad import B_BSTART, B_ISLAND, B_MARK, B_PARENT, B_PSTART, root_of, travel_of
+from yapa.engine.kernels.broad import B_BSTART, B_ISLAND, B_MARK, B_PARENT, B_PSTART, NEAR, root_of, travel_of
 from yapa.engine.kernels.jit import REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far
 from yapa.engine.kernels.layout import (
+    CFG_TOUCH,
     INV_MASS,
     KINEMATIC_BODY,
     MANIFOLD,
@@ -25,10 +26,10 @@ HIT_SPEED = 2.2
 
 
 @far(WHOLE, REAL, WHOLE, REALS2, REALS2, WHOLES1, REALS1, WHOLES2, WHOLES2, WHOLES2, WHOLES2, WHOLES2, REALS2)
-def find_islands(h, n, S, P, scene, cfg, BI, IB, IE, PB, NEAR, U):
+def find_islands(h, n, S, P, scene, cfg, BI, IB, IE, PB, CLOSE, U):
     """Bodies and pairs of every island, laid out one after the other. Returns the number of islands."""
     geo, Q = scene, wholes(scene, SC_Q)
-    nb = P.shape[0]
+    nb, near = P.shape[0], max(NEAR, cfg[CFG_TOUCH])
     parent, island, bstart, pstart, mark = BI[B_PARENT], BI[B_ISLAND], BI[B_BSTART], BI[B_PSTART], BI[B_MARK]
     for b in range(nb):
         U[b, 0] = travel_of(b, h, S, P, cfg)
@@ -40,13 +41,13 @@ def find_islands(h, n, S, P, scene, cfg, BI, IB, IE, PB, NEAR, U):
             U[b, 2] = 0.0
         for p in range(n):
             a, b = Q[p, Q_BA], Q[p, Q_BB]
-            NEAR[0, p] = 0 if far_apart(p, 1.1 * (U[a, 1] + U[b, 1]) + 2e-3, S, geo, Q) else 1
-            if NEAR[0, p] == 1 and P[a, INV_MASS] > 0.0 and P[b, INV_MASS] > 0.0:
+            CLOSE[0, p] = 0 if far_apart(p, 1.1 * (U[a, 1] + U[b, 1]) + near, S, geo, Q) else 1
+            if CLOSE[0, p] == 1 and P[a, INV_MASS] > 0.0 and P[b, INV_MASS] > 0.0:
                 ra, rb = root_of(a, parent), root_of(b, parent)
                 if ra != rb:
                     parent[max(ra, rb)] = min(ra, rb)
         for p in range(n):  # the fastest that an island holds or meets
-            if NEAR[0, p] == 1:
+            if CLOSE[0, p] == 1:
                 a, b = Q[p, Q_BA], Q[p, Q_BB]
                 r = root_of(a if P[a, INV_MASS] > 0.0 else b, parent)
                 if P[a, INV_MASS] == 0.0 or P[b, INV_MASS] == 0.0:
@@ -76,7 +77,7 @@ def find_islands(h, n, S, P, scene, cfg, BI, IB, IE, PB, NEAR, U):
         if P[b, INV_MASS] > 0.0:
             bstart[island[b] + 1] += 1
     for p in range(n):
-        if NEAR[0, p] == 1:
+        if CLOSE[0, p] == 1:
             a, b = Q[p, Q_BA], Q[p, Q_BB]
             pstart[island[a if P[a, INV_MASS] > 0.0 else b] + 1] += 1
             if P[a, MOTION] == KINEMATIC_BODY or P[b, MOTION] == KINEMATIC_BODY:
@@ -94,7 +95,7 @@ def find_islands(h, n, S, P, scene, cfg, BI, IB, IE, PB, NEAR, U):
             IB[0, IE[k, 0]] = b
             IE[k, 0] += 1
     for p in range(n):
-        if NEAR[0, p] == 1:
+        if CLOSE[0, p] == 1:
             a, b = Q[p, Q_BA], Q[p, Q_BB]
             k = island[a if P[a, INV_MASS] > 0.0 else b]
             PB[0, IE[k, 1]] = p

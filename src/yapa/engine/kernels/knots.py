@@ -38,8 +38,8 @@ def _when(k, order, contacts, phases):
 def lay_knots(i, times, states, contacts, phases, order, out):
     """Knots of body ``i`` into ``out``; ``order`` (events + 1, 3) is scratch, its last row too. Returns how many."""
     count = 0
-    for side in range(2):
-        for c in range(contacts.shape[0]):
+    for c in range(contacts.shape[0]):
+        for side in range(2):
             if int(contacts[c, LOG_A if side == 0 else LOG_B]) == i:
                 order[count, 0], order[count, 1], order[count, 2] = -1, c, LOG_STATE + 18 * side
                 count += 1

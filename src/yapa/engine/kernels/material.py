@@ -5,6 +5,7 @@ from math import sqrt
 from yapa.engine.kernels.jit import kernel
 from yapa.engine.kernels.layout import (
     CYLINDER,
+    DYNAMIC,
     FALLOFF,
     G_RADIUS,
     I_KIND,
@@ -13,9 +14,12 @@ from yapa.engine.kernels.layout import (
     Q_KIND,
     REFERENCE,
     RESTITUTION,
+    ROLLING,
     ROUND_ROUND,
     SC_GF,
     SC_GI,
+    SPINNING,
+    STATIC,
     VERTEX_PLANE,
 )
 from yapa.engine.kernels.views import reals, wholes
@@ -60,3 +64,9 @@ def effective_restitution(law, approach, cutoff):
         return 0.0
     s = approach / cutoff - 1.0
     return e * s * s * (3.0 - 2.0 * s)
+
+
+@kernel
+def lossless(law, ratio):
+    """Whether an impact with this restitution takes no energy."""
+    return ratio == 1.0 and law[STATIC] == 0.0 and law[DYNAMIC] == 0.0 and law[ROLLING] == 0.0 and law[SPINNING] == 0.0

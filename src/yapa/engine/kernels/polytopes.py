@@ -56,8 +56,8 @@ from yapa.engine.kernels.shapes import frame, point_hull, segments, turned
 from yapa.engine.kernels.views import reals, wholes
 
 PREFER = 2e-4
-BY_DEPTH = 0
-"""In place of a number of points: four, as a crowd needs them."""
+BY_DEPTH, NEAREST = 0, -1
+"""In place of a number of points: four, as a crowd needs them; only the nearest."""
 W_A, W_B, W_CLIP, W_NEXT = 0, 64, 128, 192
 """Rows of the scratch array: vertices of a, of b, and two polygons."""
 SCRATCH_ROWS = 256
@@ -357,13 +357,15 @@ def _capsule_rows(p, X, geo, Q, W, M, margin):
 
 @far((WHOLE, REAL), WHOLE, REALS2, WHOLES1, WHOLES2, REALS2, REALS2, REAL, WHOLE)
 def manifold_of(p, X, geo, Q, W, M, margin, most):
-    """Rows of the contact manifold of a pair without features, ``most`` of a face or ``BY_DEPTH``: count, and least gap."""
+    """Rows of the contact manifold of a pair without features, ``most`` of a face or ``BY_DEPTH``: count, and least gap.
+
+    With ``NEAREST`` it is the one point that :func:`apart` tells of."""
     GF, GI = reals(geo, SC_GF), wholes(geo, SC_GI)
     sa, sb = Q[p, Q_A], Q[p, Q_B]
     if GI[sa, I_KIND] == CAPSULE:
         return _capsule_rows(p, X, geo, Q, W, M, margin)
     clear = GF[sa, G_CLEAR] + GF[sb, G_CLEAR]
-    gap, nx, ny, nz, kind, i, j = sat(p, X, geo, Q, W, PREFER)
+    gap, nx, ny, nz, kind, i, j = sat(p, X, geo, Q, W, 0.0 if most == NEAREST else PREFER)
     if gap - clear > margin:
         return 0, gap - clear
     m = 0
@@ -371,7 +373,8 @@ def manifold_of(p, X, geo, Q, W, M, margin, most):
         px, py, pz = _edge_point(W, i, j)
         _put(M, 0, gap - clear, nx, ny, nz, px, py, pz, 9e8 + 100.0 * i + j)
         return 1, gap - clear
-    m = _clip(p, X, geo, Q, W, M, kind, i, nx, ny, nz, margin, clear, most)
+    if most != NEAREST:
+        m = _clip(p, X, geo, Q, W, M, kind, i, nx, ny, nz, margin, clear, most)
     if m == 0:
         v = (W_B if kind == 0 else W_A) + j
         back = gap if kind == 1 else 0.0

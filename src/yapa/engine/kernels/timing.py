@@ -214,6 +214,8 @@ def first_meeting(p, f, h, pull, S, P, scene, ws):
     for i in range(pieces):
         hi = h * (i + 1) / pieces
         g1, r1 = gap_at(p, f, plain, hi, S, P, scene, ws)
+        if i == 0 and pieces > 1 and g0 <= TOUCH and abs(r0) <= STILL and g1 < 0.0 and r1 < 0.0:
+            return hi  # let go for what comes later, as where a face ends: it presses as long as this
         s = _first_in_piece(p, f, plain, lo, hi, g0, r0, g1, r1, S, P, scene, ws)
         if s >= 0.0:
             return s
