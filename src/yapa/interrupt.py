@@ -40,21 +40,26 @@ def _wakeup() -> int:
     return _PIPE[0]
 
 
-@contextmanager
-def stoppable(flag: np.ndarray) -> Iterator[None]:
+class stoppable:  # noqa: N801  (a context, and a class only because it is entered for every single run)
     """Runs that read this flag ((1,) int64) end soon after Ctrl+C or SIGTERM. Does nothing outside the main thread."""
-    if threading.current_thread() is not threading.main_thread():
-        yield
-        return
-    before = signal.set_wakeup_fd(_wakeup(), warn_on_full_buffer=False)
-    with _LOCK:
-        _FLAGS.append(flag)
-    try:
-        yield
-    finally:
-        with _LOCK:
-            _FLAGS[:] = [f for f in _FLAGS if f is not flag]
-        signal.set_wakeup_fd(before)
+
+    __slots__ = ("_before", "_flag", "_here")
+
+    def __init__(self, flag: np.ndarray) -> None:
+        self._flag, self._before = flag, -1
+        self._here = threading.current_thread() is threading.main_thread()
+
+    def __enter__(self) -> None:
+        if self._here:
+            self._before = signal.set_wakeup_fd(_wakeup(), warn_on_full_buffer=False)
+            with _LOCK:
+                _FLAGS.append(self._flag)
+
+    def __exit__(self, *_: object) -> None:
+        if self._here:
+            with _LOCK:
+                _FLAGS[:] = [f for f in _FLAGS if f is not self._flag]
+            signal.set_wakeup_fd(self._before)
 
 
 @contextmanager

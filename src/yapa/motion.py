@@ -8,10 +8,10 @@ contact the velocity before and after), which is exact in free flight without dr
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -85,6 +85,58 @@ class Contact:
         if name == self.body or self.partner_place is None:
             return self.place, self.normal
         return self.partner_place, -self.normal
+
+
+@dataclass(frozen=True)
+class Remark:
+    """What a simulation could not do well, told wherever its motion is looked at.
+
+    ``about`` the bodies, what is seen (``symptom``) and why (``cause``); a "trouble" may have changed outcomes, a "note" did not.
+    """
+
+    kind: str
+    about: str
+    symptom: str
+    cause: str
+    weight: Literal["trouble", "note"] = "trouble"
+
+    def __str__(self) -> str:
+        return f"{self.about}: {self.symptom}. {self.cause[:1].upper()}{self.cause[1:]}."
+
+
+class Later(Sequence[Any]):
+    """A list that is made when it is first asked for."""
+
+    def __init__(self, make: Callable[[], list[Any]]) -> None:
+        self._make: Callable[[], list[Any]] | None = make
+        self._made: list[Any] = []
+
+    @property
+    def made(self) -> list[Any]:
+        """The list itself."""
+        if self._make is not None:
+            self._made, self._make = self._make(), None
+        return self._made
+
+    def __getitem__(self, at: Any) -> Any:
+        return self.made[at]
+
+    def __len__(self) -> int:
+        return len(self.made)
+
+    def __iter__(self) -> Iterator[Any]:
+        return iter(self.made)
+
+    def __eq__(self, other: object) -> bool:
+        return self.made == (other.made if isinstance(other, Later) else other)
+
+    __hash__ = None  # type: ignore[assignment]
+
+    def __repr__(self) -> str:
+        return repr(self.made)
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return list, (self.made,)
 
 
 @dataclass(frozen=True)
@@ -221,6 +273,7 @@ class Motion:
     status : "complete", "cancelled", or why the run ended early and at what time
     steps : substeps taken
     crowded, handovers : steps taken as a crowd, and how often an island changed from exact to crowd
+    remarks : what the simulation could not do well
     unresolved : stretches of a track in which contacts come too fast for its frames
     noise, noise_angle : σ of places [m] and of angles [rad] for a measured motion, 0 for a simulated one
     """
@@ -242,6 +295,7 @@ class Motion:
     paths: Mapping[str, Path] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
     unresolved: tuple[tuple[float, float], ...] = ()
+    remarks: Sequence[Remark] = ()
     memo: dict[tuple[str, str], object] = field(default_factory=dict)
     """What outcome functions keep, so that several of them do not work it out twice."""
 

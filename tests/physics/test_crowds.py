@@ -201,3 +201,53 @@ def test_a_lone_crate_that_slides_for_long_is_never_handed_over():
     bodies = {"crate": crate(0, 0, 0.05, velocity=(3.0, 1.0, 0.0), spin=(0.0, 0.0, 2.0)), "f": floor()}
     motion = simulate(scene(bodies, duration=20.0, rate=10.0, friction=0.02))
     assert motion.handovers == 0 and motion.steps > 3000
+
+
+@pytest.mark.parametrize("thick", [0.002, 0.0075, 0.0079, 0.0081, 0.02])
+def test_thin_slabs_meet_in_a_crowd_as_thick_ones_do(thick):
+    """Slabs lie on each other, sunk in by what soft contacts give and not a micrometre apart, however thin they are."""
+    bodies = {f"slab {k}": Body(shapes=(Box(kind="box", size=(0.2, 0.2, thick), surface="both"),), density=700.0,
+                                position=(0, 0, (thick + 1e-4) * (k + 0.5))) for k in range(8)}
+    motion = simulate(scene({**bodies, "f": floor()}, duration=2.0, rate=60.0, friction=0.5))
+    assert motion.crowded > 0
+    height = motion.states[-1, :8, 2]
+    gaps = np.diff(np.concatenate([[-thick / 2], height])) - thick
+    assert gaps.max() < 1e-6 and gaps.min() > -2e-4
+
+
+def test_dominoes_of_seven_millimetres_knock_each_other_over():
+    bodies = {f"domino {k}": Body(shapes=(Box(kind="box", size=(0.0075, 0.024, 0.048), surface="both"),), density=700.0,
+                                  position=(0.02 * k, 0, 0.024)) for k in range(8)}
+    bodies["domino 0"] = bodies["domino 0"].model_copy(update={
+        "orientation": (np.cos(0.15), 0.0, np.sin(0.15), 0.0), "position": (-0.004, 0, 0.0245)})
+    motion = simulate(scene({**bodies, "f": floor()}, duration=1.5, friction=0.4))
+    assert motion.status == "complete"
+    up = 1 - 2 * (motion.states[-1, :8, 4] ** 2 + motion.states[-1, :8, 5] ** 2)
+    assert (up < 0.6).all()
+
+
+@pytest.mark.parametrize("angle", [5.0, 15.0, 30.0])
+def test_a_ball_stays_exact_from_a_box_ramp_onto_a_box_table_and_rolls_less_far_the_more_it_is_resisted(angle):
+    a, length, thick, r = np.radians(angle), 0.4, 0.02, 0.02
+    normal = np.array([np.sin(a), 0, np.cos(a)])
+    middle = np.array([-length / 2 * np.cos(a), 0, length / 2 * np.sin(a)])
+    ends = []
+    for resistance in (0.0, 1e-4, 0.002, 0.004, 0.005):
+        bodies = {
+            "ball": ball(r, mass=0.05, position=tuple((1.6 * middle + r * normal).tolist())),
+            "ramp": Body(motion="static", shapes=(Box(kind="box", size=(length, 0.2, thick), surface="both"),),
+                         position=tuple((middle - 0.5 * thick * normal).tolist()),
+                         orientation=(np.cos(a / 2), 0.0, np.sin(a / 2), 0.0)),
+            "table": Body(motion="static", shapes=(Box(kind="box", size=(4.0, 0.4, 0.04), surface="both"),), position=(2, 0, -0.02))}
+        motion = simulate(scene(bodies, duration=1.5, friction=0.5, rolling_resistance=resistance))
+        assert motion.handovers == 0
+        first = motion.contacts[0]
+        assert first.partner == "table"
+        # down the ramp by rolling, 7/10 m v² = m g h, up to where it meets the table: r tan(angle/2) before its end
+        way = 0.8 * length - r * np.tan(a / 2)
+        if resistance == 0.0:
+            assert first.approach == pytest.approx(np.sin(a) * np.sqrt(10 / 7 * G * way * np.sin(a)), rel=1e-6)
+        ends.append(motion.states[-1, 0, 0])
+    slopes = np.diff(ends) / np.diff([0.0, 1e-4, 0.002, 0.004, 0.005])
+    assert (slopes < 0).all()
+    assert np.ptp(slopes) < 0.05 * abs(slopes.mean())

@@ -7,7 +7,7 @@ from math import exp
 import numpy as np
 import pytest
 
-from tests.scenes import floor, scene
+from tests.scenes import ball, floor, scene
 from yapa.case import PRESETS, Body, Box, Precise, Repair, Rest, Sphere, Stepped, case_text, parse_case
 from yapa.engine import simulate, simulate_many
 from yapa.errors import InputError
@@ -193,3 +193,17 @@ def test_a_file_may_name_a_preset_and_a_wrong_name_lists_them():
         parse_case(json.dumps(tree), "case")
     assert "60 Hz, 1 substep, 10 iterations" in str(caught.value)
     assert "profile" in str(caught.value)
+
+
+@pytest.mark.parametrize("touch", [1e-3, 0.01, 0.05])
+def test_contacts_are_solved_from_as_far_as_the_profile_says(touch):
+    """With impacts taken at once where things are nearer than ``touch``, a ball that falls slowly turns back at that height."""
+    profile = Stepped(step=1 / 240, touch=touch)
+    bodies = {"ball": ball(0.05, mass=1.0, position=(0, 0, 0.05 + 0.08), velocity=(0, 0, -0.4)), "f": floor()}
+    motion = simulate(scene(bodies, duration=0.6, gravity=0.0, profile=profile, restitution=1.0))
+    lowest = motion.states[:, 0, 2].min() - 0.05
+    first = next((phase.start for phase in motion.phases), None) or (motion.contacts[0].time if motion.contacts else None)
+    assert first is not None
+    height = 0.08 - 0.4 * first
+    assert -0.003 < height <= touch + 0.4 / 240
+    assert lowest > -0.003

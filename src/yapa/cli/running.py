@@ -9,7 +9,7 @@ from typing import Any
 import click
 
 from yapa.cli.places import claim, save_to, say, source_of, write_json, write_out
-from yapa.cli.tables import book_tables, contact_table, motion_dict, outcome_tables, result_table
+from yapa.cli.tables import book_tables, contact_table, motion_dict, outcome_tables, result_table, say_remarks
 from yapa.cli.waiting import watched
 from yapa.cli.words import (
     at_trial,
@@ -59,6 +59,7 @@ def simulate(case: Path, profile: str | None, csv_path: Path | None, contacts: P
         write_json(json_path, motion_dict(motion, outcomes))
     outcome_tables(outcomes)
     say(f"{len(motion.contacts)} contacts, {motion.steps} steps, {motion.status}")
+    say_remarks(motion)
     watch.leave_if_stopped()
 
 
@@ -119,6 +120,7 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
             say(f"{body}: {api.ending(motion, body)}")
         for note in motion.notes:
             say(f"note: {note}")
+        say_remarks(motion)
         report[title] = motion_dict(motion, outcomes)
     if json_path:
         write_json(json_path, report if len(report) > 1 else next(iter(report.values())))

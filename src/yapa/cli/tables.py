@@ -21,8 +21,15 @@ def motion_dict(motion: Any, outcomes: dict) -> dict[str, Any]:
                    "flights": [asdict(e) for e in flight_book(motion, body)]} for body in outcomes}
     return {
         "book": finite(book), "status": motion.status, "contacts": api.contact_rows(motion), "notes": list(motion.notes),
+        "remarks": [asdict(remark) for remark in motion.remarks],
         "outcomes": {body: {k: api.reading_dict(r) for k, r in rows.items()} for body, rows in outcomes.items()},
     }
+
+
+def say_remarks(motion: Any) -> None:
+    """What the simulation could not do well."""
+    for remark in motion.remarks:
+        say(f"{remark.weight}: {remark}")
 
 
 def print_table(columns: list[tuple[str, bool]], rows: list[list[str]]) -> None:

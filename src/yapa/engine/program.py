@@ -54,6 +54,21 @@ _NEVER = np.zeros(1, np.int64)
 """A cancel flag that nobody sets."""
 
 
+@dataclass(frozen=True, slots=True)
+class Crowds:
+    """What a run tells of its crowds: rows of bodies, J, s and m (see ``CFG_CROWD_AT`` and those after it)."""
+
+    at: float
+    energy: float
+    change: float
+    bounced: bool
+    depth: float
+    depth_at: float
+    deep: tuple[int, int]
+    given: bool
+    bodies: tuple[int, ...]
+
+
 @dataclass(slots=True)
 class RawRun:
     """What the kernel left: sampled states and logs."""
@@ -70,6 +85,7 @@ class RawRun:
     culprit: int
     gravity: float
     accounts: Callable[[], tuple[BodyAccount, ...]]
+    crowds: Crowds | None = None
 
 
 class Program:
@@ -117,6 +133,10 @@ class Program:
         round_only = all(s.kind in ("sphere", "capsule", "plane") for body in self.bodies for s in body.shapes)
         if profile.kind == "precise" and not (len(self.movers) <= 3 and round_only):
             self.cfg[L.CFG_OUTER] = min(profile.step, CROWD_STEP)
+
+    def meets(self, i: int, j: int) -> bool:
+        """Whether two bodies do not pass through each other by their groups."""
+        return bool(int(self.props[i, L.MEETS]) >> int(self.props[j, L.GROUP]) & 1)
 
     # -- what a path touches -----------------------------------------------------------------
 
@@ -442,15 +462,23 @@ class Program:
         return RawRun(times, out, space.clog[: told[L.ST_CONTACTS]].copy(), space.plog[: told[L.ST_PHASES]].copy(),
                       told[L.ST_CODE], told[L.ST_STEPS], told[L.ST_CROWDED], told[L.ST_HANDOVERS],
                       space.cfg.item(L.CFG_OVERLAP), told[L.ST_BODY], space.cfg.item(L.CFG_GX + 2),
-                      (lambda: self._own_accounts(start)) if P is self.props else lambda: self.accounts(start, P, geometry, values))
+                      (lambda: self._own_accounts(start)) if P is self.props else lambda: self.accounts(start, P, geometry, values),
+                      self._crowds(space) if told[L.ST_CROWDED] else None)
+
+    def _crowds(self, space: Workspace) -> Crowds:
+        told = space.cfg[L.CFG_CROWD_AT :].tolist()
+        at, energy, change, bounced, depth, depth_at, a, b, given = told
+        handed = tuple(np.flatnonzero(space.handed_over * (self.props[:, L.INV_MASS] > 0)).tolist())
+        return Crowds(at, energy, change, bounced > 0, depth, depth_at, (int(a), int(b)), given > 0, handed)
 
     def _own_accounts(self, start: Array) -> tuple[BodyAccount, ...]:
         """The accounts of the case's own bodies, made once; of one that starts elsewhere, with its place."""
         if self._accounts is None:
             self._accounts = self.accounts(self.state, self.props)
-        moved = (start[:, :3] != self.state[:, :3]).any(axis=1).nonzero()[0].tolist()
-        if not moved:
+        changed = start[:, :3] != self.state[:, :3]
+        if not changed.any():
             return self._accounts
+        moved = changed.any(axis=1).nonzero()[0].tolist()
         accounts = list(self._accounts)
         for i in moved:
             accounts[i] = replace(accounts[i], place=tuple(start[i, :3].tolist()))

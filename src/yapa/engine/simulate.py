@@ -14,10 +14,11 @@ from yapa.case.paths import check_values, with_ties
 from yapa.engine.compiled import entries
 from yapa.engine.kernels import layout as L
 from yapa.engine.program import STATUS, Program, RawRun
+from yapa.engine.remarks import remarks_of
 from yapa.engine.tables import hand_over
 from yapa.errors import bad_input
 from yapa.interrupt import stoppable
-from yapa.motion import Array, Contact, Motion, Path, Phase
+from yapa.motion import Array, Contact, Later, Motion, Path, Phase
 
 
 @lru_cache(maxsize=16)
@@ -43,12 +44,14 @@ def program_for(case: Case) -> Program:
     return _program_by_identity(id(case), _Holder(case))
 
 
+@lru_cache(maxsize=64)
 def sample_times(duration: float, rate: float) -> Array:
-    """0 … duration at the given rate, the end always included."""
+    """0 … duration at the given rate, the end always included. Not to be written to."""
     count = round(duration * rate)
     times = np.arange(count + 1) / rate
-    times = times[times < duration - 1e-9]
-    return np.append(times, duration)
+    times = np.append(times[times < duration - 1e-9], duration)
+    times.flags.writeable = False
+    return times
 
 
 def simulate(
@@ -83,11 +86,7 @@ def simulate(
         check_values(case, values)
         values = with_ties(case, values)
     program = program_for(case)
-    if times is None:
-        times = sample_times(case.duration, case.output_rate)
-    times = np.ascontiguousarray(times, dtype=float)
-    if times.ndim != 1 or not np.isfinite(times).all() or (np.diff(times) <= 0).any() or (len(times) and times[0] < 0):
-        raise bad_input("times", "times that do not rise from zero on", "finite times [s], each after the one before")
+    times = sample_times(case.duration, case.output_rate) if times is None else _checked(times)
     end = max(case.duration, float(times[-1])) if len(times) else case.duration
     if end > MAX_DURATION:
         raise bad_input("times", f"{end:g} s", f"at most {MAX_DURATION:g} s")
@@ -96,17 +95,44 @@ def simulate(
         return motion_of(program, program.run(values, times, end, flag))
 
 
+def _checked(times: Array) -> Array:
+    times = np.ascontiguousarray(times, dtype=float)
+    if times.ndim != 1 or not np.isfinite(times).all() or (np.diff(times) <= 0).any() or (len(times) and times[0] < 0):
+        raise bad_input("times", "times that do not rise from zero on", "finite times [s], each after the one before")
+    return times
+
+
 def motion_of(program: Program, raw: RawRun) -> Motion:
-    """Give a raw run its names."""
+    """Give a raw run its names; contacts, phases, curves and remarks are made when they are asked for."""
     accounts = raw.accounts()
     names = program.names
+    status = STATUS[raw.code]
+    if raw.code not in (L.OK, L.CANCELLED):
+        status += f", with {names[raw.culprit]}"
+    if raw.code != L.OK and len(raw.times):
+        status += f" at {raw.times[-1]:.4g} s"
+    return Motion(
+        times=raw.times, states=raw.states, bodies=accounts,
+        gravity=np.array([0.0, 0.0, raw.gravity]),
+        contacts=Later(lambda: _contacts(raw.contacts, names)) if len(raw.contacts) else (),
+        phases=Later(lambda: _phases(raw.phases, names)) if len(raw.phases) else (), status=status,
+        steps=raw.steps, crowded=raw.crowded, handovers=raw.handovers, overlap_at_start=raw.overlap,
+        paths=_Paths([body.name for body in accounts if body.moves and len(raw.times) > 1], names, raw),
+        remarks=Later(lambda: remarks_of(program, raw)) if raw.crowds is not None else (),
+    )
+
+
+def _phases(log: Array, names: list[str]) -> list[Phase]:
     phases = []
-    for row, values in zip(raw.phases, raw.phases[:, : L.PH_NORMAL].tolist(), strict=True):
+    for row, values in zip(log, log[:, : L.PH_NORMAL].tolist(), strict=True):
         mode: Literal["slides", "grips"] = "slides" if values[L.PH_MODE] == L.MODE_SLIP else "grips"
         phases.append(Phase(values[L.PH_T0], values[L.PH_T1], names[int(values[L.PH_A])], names[int(values[L.PH_B])], mode,
                             row[L.PH_NORMAL : L.PH_NORMAL + 3]))
+    return phases
+
+
+def _contacts(log: Array, names: list[str]) -> list[Contact]:
     contacts = []
-    log = raw.contacts
     vectors = (log[:, at : at + 3] for at in (L.LOG_POINT, L.LOG_NORMAL, L.LOG_STATE, L.LOG_STATE + 18))
     for values, point, normal, place, partner_place in zip(log[:, : L.LOG_STATE].tolist(), *vectors, strict=True):
         if values[L.LOG_APPROACH] <= L.FELT:  # only passes on an impact between bodies that already touched
@@ -116,17 +142,7 @@ def motion_of(program: Program, raw: RawRun) -> Motion:
             point=point, normal=normal, approach=values[L.LOG_APPROACH], rebound=values[L.LOG_REBOUND],
             slip_before=values[L.LOG_SLIP0], slip_after=values[L.LOG_SLIP1],
             normal_impulse=values[L.LOG_JN], friction_impulse=values[L.LOG_JT], place=place, partner_place=partner_place))
-    status = STATUS[raw.code]
-    if raw.code not in (L.OK, L.CANCELLED):
-        status += f", with {names[raw.culprit]}"
-    if raw.code != L.OK and len(raw.times):
-        status += f" at {raw.times[-1]:.4g} s"
-    return Motion(
-        times=raw.times, states=raw.states, bodies=accounts,
-        gravity=np.array([0.0, 0.0, raw.gravity]), contacts=contacts, phases=phases, status=status,
-        steps=raw.steps, crowded=raw.crowded, handovers=raw.handovers, overlap_at_start=raw.overlap,
-        paths=_Paths([body.name for body in accounts if body.moves and len(raw.times) > 1], names, raw),
-    )
+    return contacts
 
 
 class _Paths(Mapping[str, Path]):

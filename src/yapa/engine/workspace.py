@@ -48,9 +48,10 @@ class Workspace:
         self._run_arrays = (
             whole(pairs, 2), whole(pairs, L.Q_COLUMNS), whole(pairs, 2), whole(pairs, 2), whole(pairs, 2),
             np.zeros((8 * pairs, 12)), np.zeros((self.shapes, 6)), whole(8, wide), whole(pairs, 2),
-            whole(1, self.bodies + pairs), whole(self.bodies + 1, 2), whole(1, pairs), whole(1, pairs), whole(4, self.bodies),
-            np.zeros((self.bodies, 16)))
+            whole(1, self.bodies + pairs), whole(self.bodies + 1, 2), whole(1, pairs), whole(1, pairs),
+            whole(L.CROWD_ROWS, self.bodies), np.zeros((self.bodies, 16)))
         self.shape_order = self._run_arrays[L.BW_BI]
+        self.handed_over = self._run_arrays[L.BW_CROWD][4]
         points = self._points
         self._crowd_arrays = (np.zeros((points, L.POINT_COLUMNS)), whole(points, 3), np.zeros((self.bodies, 6)), whole(pairs, 2),
                               np.zeros((8 * pairs, 12)))
@@ -74,7 +75,7 @@ class Workspace:
         """Make an entry of the call's table lead to an array: of one, two or (samples) three dimensions. Keeps it alive."""
         if self._called_with[entry] is array:
             return
-        assert array.flags.c_contiguous and array.dtype in (np.float64, np.int64)
+        assert array.flags.c_contiguous and array.dtype.char in "dl"
         self._called_with[entry] = array
         rows, columns = (1, array.shape[0]) if array.ndim == 1 else array.shape[:2]
         self.call[3 * entry : 3 * entry + 3] = array.ctypes.data, rows, columns

@@ -252,6 +252,7 @@ class Fit:
             told |= read_noises(problem, plain, self._keep)
             misfit = problem.misfit_of(plain, self._keep)
             targets = target_reports(problem, problem.values(self.best.p))
+            remarks = problem.remarks(problem.values(self.best.p))
         except Cancelled as stop:
             return self._result(stop.status, begun)
         outliers = 0 if self._keep is None else int((~self._keep).sum())
@@ -260,7 +261,7 @@ class Fit:
             kept = plain if self._keep is None else np.where(self._keep, plain[: problem.track_residuals], 0.0)
             findings += signs(problem, problem.values(self.best.p), kept[: problem.track_residuals], self._seen_tracks)
         return FitResult(told, misfit, problem.simulations, time.perf_counter() - begun, stopped, outliers, targets,
-                         findings)
+                         findings + remarks)
 
     def _why_stopped(self, stopped: str) -> list[str]:
         if stopped != "limit reached":

@@ -293,6 +293,10 @@ class Problem:
             times, end = self.target_times, self.target_end
         return motion_of(self.program, self.run(values, times, float(times[-1]) if end is None else end))
 
+    def remarks(self, values: Mapping[str, float]) -> list[str]:
+        """What a simulation with these values could not do well."""
+        return [str(remark) for remark in self.motion(values).remarks]
+
     def residuals(self, p: Array, horizon: float | None = None) -> Array:
         """Residuals in σ and tolerances; those of gaps or beyond the horizon are zero."""
         values = self.values(p)

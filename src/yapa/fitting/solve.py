@@ -261,10 +261,13 @@ class Search:
     def _notes(self) -> list[str]:
         wanted = sum(t.condition == "equal" for t, _ in self.problem.targets)
         free = len(self.problem.unknowns)
+        notes = []
         if self.points and free > wanted:
-            return [f"{free} unknowns and {wanted} exact wishes: the solutions are points among many; another wish or a lock would "
-                    "tell them apart"]
-        return []
+            notes.append(f"{free} unknowns and {wanted} exact wishes: the solutions are points among many; another wish or a lock "
+                         "would tell them apart")
+        if self.points and not self._stopped:
+            notes += self.problem.remarks(self.problem.values(min(self.points, key=self._change).p))
+        return notes
 
     def _conflicts(self) -> list[str]:
         """Which targets stand in the way, by leaving one out at a time."""

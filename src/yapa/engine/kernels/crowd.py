@@ -37,7 +37,13 @@ from yapa.engine.kernels.impulses import (
 from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     ANG_DAMP,
+    CFG_CROWD_BOUNCED,
+    CFG_CROWD_GIVEN,
     CFG_CUTOFF,
+    CFG_DEEP,
+    CFG_DEEP_A,
+    CFG_DEEP_AT,
+    CFG_DEEP_B,
     CFG_GX,
     CFG_WX,
     CW_CC,
@@ -62,6 +68,7 @@ from yapa.engine.kernels.layout import (
     SC_LAW,
     SC_Q,
     ST_CODE,
+    THIN,
     WS_U,
     WS_X,
 )
@@ -95,6 +102,8 @@ ROUNDING = 1e-14
 """Share of an island's energy that is rounding, not gain."""
 QUIET = 1e-6
 """An island whose motion is less than this share of what its overlaps hold only settles; it is left alone."""
+DEEP, DEEP_SHARE = 1e-3, 0.01
+"""m, and a share of the smaller body's least dimension: overlaps of more than both are told."""
 SPECULATIVE = 1e-3
 """m: points this near are held from closing in."""
 
@@ -219,6 +228,21 @@ def _tell(now, n, count, PL, S, U, P, scene, RC, RB, clog, plog, PS, status):
 
 
 @kernel
+def _sound(now, n, RC, RB, P, cfg):
+    """Note the greatest overlap of the run, if it is more than contacts that are soft should have."""
+    for i in range(n):
+        depth = -RC[i, R_SEP]
+        if depth <= max(cfg[CFG_DEEP], DEEP):
+            continue
+        least = 1e300
+        for side in range(2):
+            thin = P[RB[i, side], THIN]
+            least = min(least, 2.0 * thin) if thin > 0.0 else least
+        if depth > DEEP_SHARE * least:
+            cfg[CFG_DEEP], cfg[CFG_DEEP_AT], cfg[CFG_DEEP_A], cfg[CFG_DEEP_B] = depth, now, RB[i, 0], RB[i, 1]
+
+
+@kernel
 def _elastic(n, h, RC):
     """Energy held in the overlaps of pressed points, ½ force × overlap."""
     total = 0.0
@@ -306,7 +330,8 @@ def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scen
         while first < times.shape[0] and times[first] <= until:
             sample_between(first, 1.0 - (now - times[first]) / h, bodies, BL, S, P, reals(ws, WS_X), out)
             first += 1
-    _bounce(n, RC, RB, S, P, scene, cfg)
+    if _bounce(n, RC, RB, S, P, scene, cfg):
+        cfg[CFG_CROWD_BOUNCED] = 1.0
     if not driven:
         _tame(energy, n, h, loose, bodies, BL, RC, RB, S, P, cfg)
     while first < times.shape[0] and times[first] <= now:
@@ -315,6 +340,9 @@ def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scen
                 for c in range(16):
                     out[first, BL[k], c] = S[BL[k], c]
         first += 1
+    if driven:
+        cfg[CFG_CROWD_GIVEN] = 1.0
+    _sound(now, n, RC, RB, P, cfg)
     remember(n, h, RC, RB, CK, CC, count, PL)
     pressed = _tell(now, n, count, PL, S, U, P, scene, RC, RB, clog, plog, PS, status)
     return first, pressed

@@ -48,6 +48,7 @@ from yapa.engine.kernels.layout import (
     NO_CREEP,
     NO_END,
     NO_SPEED,
+    NORMAL,
     OK,
     Q_BA,
     Q_BB,
@@ -95,7 +96,9 @@ NO_ENERGY, NO_GAIN = 1e-8, 1e-10
 """What a substep may gain before it is cut, and before it is taken back: shares of the motion and of lifting by the own size."""
 BENT, STRAIGHTER = 1e-3, 1e-4
 """A slip or a rolling that turns by more in a substep asks for short ones, and by less in a short one for long ones [rad]."""
-CREEPING, SLOWEST = 1000, 1e-6
+NO_PULL = 1e-12
+"""m/s²: what is pulled together by less is not pressed."""
+CREEPING, SLOWEST = 500, 6e-6
 """So many substeps with contacts may not bring less time than this each [s]."""
 CLUSTER, SPACE = 8, 8.0
 """After so many impacts in an outer step the next is looked for in at most so many times what the one before took."""
@@ -157,6 +160,30 @@ def _carry_energy(energy, least, free, bodies, BL, X, P, cfg):
     """Give an island this energy by its speeds, if it moves with more than ``least``."""
     now, kinetic = island_energy(bodies, BL, X, P, cfg)
     take_energy(now - energy, least, kinetic, free, bodies, BL, X, P)
+
+
+@kernel
+def _pull_on(b, nx, ny, nz, P, cfg):
+    return P[b, GRAVITY] * (nx * cfg[CFG_GX] + ny * cfg[CFG_GX + 1] + nz * cfg[CFG_GX + 2]) if P[b, INV_MASS] > 0.0 else 0.0
+
+
+@kernel
+def _at_ease(m, CI, CF, P, cfg):
+    """Whether nothing presses balls that touch: then no contact has a force, however many there are (a cradle in flight).
+
+    The gap of two balls closes no faster than their centres come nearer along the normal, so it is enough to look at what pulls."""
+    for i in range(m):
+        if CI[i, C_PAIR] == MOTOR:
+            return False
+        a, b = CI[i, C_A], CI[i, C_B]
+        for side in range(2):
+            q = a if side == 0 else b
+            if P[q, INV_MASS] > 0.0 and (P[q, BALL] == 0.0 or P[q, DRAG] > 0.0 or P[q, LIN_DAMP] > 0.0):
+                return False
+        nx, ny, nz = CF[i, NORMAL], CF[i, NORMAL + 1], CF[i, NORMAL + 2]
+        if _pull_on(a, nx, ny, nz, P, cfg) - _pull_on(b, nx, ny, nz, P, cfg) < -NO_PULL:
+            return False
+    return True
 
 
 @kernel
@@ -281,6 +308,8 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
         held_before = m > 0 or fresh
         fresh = False
         m = gather(t, count, PL, bodies, BL, S, P, scene, ws, cw) if near else 0
+        if m > 0 and _at_ease(m, CI, CF, P, cfg):
+            m = 0
         if m > MOST_CONTACTS:
             return CROWDED, t, first, work
         if m > 0:
@@ -377,7 +406,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
                     else:
                         turn_at(b, hit, S, P, D, E)
         if m > 0 or held_before:
-            follow_modes(t, m, count, PL, S, scene, CI, CF, PS, plog, status)
+            follow_modes(t, span, m, count, PL, S, P, scene, CI, CF, PS, plog, status)
             if status[ST_CODE] != OK:
                 return FINISHED, t, first, work
         unread = first

@@ -41,6 +41,8 @@ from yapa.engine.kernels.layout import (
 
 TURNING, GROWING, SLOW = 4e-6, 5e-10, 0.02
 """m/s², what drag that turns, and drag that grows, may err by; m/s, speeds below are as good as this."""
+SHORT_TURN = 1e-6
+"""s: turning asks for no shorter substeps than this, as long as they stay below a quarter of a radian."""
 STIFF = 1e-3
 """Share of a step: where drag asks for less, its errors are those of a way hardly seen."""
 FOLLOW = 0.05
@@ -330,7 +332,8 @@ def _slowest(ux, uy, uz, g, h):
 
 @kernel
 def step_limit(b, S, P, cfg, h, flying):
-    """The longest substep for body ``b``: drag over a small share of its time scale, a box over 0.02 rad.
+    """The longest substep for body ``b``: drag over a small share of its time scale, a box over 0.02 rad (a needle that turns at
+    more than 20,000 rad/s over up to 0.25).
 
     In flight the direction of drag turns with the motion, fastest where it is slowest: Runge-Kutta 4 errs there by about
     k h⁴ g⁴ / (120 v²) m/s each second, which is kept under TURNING; and where it grows, by k² h⁴ g³ / 120. What drag stops within
@@ -358,7 +361,7 @@ def step_limit(b, S, P, cfg, h, flying):
     if P[b, BALL] == 0.0:
         turning = sqrt(S[b, 10] ** 2 + S[b, 11] ** 2 + S[b, 12] ** 2)
         if turning > 0.0:
-            h = min(h, 0.02 / turning)
+            h = min(h, max(0.02 / turning, min(0.25 / turning, SHORT_TURN)))
     return h
 
 

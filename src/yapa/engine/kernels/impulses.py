@@ -12,9 +12,9 @@ Mech. Engrg. 177, 1999). Friction is a disc: both tangents together with one sca
 times the normal impulse. Rolling and spinning resistance are clipped angular impulses.
 """
 
-from math import sqrt
+from math import cos, sin, sqrt
 
-from yapa.engine.kernels.flight import FOLLOW, momentum_of, spin_of
+from yapa.engine.kernels.flight import FOLLOW, momentum_of, rotate, spin_of
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     BALL,
@@ -73,8 +73,10 @@ from yapa.engine.kernels.points import (
 )
 from yapa.engine.kernels.shapes import turned
 
-SMALL_TURN, FINE_TURN, MOST_TURNS = 0.01, 0.05, 200
+SMALL_TURN, FINE_TURN, MOST_TURNS = 0.01, 0.05, 50
 """rad: turns in a substep that two evaluations are enough for, and parts of greater ones; so many at most."""
+ROUND_SHARE = 1e-9
+"""Moments of inertia that differ by less than this share are equal."""
 SLIPPING = 5e-3
 """m/s: a point slips at its limit and above this speed."""
 
@@ -342,11 +344,61 @@ def _ahead(w, x, y, z, h, rate):
     return w * n, x * n, y * n, z * n
 
 
+@kernel
+def _turn_by(x, y, z):
+    """The unit quaternion of a rotation vector."""
+    angle = sqrt(x * x + y * y + z * z)
+    f = 0.5 if angle < 1e-9 else sin(0.5 * angle) / angle
+    return cos(0.5 * angle), f * x, f * y, f * z
+
+
+@kernel
+def _product(p, q):
+    return (p[0] * q[0] - p[1] * q[1] - p[2] * q[2] - p[3] * q[3], p[0] * q[1] + p[1] * q[0] + p[2] * q[3] - p[3] * q[2],
+            p[0] * q[2] - p[1] * q[3] + p[2] * q[0] + p[3] * q[1], p[0] * q[3] + p[1] * q[2] - p[2] * q[1] + p[3] * q[0])
+
+
+@kernel
+def _axis_of(i1, i2, i3):
+    """The principal axis that a body is symmetric about, or -1."""
+    if abs(i1 - i2) <= ROUND_SHARE * i1:
+        return 2
+    if abs(i2 - i3) <= ROUND_SHARE * i2:
+        return 0
+    return 1 if abs(i1 - i3) <= ROUND_SHARE * i1 else -1
+
+
+@kernel
+def _spin_top(b, h, axis, S, P):
+    """The exact turn of a symmetric body: ω = L/I⊥ + (1 - I/I⊥) ω_a a, L fixed in space and the axis a in the body."""
+    w, x, y, z = S[b, 3], S[b, 4], S[b, 5], S[b, 6]
+    i1, i2, i3 = P[b, INERTIA], P[b, INERTIA + 1], P[b, INERTIA + 2]
+    lx, ly, lz = momentum_of(w, x, y, z, S[b, 10], S[b, 11], S[b, 12], i1, i2, i3)
+    ox, oy, oz = rotate(w, -x, -y, -z, S[b, 10], S[b, 11], S[b, 12])
+    along, across = (i3, i1) if axis == 2 else ((i1, i2) if axis == 0 else (i2, i1))
+    share = h * (1.0 - along / across)
+    own = (cos(0.5 * share * ox), sin(0.5 * share * ox), 0.0, 0.0)
+    if axis == 1:
+        own = (cos(0.5 * share * oy), 0.0, sin(0.5 * share * oy), 0.0)
+    elif axis == 2:
+        own = (cos(0.5 * share * oz), 0.0, 0.0, sin(0.5 * share * oz))
+    f = h / across
+    w, x, y, z = _product(_product(_turn_by(f * lx, f * ly, f * lz), (w, x, y, z)), own)
+    n = 1.0 / sqrt(w * w + x * x + y * y + z * z)
+    w, x, y, z = w * n, x * n, y * n, z * n
+    ox, oy, oz = spin_of(0, w, x, y, z, lx, ly, lz, i1, i2, i3)
+    for c, o in ((0, ox), (1, oy), (2, oz)):
+        S[b, 13 + c] += 0.5 * h * (S[b, 10 + c] + o)
+        S[b, 10 + c] = o
+    S[b, 3], S[b, 4], S[b, 5], S[b, 6] = w, x, y, z
+
+
 @far(WHOLE, WHOLE, REAL, REALS2, REALS2)
 def tumble(b, h, S, P):
     """Place and orientation after h: angular momentum kept, and kinetic energy to the order of the turn.
 
-    dq/dt = ½ ω q, ω = R I⁻¹ Rᵀ L, by the midpoint method where the turn is small, else by Runge-Kutta 4 in parts of FINE_TURN.
+    dq/dt = ½ ω q, ω = R I⁻¹ Rᵀ L, by the midpoint method where the turn is small; else exactly for what is symmetric, and by
+    Runge-Kutta 4 in parts of FINE_TURN for what is not.
     """
     ox, oy, oz = S[b, 10], S[b, 11], S[b, 12]
     angle = h * sqrt(ox * ox + oy * oy + oz * oz)
@@ -359,6 +411,10 @@ def tumble(b, h, S, P):
     w, x, y, z = S[b, 3], S[b, 4], S[b, 5], S[b, 6]
     lx, ly, lz = momentum_of(w, x, y, z, ox, oy, oz, i1, i2, i3)
     small = angle < SMALL_TURN
+    axis = -1 if small else _axis_of(i1, i2, i3)
+    if axis >= 0:
+        _spin_top(b, h, axis, S, P)
+        return 0
     parts = 1 if small else 1 + min(int(angle / FINE_TURN), MOST_TURNS)
     s = h / parts
     for _ in range(parts):

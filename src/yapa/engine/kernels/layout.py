@@ -80,6 +80,8 @@ POINT_COLUMNS = 81
 SLOTS = 8
 """Points kept of a pair: feature number, force along the normal, along the contact (world), rolling torque, anchor, sticks."""
 (BW_QO, BW_QL, BW_PS, BW_PL, BW_CL, BW_CD, BW_BX, BW_BI, BW_TI, BW_IB, BW_IE, BW_PB, BW_NEAR, BW_CROWD, BW_BEFORE) = range(15)
+CROWD_ROWS = 5
+"""Of a body: crowd steps before it may be exact again, steps at rest, the island it rested in, work, whether it was handed over."""
 
 # the contact log
 LOG_TIME, LOG_PAIR, LOG_A, LOG_B, LOG_POINT, LOG_NORMAL = 0, 1, 2, 3, 4, 7
@@ -106,7 +108,11 @@ V_ROWS, RI_COLUMNS, RF_COLUMNS = 18, 6, 6
 # the conventions of a stepped profile
 (CFG_STEPPED, CFG_INTEGRATOR, CFG_DAMPING, CFG_DAMP_LATE, CFG_FIND_LATE, CFG_TIMED, CFG_ITERATIONS, CFG_WARM, CFG_TOUCH, CFG_REPAIR,
  CFG_ALLOWED, CFG_REPAIR_SPEED, CFG_ABRUPT, CFG_REST_SPEED, CFG_REST_SPIN, CFG_REST_STEPS) = range(16, 32)
-CFG_COLUMNS = 32
+# what a run tells of its crowds: when the first began; the most kinetic energy an island had in one, what they changed the energy
+# by, and whether restitution acted; the greatest overlap [m], when, and of which bodies
+(CFG_CROWD_AT, CFG_CROWD_ENERGY, CFG_CROWD_CHANGE, CFG_CROWD_BOUNCED, CFG_DEEP, CFG_DEEP_AT, CFG_DEEP_A, CFG_DEEP_B,
+ CFG_CROWD_GIVEN) = range(32, 41)
+CFG_COLUMNS = 41
 EXPLICIT, SEMI_IMPLICIT, MIDPOINT, VERLET = 0, 1, 2, 3
 EXPONENTIAL, LINEAR, POWER, RECIPROCAL, FACTOR = 0, 1, 2, 3, 4
 (ST_CODE, ST_STEPS, ST_CONTACTS, ST_PHASES, ST_IMPACTS, ST_SAMPLES, ST_CROWDED, ST_PAIRS, ST_UNSOLVED, ST_BODY,

@@ -5,11 +5,16 @@
 
 from yapa.engine.kernels.jit import kernel
 from yapa.engine.kernels.layout import (
+    C_A,
+    C_B,
     C_MODE,
     C_PAIR,
+    INV_MASS,
     LOG_FULL,
+    MODE_GRIP,
     MODE_NONE,
     MODE_SLIP,
+    NO_SLIP,
     NORMAL,
     PH_A,
     PH_B,
@@ -21,10 +26,16 @@ from yapa.engine.kernels.layout import (
     Q_BA,
     Q_BB,
     SC_Q,
+    SLIP0,
+    SLIP1,
     ST_CODE,
     ST_PHASES,
+    J,
 )
 from yapa.engine.kernels.views import wholes
+
+NO_PRESS = 1e-9
+"""m/s²: what two bodies that only go along together push each other with, by rounding."""
 
 
 @kernel
@@ -68,12 +79,22 @@ def change_mode(t, p, mode, nx, ny, nz, S, Q, PS, plog, status):
 
 
 @kernel
-def follow_modes(t, m, count, PL, S, scene, CI, CF, PS, plog, status):
-    """The modes of the pairs of an island, from its contact rows."""
+def _presses(i, span, P, CI, CF):
+    """Whether a contact's force is more than rounding: it speeds one of its bodies up by more than NO_PRESS."""
+    jn = CF[i, J] * CF[i, NORMAL] + CF[i, J + 1] * CF[i, NORMAL + 1] + CF[i, J + 2] * CF[i, NORMAL + 2]
+    return jn * (P[CI[i, C_A], INV_MASS] + P[CI[i, C_B], INV_MASS]) > NO_PRESS * span
+
+
+@kernel
+def follow_modes(t, span, m, count, PL, S, P, scene, CI, CF, PS, plog, status):
+    """The modes of the pairs of an island, from its contact rows over a substep of length ``span``."""
     for k in range(count):
         p = PL[k]
         mode, at = MODE_NONE, 0
         for i in range(m):
-            if CI[i, C_PAIR] == p and CI[i, C_MODE] != MODE_NONE and (CI[i, C_MODE] == MODE_SLIP or mode == MODE_NONE):
-                mode, at = CI[i, C_MODE], i
+            if CI[i, C_PAIR] != p or CI[i, C_MODE] == MODE_NONE or not _presses(i, span, P, CI, CF):
+                continue
+            slips = CI[i, C_MODE] == MODE_SLIP and max(CF[i, SLIP0], CF[i, SLIP1]) > NO_SLIP
+            if slips or mode == MODE_NONE:
+                mode, at = (MODE_SLIP if slips else MODE_GRIP), i
         change_mode(t, p, mode, CF[at, NORMAL], CF[at, NORMAL + 1], CF[at, NORMAL + 2], S, wholes(scene, SC_Q), PS, plog, status)

@@ -7,6 +7,7 @@ A crowded island goes on in small robust steps until nothing presses on it any m
 
 from yapa.engine.kernels.broad import B_BSTART, B_PSTART, carry_over, find_pairs
 from yapa.engine.kernels.crowd import SPECULATIVE, crowd_piece
+from yapa.engine.kernels.energy import island_energy
 from yapa.engine.kernels.exact import CROWDED, exact_island
 from yapa.engine.kernels.flight import lead
 from yapa.engine.kernels.islands import find_islands, part_at_start
@@ -42,14 +43,20 @@ from yapa.engine.kernels.layout import (
     CALL_WS,
     CANCELLED,
     CFG_ALLCROWD,
+    CFG_COLUMNS,
+    CFG_CROWD_AT,
+    CFG_CROWD_CHANGE,
+    CFG_CROWD_ENERGY,
     CFG_END,
     CFG_GX,
     CFG_OUTER,
     CFG_OVERLAP,
     CFG_STEPPED,
     CFG_SUBSTEPS,
+    CROWD_ROWS,
     CW_CC,
     CW_CK,
+    GRAVITY,
     INV_MASS,
     KINEMATIC_BODY,
     MOTION,
@@ -60,7 +67,11 @@ from yapa.engine.kernels.layout import (
     PAIRS_FULL,
     Q_BA,
     Q_BB,
+    Q_KIND,
     Q_SIDE,
+    REACH,
+    ROUND_PLANE,
+    ROUND_ROUND,
     SC_GI,
     SC_KEYS,
     SC_Q,
@@ -89,6 +100,10 @@ MOST_PIECES = 400
 STAYS = 3
 """Crowd steps without a pressed point before an island is exact again."""
 QUIET_STEPS = 8
+ROUND = 16
+"""What a group of balls may take more than one of other bodies."""
+SETTLES = 1e-3
+"""Share of lifting an island by its own size: what moves with less only settles."""
 WORK, COOLS = 24000, 8
 """What a group of more than two may take to be carried exactly, times the bodies in it: contacts squared, each time they are
 solved; and the share of it that every outer step forgets."""
@@ -141,6 +156,36 @@ def _watch_rest(bodies, BL, S, U, CROWD):
         CROWD[1, b] = CROWD[1, b] + 1 if still else 0
 
 
+@kernel
+def _heat_of(bodies, BL, P, CROWD):
+    """The work that an island's bodies have not yet forgotten."""
+    heat = 0
+    for k in range(bodies):
+        if P[BL[k], INV_MASS] > 0.0:
+            heat = max(heat, CROWD[3, BL[k]])
+    return heat
+
+
+@kernel
+def _all_round(count, PL, Q):
+    """Whether an island's pairs are of balls, and of balls and planes, only."""
+    for k in range(count):
+        if Q[PL[k], Q_KIND] != ROUND_PLANE and Q[PL[k], Q_KIND] != ROUND_ROUND:
+            return False
+    return True
+
+
+@kernel
+def _only_settles(kinetic, bodies, BL, P, cfg):
+    """Whether an island moves with next to nothing of what would lift it by its own size."""
+    weight = 0.0
+    for k in range(bodies):
+        b = BL[k]
+        if P[b, INV_MASS] > 0.0:
+            weight += abs(P[b, GRAVITY] * cfg[CFG_GX + 2]) * P[b, REACH] / P[b, INV_MASS]
+    return kinetic <= SETTLES * weight
+
+
 @far(
     (REAL, WHOLE), REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1, REALS1,
     REALS3, REALS2, REALS2, WHOLES2, WHOLES2, REALS1, WHOLES1, WHOLES1,
@@ -159,15 +204,15 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
             dynamic += 1
     budget, substeps, bearable, spent, heat = 6000, 1000000, NO_LIMIT, 0, 0
     if dynamic > 2:
-        for k in range(bodies):
-            if P[BL[k], INV_MASS] > 0.0:
-                heat = max(heat, CROWD[3, BL[k]])
+        heat = _heat_of(bodies, BL, P, CROWD)
         bearable = WORK // dynamic - heat
         budget, substeps = max(64, 8 * count), 24 + 4000 // (dynamic * dynamic)
     if dynamic > 4:  # many: handed over soon, unless what is fast here could pass what is thin in a crowd
         pieces, _ = _pieces(min(t1 - t0, CROWD_STEP), MOST_PIECES, bodies, BL, count, PL, S, P, scene, cfg)
         if pieces < MOST_PIECES:
             budget, substeps = 4 + dynamic, 24
+    if dynamic > 2 and _all_round(count, PL, wholes(scene, SC_Q)):  # balls: impacts cost next to nothing, and a break is a swarm
+        budget, substeps, bearable = ROUND * budget, ROUND * substeps, ROUND * WORK // dynamic - heat
     while t < t1:
         crowded = cfg[CFG_ALLCROWD] != 0.0
         for k in range(bodies):
@@ -181,14 +226,20 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
                 return t, first
             if what == CROWDED:
                 status[ST_HANDOVERS] += 1
+                if cfg[CFG_CROWD_AT] < 0.0:
+                    cfg[CFG_CROWD_AT] = t
                 for k in range(bodies):
                     CROWD[0, BL[k]] = STAYS
+                    CROWD[4, BL[k]] = 1
             continue
         if cancel[0] != 0:
             status[ST_CODE] = CANCELLED
             return t, first
         end = t1 if t1 - t < 1.000001 * CROWD_STEP else t + CROWD_STEP  # never a sliver of a step
         pressed, left = 0, MOST_PIECES
+        before, kinetic = island_energy(bodies, BL, S, P, cfg)
+        if not _only_settles(kinetic, bodies, BL, P, cfg):
+            cfg[CFG_CROWD_ENERGY] = max(cfg[CFG_CROWD_ENERGY], kinetic)
         while left > 0:  # looked at anew after every piece: what is squeezed out may leave far faster than it was
             pieces, way = _pieces(end - t, left, bodies, BL, count, PL, S, P, scene, cfg)
             done, margin = MOST_PIECES - left, SPECULATIVE + min(1.2 * way / pieces, 0.02)
@@ -202,6 +253,8 @@ def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, tim
             t = end if pieces == 1 else t + (end - t) / pieces
             left = 0 if pieces == 1 else left - 1
         status[ST_CROWDED] += 1
+        after, _ = island_energy(bodies, BL, S, P, cfg)
+        cfg[CFG_CROWD_CHANGE] += after - before
         for k in range(bodies):
             CROWD[0, BL[k]] = STAYS if pressed > 0 else CROWD[0, BL[k]] - 1
             for c in range(13):
@@ -242,6 +295,9 @@ def _run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cf
     geo, Q, KT = scene, wholes(scene, SC_Q), reals(scene, SC_KEYS)
     nb = S.shape[0]
     t, end = 0.0, cfg[CFG_END]
+    for c in range(CFG_CROWD_AT, CFG_COLUMNS):
+        cfg[c] = 0.0
+    cfg[CFG_CROWD_AT] = -1.0
     movers, driven = 0, False
     for b in range(nb):
         if P[b, MOTION] == KINEMATIC_BODY:
@@ -249,7 +305,8 @@ def _run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cf
             lead(b, 0.0, S, P, KT)
         if P[b, INV_MASS] > 0.0:
             movers += 1
-        CROWD[0, b], CROWD[1, b], CROWD[2, b], CROWD[3, b] = 0, 0, 0, 0
+        for k in range(CROWD_ROWS):
+            CROWD[k, b] = 0
         for c in range(24):
             reals(ws, WS_D)[b, c] = 0.0
     for s in range(wholes(geo, SC_GI).shape[0]):

@@ -1,0 +1,131 @@
+"""What nothing from outside pushes keeps its momentum, in either regime and however fast the observer moves."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from tests.scenes import scene
+from yapa.case import Body, Box, Cylinder, Sphere
+from yapa.engine import simulate
+from yapa.engine.solids import turn_matrix
+
+SHAPES = {
+    "ball": Sphere(kind="sphere", radius=0.08, surface="both"),
+    "box": Box(kind="box", size=(0.1, 0.14, 0.12), surface="both"),
+    "can": Cylinder(kind="cylinder", radius=0.06, length=0.12, surface="both"),
+}
+
+
+def cluster(seed, shape, boost=0.0, **values):
+    """Six bodies that fly together without gravity."""
+    rng = np.random.default_rng(seed)
+    bodies = {}
+    for k in range(6):
+        away = rng.normal(size=3)
+        place = away / np.linalg.norm(away) * rng.uniform(0.2, 0.6)
+        velocity = -2.0 * place + 0.2 * rng.normal(size=3) + np.array([boost, 0.0, 0.0])
+        bodies[f"body {k}"] = Body(
+            shapes=(SHAPES[shape],), mass=float(10 ** rng.uniform(-1, 1)), position=tuple(place.tolist()),
+            velocity=tuple(velocity.tolist()), spin=tuple((3 * rng.normal(size=3)).tolist()),
+            orientation=tuple(rng.normal(size=4).tolist()))
+    return scene(bodies, duration=1.0, gravity=0.0, **values)
+
+
+def drifts(motion):
+    """The largest change of the momentum over Σ m |v|, and of the angular momentum about the mass centre over what there is."""
+    states = motion.states
+    mass = np.array([body.mass for body in motion.bodies])[None, :, None]
+    momentum = (mass * states[:, :, 7:10]).sum(axis=1)
+    size = (mass[:, :, 0] * np.linalg.norm(states[:, :, 7:10], axis=2)).sum(axis=1).max()
+    arms = states[:, :, :3] - (mass * states[:, :, :3]).sum(axis=1, keepdims=True) / mass.sum()
+    speeds = states[:, :, 7:10] - momentum[:, None] / mass.sum()
+    turning = mass * np.cross(arms, speeds)
+    for i, body in enumerate(motion.bodies):
+        axes = np.array([turn_matrix(q) for q in states[:, i, 3:7]]) @ turn_matrix(body.axes)
+        own = np.einsum("tji,tj->ti", axes, states[:, i, 10:13]) * np.array(body.inertia)
+        turning[:, i] += np.einsum("tij,tj->ti", axes, own)
+    total = turning.sum(axis=1)
+    return (np.abs(momentum - momentum[0]).max() / size,
+            np.abs(total - total[0]).max() / np.linalg.norm(turning[0], axis=1).sum())
+
+
+@pytest.mark.parametrize("boost", [0.0, 100.0])
+@pytest.mark.parametrize("shape", list(SHAPES))
+@pytest.mark.parametrize(("restitution", "friction"), [(0.5, 0.3), (0.0, 0.5), (1.0, 0.0)])
+def test_momentum_is_kept_in_either_regime(shape, restitution, friction, boost):
+    for seed in range(3):
+        motion = simulate(cluster(seed, shape, boost, restitution=restitution, friction=friction))
+        assert motion.status == "complete"
+        assert drifts(motion)[0] <= 1e-12
+
+
+@pytest.mark.parametrize("shape", list(SHAPES))
+def test_angular_momentum_is_kept_where_bodies_meet_by_impacts_only(shape):
+    for seed in range(3):
+        motion = simulate(cluster(seed, shape, restitution=0.5, friction=0.3))
+        if motion.handovers == 0 and not motion.phases:
+            assert drifts(motion)[1] <= 1e-10
+    assert drifts(simulate(cluster(0, shape, restitution=1.0)))[1] <= 1e-10
+
+
+def test_a_crowd_that_touches_nothing_fixed_keeps_its_momentum_and_gains_no_energy():
+    found = 0
+    for seed in range(12):
+        motion = simulate(cluster(seed, "box", friction=0.5))
+        if motion.handovers:
+            found += 1
+            momentum, turning = drifts(motion)
+            total = motion.energy().total
+            assert momentum <= 1e-12
+            assert turning < 0.01
+            assert (total - np.minimum.accumulate(total)).max() <= 1e-7 * total[0]
+    assert found > 3
+
+
+def test_what_a_guard_takes_leaves_momentum_and_angular_momentum_alone():
+    """The kernel itself, on bodies that move and turn anyhow."""
+    from yapa.engine import program_for
+    from yapa.engine.kernels.energy import take_inside
+
+    program = program_for(cluster(5, "can"))
+    states, props = program.state.copy(), program.props
+    order = np.arange(6)
+
+    def momenta():
+        mass = (1 / props[:, 0])[:, None]
+        turning = mass * np.cross(states[:, :3], states[:, 7:10])
+        for i in range(6):
+            axes = turn_matrix(states[i, 3:7])
+            turning[i] += axes @ (props[i, 1:4] * (axes.T @ states[i, 10:13]))
+        return (mass * states[:, 7:10]).sum(axis=0), turning.sum(axis=0)
+
+    before = momenta()
+    taken = take_inside.host(0.5, 0.0, 100.0, 6, order, states, props)
+    after = momenta()
+    assert taken == 0.5
+    assert np.allclose(before[0], after[0], rtol=0, atol=1e-12)
+    assert np.allclose(before[1], after[1], rtol=0, atol=1e-12)
+
+
+def test_the_order_of_the_bodies_in_a_case_changes_no_outcome():
+    """A row of balls in contact that one hits: what is solved first is told first, whatever stands first in the file."""
+    from itertools import permutations
+
+    from tests.scenes import ball
+    from yapa import api
+
+    bodies = {f"ball {k}": ball(0.03, mass=0.1, position=(0.06 * k if k else -0.3, 0, 0), velocity=(0.0 if k else 1.0, 0, 0),
+                                linear_damping=0.3) for k in range(4)}
+
+    def outcomes(names):
+        motion = simulate(scene({name: bodies[name] for name in names}, duration=3.0, gravity=0.0, restitution=0.9))
+        return {(body, key): reading.value for body, rows in api.measure_motion(motion, every=True).items()
+                for key, reading in rows.items()}
+
+    first = outcomes(list(bodies))
+    for names in list(permutations(bodies))[1::5]:
+        again = outcomes(names)
+        for key, value in first.items():
+            assert (again[key] is None) == (value is None), key
+            assert value is None or abs(again[key] - value) <= 1e-12, key
