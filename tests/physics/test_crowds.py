@@ -238,7 +238,8 @@ def test_a_ball_stays_exact_from_a_box_ramp_onto_a_box_table_and_rolls_less_far_
             "ramp": Body(motion="static", shapes=(Box(kind="box", size=(length, 0.2, thick), surface="both"),),
                          position=tuple((middle - 0.5 * thick * normal).tolist()),
                          orientation=(np.cos(a / 2), 0.0, np.sin(a / 2), 0.0)),
-            "table": Body(motion="static", shapes=(Box(kind="box", size=(4.0, 0.4, 0.04), surface="both"),), position=(2, 0, -0.02))}
+            "table": Body(motion="static", position=(2, 0, -0.02),
+                          shapes=(Box(kind="box", size=(4.0, 0.4, 0.04), surface="both"),))}
         motion = simulate(scene(bodies, duration=1.5, friction=0.5, rolling_resistance=resistance))
         assert motion.handovers == 0
         first = motion.contacts[0]
