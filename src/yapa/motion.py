@@ -296,12 +296,19 @@ class Motion:
     notes: tuple[str, ...] = ()
     unresolved: tuple[tuple[float, float], ...] = ()
     remarks: Sequence[Remark] = ()
+    grid: tuple[Array, Array] | None = None
+    """Times and states that outcomes read, where those above are others."""
     memo: dict[tuple[str, str], object] = field(default_factory=dict)
     """What outcome functions keep, so that several of them do not work it out twice."""
 
     def __getstate__(self) -> dict[str, object]:
         """What is pickled: curves are made now, what outcome functions keep is left out."""
         return {**self.__dict__, "paths": dict(self.paths), "memo": {}}
+
+    @property
+    def read(self) -> tuple[Array, Array]:
+        """Times and states that outcomes read: the same however often a simulated motion is sampled."""
+        return self.grid or (self.times, self.states)
 
     @cached_property
     def names(self) -> list[str]:

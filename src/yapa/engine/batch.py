@@ -16,7 +16,7 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.engine.program import RawRun
-from yapa.engine.simulate import motion_of, program_for, sample_times
+from yapa.engine.simulate import READ_RATE, Sampling, motion_of, program_for, sample_times, sampling
 from yapa.errors import bad_input
 from yapa.motion import Array, Motion
 
@@ -63,13 +63,15 @@ def simulate_many(
     for path in paths:
         program.touches(path)
     if times is None:
-        times = sample_times(case.duration, case.output_rate)
+        times = sample_times(case.duration, case.output_rate if read is None else READ_RATE)
     times = np.ascontiguousarray(times, dtype=float)
     end = max(case.duration, float(times[-1]))
+    laid = sampling(times, end, len(program.movers)) if read is None else Sampling(times)
 
     def one(row: Array) -> Any:
-        raw: RawRun = program.run(dict(zip(paths, row.tolist(), strict=True)), times, end, cancel, read is None, lean=False)
-        motion = motion_of(program, raw)
+        raw: RawRun = program.run(dict(zip(paths, row.tolist(), strict=True)), laid.times, end, cancel, read is None,
+                                  lean=False)
+        motion = motion_of(program, raw, laid)
         return motion if read is None else read(motion)
 
     def block(some: Array) -> list[Any]:

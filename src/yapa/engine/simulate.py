@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
-from yapa.case.bounds import MAX_DURATION
+from yapa.case.bounds import MAX_DURATION, MAX_SAMPLES
 from yapa.case.model import Case
 from yapa.case.paths import check_values, with_ties
 from yapa.engine.compiled import entries
@@ -19,6 +21,9 @@ from yapa.engine.tables import hand_over
 from yapa.errors import bad_input
 from yapa.interrupt import stoppable
 from yapa.motion import Array, Contact, Later, Motion, Path, Phase
+
+READ_RATE = 240.0
+"""1/s, samples that outcomes are read from"""
 
 
 @lru_cache(maxsize=16)
@@ -52,6 +57,28 @@ def sample_times(duration: float, rate: float) -> Array:
     times = np.append(times[times < duration - 1e-9], duration)
     times.flags.writeable = False
     return times
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Sampling:
+    """The times a run is sampled at: those that are shown, and those that outcomes read, whatever is shown.
+
+    ``shown`` and ``read`` are rows of ``times``; None where all are both."""
+
+    times: Array
+    shown: NDArray[np.intp] | None = None
+    read: NDArray[np.intp] | None = None
+
+
+def sampling(times: Array, end: float, movers: int) -> Sampling:
+    """Samples at these rising times, and at READ_RATE for the outcomes, if that is no more than a clip may have."""
+    if end * READ_RATE * movers > MAX_SAMPLES:
+        return Sampling(times)
+    grid = sample_times(end, READ_RATE)
+    if grid is times or np.array_equal(grid, times):
+        return Sampling(times)
+    every = np.union1d(times, grid)
+    return Sampling(every, np.searchsorted(every, times), np.searchsorted(every, grid))
 
 
 def simulate(
@@ -91,8 +118,9 @@ def simulate(
     if end > MAX_DURATION:
         raise bad_input("times", f"{end:g} s", f"at most {MAX_DURATION:g} s")
     flag = cancel if cancel is not None else np.zeros(1, np.int64)
+    laid = sampling(times, end, len(program.movers))
     with stoppable(flag):
-        return motion_of(program, program.run(values, times, end, flag))
+        return motion_of(program, program.run(values, laid.times, end, flag), laid)
 
 
 def _checked(times: Array) -> Array:
@@ -102,8 +130,14 @@ def _checked(times: Array) -> Array:
     return times
 
 
-def motion_of(program: Program, raw: RawRun) -> Motion:
+def motion_of(program: Program, raw: RawRun, laid: Sampling | None = None) -> Motion:
     """Give a raw run its names; contacts, phases, curves and remarks are made when they are asked for."""
+    whole, grid = raw, None
+    if laid is not None and laid.shown is not None and laid.read is not None:
+        read, shown = (rows[rows < len(raw.times)] for rows in (laid.read, laid.shown))
+        whole = replace(raw, times=raw.times[read], states=raw.states[read])
+        raw = replace(raw, times=raw.times[shown], states=raw.states[shown])
+        grid = whole.times, whole.states
     accounts = raw.accounts()
     names = program.names
     status = STATUS[raw.code]
@@ -117,8 +151,8 @@ def motion_of(program: Program, raw: RawRun) -> Motion:
         contacts=Later(lambda: _contacts(raw.contacts, names)) if len(raw.contacts) else (),
         phases=Later(lambda: _phases(raw.phases, names)) if len(raw.phases) else (), status=status,
         steps=raw.steps, crowded=raw.crowded, handovers=raw.handovers, overlap_at_start=raw.overlap,
-        paths=_Paths([body.name for body in accounts if body.moves and len(raw.times) > 1], names, raw),
-        remarks=Later(lambda: remarks_of(program, raw)) if raw.crowds is not None else (),
+        paths=_Paths([body.name for body in accounts if body.moves and len(whole.times) > 1], names, whole), grid=grid,
+        remarks=Later(lambda: remarks_of(program, whole)) if raw.crowds is not None else (),
     )
 
 

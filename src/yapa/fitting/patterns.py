@@ -16,6 +16,7 @@ from collections.abc import Callable, Collection
 import numpy as np
 
 from yapa.case.unknowns import Unknown
+from yapa.engine.simulate import Sampling
 from yapa.fitting.descent import descend
 from yapa.fitting.problem import Problem, from_unit, to_unit
 from yapa.fitting.refine import Point
@@ -114,10 +115,10 @@ def _prefer_plateau(problem: Problem, best: Point, j: int, critical: list[float]
     return plateau if plateau.cost < limit else best
 
 
-def span_of(problem: Problem) -> tuple[Array, float]:
+def span_of(problem: Problem) -> tuple[Sampling, float]:
     """The times a motion is wanted at, and its end."""
     times = problem.times if len(problem.times) else problem.target_times
-    return times, float(times[-1])
+    return Sampling(times), float(times[-1])
 
 
 def with_entry(p: Array, j: int, u: float) -> Array:

@@ -25,7 +25,7 @@ from yapa.case.scene import Plane
 from yapa.case.unknowns import Unknown
 from yapa.engine.kernels.layout import CANCELLED
 from yapa.engine.program import RawRun
-from yapa.engine.simulate import motion_of, program_for, sample_times
+from yapa.engine.simulate import READ_RATE, Sampling, motion_of, program_for, sample_times
 from yapa.errors import bad_input
 from yapa.fitting.goals import room, target_residual, well_within
 from yapa.motion import Array, Motion
@@ -37,8 +37,6 @@ MAX_SIMULATIONS = 20_000
 """Simulations that a fit or a search may take, unless it is told otherwise: a hundred times what hard ones need."""
 LEAST_INSIDE = 5
 """Samples of a track that its clock must leave inside the clip, as many as a track has at least"""
-TARGET_RATE = 120.0
-"""1/s, samples of a run that targets are read from"""
 QUICK_STEPS = 4_000
 """Steps of bodies of a run that is short enough to be made once more after a stop."""
 
@@ -205,9 +203,9 @@ class Problem:
         wanted = [t.upper or t.value for t, _ in self.targets if ASKING[t.outcome].unit == "s"]
         wanted += [t.at for t, _ in self.targets if t.at is not None]
         samples = MAX_SAMPLES / max(len(self.case.movers()), 1)
-        longest = min(MAX_DURATION, MAX_STEPS * self.case.profile.step, samples / TARGET_RATE)
+        longest = min(MAX_DURATION, MAX_STEPS * self.case.profile.step, samples / READ_RATE)
         self.target_end = max(self.case.duration, min(1.5 * max(wanted, default=0.0), longest))
-        self.target_times = sample_times(self.target_end, TARGET_RATE)
+        self.target_times = sample_times(self.target_end, READ_RATE)
         self.robust_weights: Array | None = None
 
     def _target_body(self, target: Target) -> str:
@@ -287,11 +285,11 @@ class Problem:
         with self._counting:
             self.simulations += runs
 
-    def motion(self, values: Mapping[str, float], times: Array | None = None, end: float | None = None) -> Motion:
+    def motion(self, values: Mapping[str, float], laid: Sampling | None = None, end: float | None = None) -> Motion:
         """A simulated motion with names, contacts and paths."""
-        if times is None:
-            times, end = self.target_times, self.target_end
-        return motion_of(self.program, self.run(values, times, float(times[-1]) if end is None else end))
+        if laid is None:
+            laid, end = Sampling(self.target_times), self.target_end
+        return motion_of(self.program, self.run(values, laid.times, float(laid.times[-1]) if end is None else end), laid)
 
     def remarks(self, values: Mapping[str, float]) -> list[str]:
         """What a simulation with these values could not do well."""

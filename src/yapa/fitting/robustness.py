@@ -17,7 +17,7 @@ from yapa.case.paths import numbers, with_numbers
 from yapa.case.profiles import Precise
 from yapa.case.takes import case_of
 from yapa.engine.batch import simulate_many
-from yapa.engine.simulate import sample_times, simulate
+from yapa.engine.simulate import READ_RATE, sample_times, simulate
 from yapa.fitting.fit import Fit
 from yapa.fitting.goals import judge
 from yapa.fitting.problem import Cancel, Problem
@@ -129,7 +129,7 @@ def two_ways(one: Case, two: Case, cancel: Cancel | None = None) -> Stepping:
         If stopping was asked for.
     """
     problem = Problem(one.model_copy(update={"tracks": (), "takes": ()}), look_only=True)
-    times = problem.target_times if problem.targets else sample_times(one.duration, one.output_rate)
+    times = problem.target_times if problem.targets else sample_times(one.duration, READ_RATE)
     motions = [simulate(c, times=times, cancel=None if cancel is None else cancel.flag) for c in (one, two)]
     if cancel is not None:
         cancel.heed()

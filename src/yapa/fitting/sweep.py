@@ -36,7 +36,7 @@ BATCH = 64
 """Runs between two looks at whether to stop."""
 TOLD_BATCH, TOLD_BLOCK = 1024, 256
 """The same where runs are told (a stop is heard inside them), and how many a job has at most."""
-RATE = 120.0
+RATE = 240.0
 """Samples a second of a swept run: as those that targets are read off."""
 MOST = 100_000
 PAYS = 0.4

@@ -56,7 +56,7 @@ def _pair(motion: Motion, one: tuple[str, ShapeAccount], two: tuple[str, ShapeAc
 
 def _posed(motion: Motion, body: str, shape: ShapeAccount) -> tuple[Array, Rotation]:
     """Centre of a shape at every sample (T, 3), and how it is turned there."""
-    states = motion.states[:, motion.names.index(body)]
+    states = motion.read[1][:, motion.names.index(body)]
     turn = Rotation.from_quat(states[:, 3:7], scalar_first=True)
     return states[:, :3] + turn.apply(np.array(shape.at)), turn * Rotation.from_quat(shape.turned, scalar_first=True)
 

@@ -90,8 +90,9 @@ def turn(motion: Motion, body: str, asked: Asked) -> Reading:
 def _upright(motion: Motion, body: str, t: float) -> Array:
     """The body's axis that stood upright at the start, at a time; from the sampled orientations."""
     i = motion.names.index(body)
-    q = motion.states[:, i, 3:7]
-    k = int(np.clip(np.searchsorted(motion.times, t), 0, len(q) - 1))
+    times, states = motion.read
+    q = states[:, i, 3:7]
+    k = int(np.clip(np.searchsorted(times, t), 0, len(q) - 1))
     first = q[0] * [1, -1, -1, -1]
     up = _rotate(first, np.array([0.0, 0.0, 1.0]))
     return _rotate(q[k], up)

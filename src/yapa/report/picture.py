@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from yapa.case.model import Case
-from yapa.engine import sample_times
+from yapa.engine import sample_times, sampling
 from yapa.fitting.goals import judge, outside
 from yapa.fitting.guess.seen import look
 from yapa.fitting.problem import Cancel, Problem
@@ -96,7 +96,7 @@ class Looker:
         self.seen = look(self.problem) if case.tracks else []
         self.measured = {s.body: s for s in self.seen}
         self.measured_outcomes = {s.body: measure(s.motion, s.body) for s in self.seen}
-        self.times = sample_times(case.duration, case.output_rate)
+        self.laid = sampling(sample_times(case.duration, case.output_rate), case.duration, len(case.movers()))
         self._columns = {s.body: [s.data.x[:, c].copy() for c in range(3)] for s in self.seen}
         self._speeds = {
             s.body: np.linalg.norm(s.motion.path(s.body).velocity(s.data.t), axis=1) for s in self.seen
@@ -112,7 +112,7 @@ class Looker:
         """
         self.problem.cancel = cancel or self.cancel
         full = {**present_values(self.case), **(values or {})}
-        motion = self.problem.motion(full, self.times, self.case.duration)
+        motion = self.problem.motion(full, self.laid, self.case.duration)
         columns = self.problem.residual_columns(full)
         misfit = misfit_of_columns(columns)
         residuals = {(data.body, name): (data.t, r) for data, name, r in columns}
