@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from tests.scenes import G, ball, crate_on_slope, floor, scene
-from yapa.case import Samples, Track
+from yapa.case import Body, Box, Case, Plane, Samples, Sphere, Surface, Track
+from yapa.case.scene import Pairing
 from yapa.engine import simulate
 from yapa.motion import BodyAccount
 from yapa.outcomes import Support, measure, measured_motion, read, track_data
@@ -147,3 +148,22 @@ def test_demo_tracks_show_their_contacts(name, truth):
     assert len(want) >= 4
     for c, w in zip(motion.contacts, want, strict=True):
         assert abs(c.time - w) < 1e-3
+
+
+def test_a_landing_that_does_not_rebound_is_a_landing():
+    """A ball bounces off a hard step and comes down dead on a dull floor: its second landing is there."""
+    surfaces = {"hard": Surface(restitution=0.9, friction=0.0), "dull": Surface(restitution=0.0, friction=0.0)}
+    step = Body(motion="static", position=(0.0, 0.0, 0.05), shapes=(Box(kind="box", size=(0.3, 0.3, 0.1), surface="hard"),))
+    thrown = Body(shapes=(Sphere(kind="sphere", radius=0.03, surface="hard"),), position=(0.0, 0.0, 0.53), velocity=(0.5, 0.0, 0.0))
+    down = Body(motion="static", shapes=(Plane(kind="plane", surface="dull"),))
+    case = Case(surfaces=surfaces, bodies={"ball": thrown, "step": step, "floor": down}, duration=2.0,
+                pairing=Pairing(restitution="smaller"))
+    motion = simulate(case)
+    first, second, third = (read(motion, "landing x", "ball", k) for k in (1, 2, 3))
+    fall = (2 * 0.4 / 9.80665) ** 0.5
+    up = 0.9 * 9.80665 * fall / 9.80665
+    down_again = (2 * (0.1 + 0.5 * 9.80665 * up**2) / 9.80665) ** 0.5
+    assert first.value == pytest.approx(0.5 * fall, abs=1e-9)
+    assert second.value == pytest.approx(0.5 * (fall + up + down_again), abs=1e-9)
+    assert third.value is None
+    assert read(motion, "bounces", "ball").value == 1

@@ -157,23 +157,28 @@ def _virtual(motion: Motion, body: str, k: int) -> tuple[float, float]:
     return (0.0 if r is None else r.speed**2 / (2 * g)), short_of(motion, body, k)
 
 
+def landings(motion: Motion, body: str) -> list[Bounce]:
+    """The contacts that a body comes down on: the first, every bounce, and what ends the flight of a bounce without being one."""
+    hits = [b for b in rebounds(motion, body) if b.rises]
+    return [b for i, b in enumerate(hits) if i == 0 or b.counted or hits[i - 1].counted]
+
+
 def landing(motion: Motion, body: str, index: int | None) -> Reading:
-    """Landing k [m]: horizontal distance from the start to the point of contact k's bounce."""
+    """Landing k [m]: horizontal distance from the start to where the body comes down for the k-th time."""
     k = index or 1
     up = up_of(motion)
     start = motion.path(body).place(np.array([motion.times[0]]))[0]
-    hits = [b for b in rebounds(motion, body) if b.rises]
 
     def away(place: Array) -> float:
         d = place - start
         return float(np.linalg.norm(d - (d @ up) * up))
 
-    counted = [b for b in hits if b.counted or b is hits[0]]
+    counted = landings(motion, body)
     if len(counted) >= k:
         b = counted[k - 1]
         std = motion.noise / 2 + 1.5 * b.contact.time_std * b.contact.slip_before if motion.measured else 0.0
         return Reading(away(b.place), std)
-    if hits:
+    if counted:
         would = rebound_at(motion, body, k)
         assert would is not None
         return absent(f"there is no landing {k}; there are {len(counted)}", away(would.place), short_of(motion, body, k))
@@ -183,9 +188,7 @@ def landing(motion: Motion, body: str, index: int | None) -> Reading:
 
 def _landing_along(axis: int, motion: Motion, body: str, k: int) -> Reading:
     """Place of landing k along an axis [m]."""
-    far = landing(motion, body, k)
-    hits = [b for b in rebounds(motion, body) if b.rises]
-    counted = [b for b in hits if b.counted or b is hits[0]]
+    far, counted = landing(motion, body, k), landings(motion, body)
     if len(counted) >= k:
         return Reading(float(counted[k - 1].place[axis]), far.std)
     would = rebound_at(motion, body, k)

@@ -63,8 +63,13 @@ def _bounce_time(told: Told, asked: Asked) -> Array:
 
 def _landed(told: Told, asked: Asked) -> np.ndarray:
     rises = told.there & (told.hits[:, :, L.HIT_STEEP] > 0.1)
-    first = rises & (rises.cumsum(axis=1) == 1)
-    return _pick(told, _counted(told) & rises | first, asked.k)[:, L.HIT_PLACE : L.HIT_PLACE + 3]
+    rank = rises.cumsum(axis=1)
+    bounced = np.zeros((rises.shape[0], rises.shape[1] + 1), bool)
+    bounced[:, 0] = True  # before the first
+    row, at = np.nonzero(_counted(told) & rises)
+    bounced[row, rank[row, at]] = True
+    flown = np.take_along_axis(bounced, np.maximum(rank - 1, 0), axis=1)
+    return _pick(told, rises & (flown | _counted(told)), asked.k)[:, L.HIT_PLACE : L.HIT_PLACE + 3]
 
 
 def _landing(told: Told, asked: Asked) -> Array:
