@@ -268,3 +268,26 @@ def test_a_rocking_block_loses_in_every_half_cycle_what_housner_says():
         told.append(t)
         theta, rate = 1e-300, -ratio * way.y_events[0][0][1]
     assert np.abs(changes - told).max() < 5e-3
+
+
+@pytest.mark.parametrize("friction", [0.0, 0.1, 0.3, 0.6, 1.0])
+def test_a_ball_leaves_a_dome_when_a_general_solver_says_and_not_at_the_next_substep(friction):
+    """Sliding and rolling with friction that is finite; substeps of 1/240 s, the end of the contact to a hundredth of one."""
+    dome, r, start = 0.5, 0.05, 0.4
+    away = dome + r
+
+    def rate(_, y):
+        theta, turn, spin = y
+        press, slip, grip = G * cos(theta) - away * turn**2, away * turn - r * spin, -2 / 7 * G * sin(theta)
+        rub = grip if abs(slip) < 1e-9 and abs(grip) <= friction * press else -friction * press * (-1 if slip < -1e-9 else 1)
+        return [turn, (G * sin(theta) + rub) / away, -rub / (0.4 * r)]
+
+    def leaves(_, y):
+        return G * cos(y[0]) - away * y[1] ** 2
+
+    leaves.terminal, leaves.direction = True, -1
+    told = solve_ivp(rate, (0, 3), [start, 0, 0], events=leaves, rtol=1e-10, atol=1e-12, max_step=1e-3).t_events[0][0]
+    bodies = {"ball": ball(r, mass=0.2, position=(away * sin(start), 0, away * cos(start))),
+              "dome": Body(motion="static", shapes=(Sphere(kind="sphere", radius=dome, surface="both"),))}
+    motion = simulate(scene(bodies, duration=1.2, friction=friction))
+    assert motion.phases_of("ball")[-1].end == pytest.approx(told, abs=4e-5)

@@ -81,6 +81,7 @@ from yapa.engine.kernels.sustained import (
     hold,
     keep_forces,
     leans,
+    parting,
     rescale,
     settle,
 )
@@ -338,7 +339,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
             error, taken = hold(m, bodies, BL, h, passes, False, S, P, scene, ws, cfg)
             work += taken * m * m
             for _ in range(60):
-                cut = crossing(m, h, CI, CF)
+                cut = min(crossing(m, h, CI, CF), parting(m, h, CI, CF, CK, CC, Q))
                 if h > cfg[CFG_CURVED_STEP] and bends(m, BENT, CI, CF):
                     cut = min(cut, cfg[CFG_CURVED_STEP])
                 if cut >= h:

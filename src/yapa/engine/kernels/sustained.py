@@ -159,6 +159,7 @@ def keep_forces(m, span, count, PL, CI, CF, CK, CC):
         for c in range(3):
             CC[k, 5 + c] = CF[i, K + c] / span
             CC[k, 8 + c] = 1e9  # found by its feature only
+        CC[k, 9] = span
         CC[k, 11] = 0.0 if CI[i, C_MODE] == MODE_SLIP else 1.0
         CK[p, 0] += 1
 
@@ -437,6 +438,24 @@ def crossing(m, h, CI, CF):
             first = min(first, h * _turned_at(CF[i, SLIP0], CF[i, SLIP1], CF[i, SLIP_ASIDE], 1e-13, NO_SLIP))
         if CI[i, C_ROLLING] == 1:
             first = min(first, h * _turned_at(CF[i, ROLL0], CF[i, ROLL1], CF[i, ROLL_ASIDE], 1e-12, NO_ROLL))
+    return first
+
+
+@kernel
+def parting(m, h, CI, CF, CK, CC, Q):
+    """The earliest time in the substep at which the force of a contact that is no face's comes to zero, if it changes evenly from
+    the last substep to this; or h. There the contact ends: the mean of a substep would hold it to the end of that."""
+    first = h
+    for i in range(m):
+        p = CI[i, C_PAIR]
+        if p == MOTOR or CI[i, C_MODE] == MODE_NONE or Q[p, Q_KIND] == MANIFOLD:
+            continue
+        now = (CF[i, J] * CF[i, NORMAL] + CF[i, J + 1] * CF[i, NORMAL + 1] + CF[i, J + 2] * CF[i, NORMAL + 2]) / h
+        for k in range(SLOTS * p, SLOTS * p + CK[p, 0]):
+            if CC[k, 0] == CI[i, C_FEATURE] and CC[k, 8] > 1e8 and now < CC[k, 1]:
+                at = 0.5 * h + 0.5 * now * (h + CC[k, 9]) / (CC[k, 1] - now)
+                if 0.1 * h < at < 0.999 * h:
+                    first = min(first, at)
     return first
 
 

@@ -47,6 +47,8 @@ from yapa.engine.kernels.shapes import far_apart, gap_and_rate, upright
 from yapa.engine.kernels.views import reals, wholes
 
 PIECES = 512
+NO_DIP = 2e-11
+"""m: what is let go and dips less before it parts is let go."""
 
 
 @kernel
@@ -144,16 +146,18 @@ def _first_in_piece(p, f, plain, lo, hi, g0, r0, g1, r1, S, P, scene, ws):
     if g0 <= TOUCH and lo == 0.0:
         if r0 < -STILL:
             return 0.0
-        if g1 > 0.0 or (g1 > -TOUCH and r1 > -STILL):  # what the law lets go may have closed in slower than an impact
-            return -1.0
         top = hi
-        if r0 <= STILL and r1 > 0.0:  # let go too soon, as it presses first and parts only then: held over less than that
+        if r0 <= STILL and r1 > 0.0:  # let go too soon, as it presses first and parts only then: held up to where it would part
             for _ in range(40):
                 top *= 0.5
-                _, rm = gap_at(p, f, plain, top, S, P, scene, ws)
-                if rm < 0.0:
-                    return top
+                gm, rm = gap_at(p, f, plain, top, S, P, scene, ws)
+                if rm < 0.0:  # a force that falls evenly to zero at s has the gap close in, if let go, up to 2 s
+                    if g1 > -TOUCH and gm > g0 - NO_DIP:
+                        return -1.0
+                    return 0.5 * _close_in(p, f, plain, top, 2.0 * top, 1, S, P, scene, ws)
             top = hi
+        if g1 > 0.0 or (g1 > -TOUCH and r1 > -STILL):  # what the law lets go may have closed in slower than an impact
+            return -1.0
         for _ in range(80):
             mid = 0.5 * top
             gm, rm = gap_at(p, f, plain, mid, S, P, scene, ws)
