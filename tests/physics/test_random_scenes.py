@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from yapa.case import Body, Box, Capsule, Case, Cylinder, Hull, Plane, Sphere, Surface
+from yapa.case import Body, Box, Capsule, Case, Cylinder, Fields, Hull, Plane, Sphere, Surface
 from yapa.engine import program_for, simulate
 from yapa.engine.program import Program
 
@@ -93,3 +93,36 @@ def test_a_scene_gives_the_same_bits_again_and_in_another_program():
         other = Program(case).run(None, times, case.duration).states
         assert (one == two).all()
         assert (one == other).all()
+
+
+def random_cluster(seed):
+    """Up to six bodies of any shape that fly together, with nothing fixed and no gravity."""
+    rng = np.random.default_rng(seed)
+    size, count = 10 ** rng.uniform(-2, 0.5), int(rng.integers(2, 7))
+    bodies = {}
+    for k in range(count):
+        shape, reach = some_shape(rng, size)
+        away = rng.normal(size=3)
+        place = away / np.linalg.norm(away) * (2 * size * count**0.5 + 2 * reach)
+        speed = 10 ** rng.uniform(-1, 1.3)
+        spin = rng.normal(size=3) * min(30, speed / size)
+        bodies[f"b{k}"] = Body(
+            shapes=(shape,), mass=float(10 ** rng.uniform(-3, 3)), position=tuple(place.tolist()),
+            orientation=tuple(rng.normal(size=4).tolist()), velocity=tuple((-place * speed / np.linalg.norm(place)).tolist()),
+            spin=tuple(spin.tolist()))
+    surface = Surface(restitution=float(rng.uniform(0, 1)), friction=float(rng.uniform(0, 1.2)),
+                      rolling_resistance=float(rng.choice([0, 0.02])))
+    return Case(surfaces={"s": surface}, bodies=bodies, duration=0.5, output_rate=240.0, fields=Fields(gravity=0.0))
+
+
+@settings(max_examples=60, deadline=None, derandomize=True)
+@given(st.integers(0, 10**9))
+def test_a_random_cluster_keeps_its_momentum_and_makes_no_energy(seed):
+    motion = simulate(random_cluster(seed))
+    assert motion.status == "complete"
+    mass = np.array([body.mass for body in motion.bodies])[None, :, None]
+    momentum = (mass * motion.states[:, :, 7:10]).sum(axis=1)
+    size = (mass[:, :, 0] * np.linalg.norm(motion.states[:, :, 7:10], axis=2)).sum(axis=1).max()
+    assert np.abs(momentum - momentum[0]).max() <= 1e-12 * size
+    total = motion.energy().total
+    assert (total - np.minimum.accumulate(total)).max() <= 1e-7 * total[0]
