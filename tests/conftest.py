@@ -3,11 +3,19 @@
 from __future__ import annotations
 
 import json
+import signal
 from pathlib import Path
 
 import pytest
 
 from yapa.demo import DATA
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _hears_interrupts() -> None:
+    """What is started in the background of a shell ignores SIGINT; the tests of stops send it."""
+    if signal.getsignal(signal.SIGINT) is signal.SIG_IGN:
+        signal.signal(signal.SIGINT, signal.default_int_handler)
 
 
 @pytest.fixture(scope="session")
