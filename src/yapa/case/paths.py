@@ -286,8 +286,8 @@ def out_of_bounds(path: str, *values: float) -> list[str]:
     return [f"{value:g} for {path}, which lies from {span}" for value in values if not quantity.least <= value <= quantity.most]
 
 
-def check_values(case: Case, values: Mapping[str, float]) -> None:
-    """Refuse values that a case file would refuse.
+def check_values(case: Case, values: Mapping[str, float], known: Mapping[str, float] | None = None) -> None:
+    """Refuse values that a case file would refuse; ``known`` are numbers that the case is known to have.
 
     Raises
     ------
@@ -298,7 +298,8 @@ def check_values(case: Case, values: Mapping[str, float]) -> None:
     for path, value in values.items():
         if not isinstance(value, int | float | np.number):
             raise bad_input(path, repr(value), "a number")
-        get_number(case, path)
+        if known is None or path not in known:
+            get_number(case, path)
         quantity = quantity_of(path)
         if not quantity.least <= value <= quantity.most:
             problems.append(Problem(path, f"{value:g}", f"a number from {quantity.least:g} to {quantity.most:g}"))

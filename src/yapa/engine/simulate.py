@@ -109,10 +109,10 @@ def simulate(
     Unsupported
         If the case asks for a meeting of shapes this engine cannot do.
     """
-    if values:
-        check_values(case, values)
-        values = with_ties(case, values)
     program = program_for(case)
+    if values:
+        check_values(case, values, program.base)
+        values = with_ties(case, values)
     times = sample_times(case.duration, case.output_rate) if times is None else _checked(times)
     end = max(case.duration, float(times[-1])) if len(times) else case.duration
     if end > MAX_DURATION:
@@ -125,7 +125,8 @@ def simulate(
 
 def _checked(times: Array) -> Array:
     times = np.ascontiguousarray(times, dtype=float)
-    if times.ndim != 1 or not np.isfinite(times).all() or (np.diff(times) <= 0).any() or (len(times) and times[0] < 0):
+    rises = times.ndim == 1 and (not len(times) or (times[0] >= 0 and times[-1] < np.inf and bool((times[1:] > times[:-1]).all())))
+    if not rises:  # nor do times that are no numbers
         raise bad_input("times", "times that do not rise from zero on", "finite times [s], each after the one before")
     return times
 
