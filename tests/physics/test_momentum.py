@@ -62,10 +62,10 @@ def test_momentum_is_kept_in_either_regime(shape, restitution, friction, boost):
 
 @pytest.mark.parametrize("shape", list(SHAPES))
 def test_angular_momentum_is_kept_where_bodies_meet_by_impacts_only(shape):
-    for seed in range(3):
-        motion = simulate(cluster(seed, shape, restitution=0.5, friction=0.3))
-        if motion.handovers == 0 and not motion.phases:
-            assert drifts(motion)[1] <= 1e-10
+    by_impacts = [motion for motion in (simulate(cluster(seed, shape, restitution=0.5, friction=0.3)) for seed in range(6))
+                  if motion.handovers == 0 and not motion.phases]
+    assert by_impacts
+    assert max(drifts(motion)[1] for motion in by_impacts) <= 1e-10
     assert drifts(simulate(cluster(0, shape, restitution=1.0)))[1] <= 1e-10
 
 

@@ -58,9 +58,9 @@ from yapa.engine.kernels.phases import close_phase
 from yapa.engine.kernels.shapes import turned
 from yapa.engine.kernels.views import reals, wholes
 
-# rows of the integer and float scratch of the sweep
 NEAR = 2e-3
 """m: how much nearer than its travel a pair is looked for, at the least."""
+# rows of the integer and float scratch of the sweep
 B_ORDER, B_COUNT, B_AT, B_PARENT, B_ISLAND, B_BSTART, B_PSTART, B_MARK = 0, 1, 2, 3, 4, 5, 6, 7
 
 
