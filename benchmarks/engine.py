@@ -21,12 +21,13 @@ import numpy as np
 sys.path.insert(0, str(Path(__file__).parent.parent))
 from tests.instances import instance, laid
 from tests.physics.test_crowds import crate
+from tests.physics.test_momentum import cluster, drifts
 from tests.scenes import ball, floor, pile, scene
 
 from benchmarks.drop import MU, SPIN, START, TIMES, E, K, R, by_solve_ivp, the_case, timed
 from benchmarks.pages import put
 from yapa.case import Target
-from yapa.engine import simulate_many
+from yapa.engine import simulate, simulate_many
 from yapa.engine.kernels.law import solve_law
 from yapa.engine.program import Program
 from yapa.fitting.sweep import Axis, sweep
@@ -205,8 +206,16 @@ def island_rows(count=40_000):
             ("a solve", f"{t.mean():.0f} µs on average, {np.median(t):.0f} µs median, {np.percentile(t, 99):.0f} µs at 99%")]
 
 
+def turning_rows(count=60):
+    """What soft contacts do to the angular momentum of boxes that meet in free space, over what each of them has."""
+    changes = [drifts(motion)[1] for motion in (simulate(cluster(seed, "box", friction=0.5)) for seed in range(count))
+               if motion.handovers]
+    return [(f"angular momentum of {len(changes)} clusters of six boxes handed over to soft contacts, changed by",
+             f"{np.median(changes):.1e} at the median, {max(changes):.1e} at most")]
+
+
 def main() -> None:
-    rows = drop_rows() + load_rows() + thread_rows() + crowd_rows() + island_rows()
+    rows = drop_rows() + load_rows() + thread_rows() + crowd_rows() + island_rows() + turning_rows()
     print("\n".join(f"{name}: {value}" for name, value in rows))
     put("The engine (`benchmarks/engine.py`)", rows)
 

@@ -47,7 +47,7 @@ class stoppable:  # noqa: N801  (a context, and a class only because it is enter
 
     def __init__(self, flag: np.ndarray) -> None:
         self._flag, self._before = flag, -1
-        self._here = threading.current_thread() is threading.main_thread()
+        self._here = threading.get_ident() == threading.main_thread().ident
 
     def __enter__(self) -> None:
         if self._here:

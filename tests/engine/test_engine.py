@@ -18,6 +18,8 @@ from yapa.case import Pair, Surface
 from yapa.engine import program_for, simulate
 from yapa.engine.cache import KERNELS, cache_key
 from yapa.engine.kernels import jit
+from yapa.engine.program import Program
+from yapa.engine.simulate import motion_of, sample_times
 
 
 def throw(**values):
@@ -210,3 +212,14 @@ def test_how_much_is_compiled_is_counted_and_old_caches_are_forgotten(tmp_path, 
         os.utime(tmp_path / "kernels" / f"old{k}", (1000 + k, 1000 + k))
     cache.forget_old_caches(keep=2)
     assert sorted(f.name for f in (tmp_path / "kernels").iterdir()) == ["now", "old3", "old4"]
+
+
+@pytest.mark.parametrize(("column", "value"), [(0, np.nan), (8, np.nan), (11, np.nan), (13, np.nan), (15, np.nan), (15, np.inf)])
+def test_a_motion_that_holds_what_is_no_number_is_never_complete(column, value):
+    """Places are looked at in every step; a turn that is no number would change no place, and is found at the end."""
+    case = scene({"b": ball(0.04, position=(0, 0, 0.9)), "f": floor()}, duration=0.3)
+    program = Program(case)
+    program.state[0, column] = value
+    motion = motion_of(program, program.run(None, sample_times(0.3, 240.0), 0.3))
+    assert motion.status.startswith("a place went out of all bounds, with b")
+    assert simulate(case).status == "complete"

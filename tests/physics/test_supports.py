@@ -124,7 +124,8 @@ def test_a_stone_stands_on_a_face_that_its_middle_is_above(seed):
     flat = (corners @ R.T)[:, :2]
     from yapa.engine import program_for
 
-    centre = (R @ program_for(case).geometry.offsets[0])[:2]
+    program = program_for(case)
+    centre = (R @ program.geometry.offsets[program.names.index("stone")])[:2]
     edges = np.roll(flat, -1, axis=0) - flat
     across = lambda a, b: float(a[0] * b[1] - a[1] * b[0])  # noqa: E731
     way = np.sign(across(edges[0], edges[1]))
@@ -136,7 +137,7 @@ def test_a_stone_stands_on_a_face_that_its_middle_is_above(seed):
         assert angle < 1e-6
         assert np.abs(motion.states[-1, 0, 7:13]).max() < 1e-8
     else:
-        assert angle > 1e-3  # it begins slowly: an edge just beside the middle is nearly a balance
+        assert angle > 1e-4  # it begins slowly near a balance, and the next face may be all but level with this one
 
 
 @pytest.mark.parametrize("over", [-0.01, -0.002, 0.002, 0.01])

@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy.spatial.transform import Rotation
@@ -122,6 +123,7 @@ def kind_of(path: str) -> str:
     return parts[-2] if parts[-1] in AXES else parts[-1]
 
 
+@lru_cache(maxsize=4096)
 def quantity_of(path: str) -> Quantity:
     """Unit, range and meaning of the number at a path."""
     return QUANTITIES[kind_of(path)]

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -50,7 +51,12 @@ class Plan:
     reshapes: bool
     moves_resting: bool
 
-    @property
+    @cached_property
+    def in_place(self) -> bool:
+        """Whether every body starts where it does in the case."""
+        return not (self.bodies or self.placed) and all(column > 2 for _, _, column in self.single)
+
+    @cached_property
     def simple(self) -> bool:
         """Whether single entries are all."""
         return not (self.bodies or self.launched or self.placed or self.braked or self.cells or self.fields)

@@ -99,8 +99,11 @@ class Program:
 
     def __init__(self, case: Case) -> None:
         self.case = case
-        self.names = list(case.bodies)
-        self.bodies = list(case.bodies.values())
+        self.names = sorted(case.bodies)  # whatever the order in the file, the sums are the same
+        self.bodies = [case.bodies[name] for name in self.names]
+        filed = [self.names.index(name) for name in case.bodies]
+        self.filed = None if filed == sorted(filed) else np.array(filed)
+        """Rows of the bodies in the order of the case, where that is another."""
         self.base = numbers(case)
         self.paths_of = [_keys_of(name) for name in self.names]
         self.movers = [i for i, body in enumerate(self.bodies) if _has_mass(body)]
@@ -133,6 +136,10 @@ class Program:
         round_only = all(s.kind in ("sphere", "capsule", "plane") for body in self.bodies for s in body.shapes)
         if profile.kind == "precise" and not (len(self.movers) <= 3 and round_only):
             self.cfg[L.CFG_OUTER] = min(profile.step, CROWD_STEP)
+
+    def as_filed(self, states: Array) -> Array:
+        """States (T, n, 16) in the order of the case's bodies."""
+        return states if self.filed is None else states[:, self.filed]
 
     def meets(self, i: int, j: int) -> bool:
         """Whether two bodies do not pass through each other by their groups."""
@@ -462,7 +469,8 @@ class Program:
         return RawRun(times, out, space.clog[: told[L.ST_CONTACTS]].copy(), space.plog[: told[L.ST_PHASES]].copy(),
                       told[L.ST_CODE], told[L.ST_STEPS], told[L.ST_CROWDED], told[L.ST_HANDOVERS],
                       space.cfg.item(L.CFG_OVERLAP), told[L.ST_BODY], space.cfg.item(L.CFG_GX + 2),
-                      (lambda: self._own_accounts(start)) if P is self.props else lambda: self.accounts(start, P, geometry, values),
+                      (lambda: self._own_accounts(start, values)) if P is self.props
+                      else lambda: self.accounts(start, P, geometry, values),
                       self._crowds(space) if told[L.ST_CROWDED] else None)
 
     def _crowds(self, space: Workspace) -> Crowds:
@@ -471,10 +479,12 @@ class Program:
         handed = tuple(np.flatnonzero(space.handed_over * (self.props[:, L.INV_MASS] > 0)).tolist())
         return Crowds(at, energy, change, bounced > 0, depth, depth_at, (int(a), int(b)), given > 0, handed)
 
-    def _own_accounts(self, start: Array) -> tuple[BodyAccount, ...]:
+    def _own_accounts(self, start: Array, values: Mapping[str, float] | None) -> tuple[BodyAccount, ...]:
         """The accounts of the case's own bodies, made once; of one that starts elsewhere, with its place."""
         if self._accounts is None:
             self._accounts = self.accounts(self.state, self.props)
+        if not values or self.plan(tuple(values)).in_place:
+            return self._accounts
         changed = start[:, :3] != self.state[:, :3]
         if not changed.any():
             return self._accounts

@@ -113,14 +113,27 @@ def simulate(
     if values:
         check_values(case, values, program.base)
         values = with_ties(case, values)
-    times = sample_times(case.duration, case.output_rate) if times is None else _checked(times)
+    end, laid = _laid(case, times, len(program.movers))
+    flag = cancel if cancel is not None else np.zeros(1, np.int64)
+    with stoppable(flag):
+        return motion_of(program, program.run(values, laid.times, end, flag), laid)
+
+
+def _laid(case: Case, times: Array | None, movers: int) -> tuple[float, Sampling]:
+    """When a run ends, and the times it is sampled at; those most asked for are known without a look at each."""
+    grid = sample_times(case.duration, READ_RATE)
+    if times is None:
+        times = sample_times(case.duration, case.output_rate)
+    elif np.shape(times) == grid.shape and bool((times == grid).all()):
+        times = grid
+    else:
+        times = _checked(times)
+    if times is grid:
+        return case.duration, Sampling(grid)
     end = max(case.duration, float(times[-1])) if len(times) else case.duration
     if end > MAX_DURATION:
         raise bad_input("times", f"{end:g} s", f"at most {MAX_DURATION:g} s")
-    flag = cancel if cancel is not None else np.zeros(1, np.int64)
-    laid = sampling(times, end, len(program.movers))
-    with stoppable(flag):
-        return motion_of(program, program.run(values, laid.times, end, flag), laid)
+    return end, sampling(times, end, movers)
 
 
 def _checked(times: Array) -> Array:
@@ -138,7 +151,7 @@ def motion_of(program: Program, raw: RawRun, laid: Sampling | None = None) -> Mo
         read, shown = (rows[rows < len(raw.times)] for rows in (laid.read, laid.shown))
         whole = replace(raw, times=raw.times[read], states=raw.states[read])
         raw = replace(raw, times=raw.times[shown], states=raw.states[shown])
-        grid = whole.times, whole.states
+        grid = whole.times, program.as_filed(whole.states)
     accounts = raw.accounts()
     names = program.names
     status = STATUS[raw.code]
@@ -147,7 +160,8 @@ def motion_of(program: Program, raw: RawRun, laid: Sampling | None = None) -> Mo
     if raw.code != L.OK and len(raw.times):
         status += f" at {raw.times[-1]:.4g} s"
     return Motion(
-        times=raw.times, states=raw.states, bodies=accounts,
+        times=raw.times, states=program.as_filed(raw.states),
+        bodies=accounts if program.filed is None else tuple(accounts[i] for i in program.filed),
         gravity=np.array([0.0, 0.0, raw.gravity]),
         contacts=Later(lambda: _contacts(raw.contacts, names)) if len(raw.contacts) else (),
         phases=Later(lambda: _phases(raw.phases, names)) if len(raw.phases) else (), status=status,

@@ -13,8 +13,8 @@ from yapa.findings.base import Finding, Mend
 def check(case: Case) -> Iterator[Finding]:
     """Contact begins far from what is seen."""
     program = program_for(case)
-    for i, (name, body) in enumerate(case.bodies.items()):
-        half = float(program.props[i, THIN])
+    for name, body in case.bodies.items():
+        half = float(program.props[program.names.index(name), THIN])
         for k, shape in enumerate(body.shapes):
             if shape.kind != "plane" and shape.clearance > half:
                 yield Finding(
