@@ -164,6 +164,7 @@ def fit(case: Path, targets: tuple[str, ...], seed: int | None, threads: int | N
 @click.option("--unknown", "unknowns", multiple=True, metavar="NAME[=LO..HI]", help="a number to find; repeatable")
 @click.option("--fixed", multiple=True, metavar="NAME=VALUE", help="a number that is known; repeatable")
 @click.option("--sigma", metavar="S[,S_ANGLE]", help="noise of the track; estimated if left out")
+@click.option("--start-at", type=float, metavar="T", help="when the launch is, on the track's clock [s] (default: its first row)")
 @threads_option
 @limit_option
 @json_option
@@ -171,8 +172,8 @@ def fit(case: Path, targets: tuple[str, ...], seed: int | None, threads: int | N
 @overwrite_option
 @reading_options
 def calibrate(track: Path, sphere: float | None, box: str | None, mass: float | None, floor: float | None,
-              slope: float | None, unknowns: tuple[str, ...], fixed: tuple[str, ...], sigma: str | None, threads: int | None,
-              limit: int, json_path: Path | None, save_path: Path | None, overwrite: bool, said: Any) -> None:
+              slope: float | None, unknowns: tuple[str, ...], fixed: tuple[str, ...], sigma: str | None, start_at: float | None,
+              threads: int | None, limit: int, json_path: Path | None, save_path: Path | None, overwrite: bool, said: Any) -> None:
     """From a track in any table file to numbers with their uncertainty."""
     from yapa import api
     from yapa.fitting import Setup, parse_unknown
@@ -181,7 +182,7 @@ def calibrate(track: Path, sphere: float | None, box: str | None, mass: float | 
     s, sa = sigmas(sigma)
     setup = Setup(radius=sphere, size=box_edges(box), mass=mass, floor=floor_height(floor, slope), slope=slope,
                   unknown=dict(parse_unknown(u) for u in unknowns), fixed=dict(fixed_value(f) for f in fixed), sigma=s,
-                  sigma_angle=sa)
+                  sigma_angle=sa, start_at=start_at)
     file = source_of(track)
     with watched() as watch:
         done = api.calibrate(file, setup, watch.progress, watch.cancel, said_anything(said), threads=threads, limit=limit)

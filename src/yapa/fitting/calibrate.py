@@ -56,6 +56,7 @@ class Setup:
     slope : of the support [degrees], rising along +x
     unknown : name → (low, high) or None for the default range
     fixed : name → value
+    start_at : when the simulation starts, and its launch is [s]; by default at the first row. Frames before it are left out
     """
 
     radius: float | None = None
@@ -67,6 +68,7 @@ class Setup:
     fixed: dict[str, float] = field(default_factory=dict)
     sigma: float | None = None
     sigma_angle: float | None = None
+    start_at: float | None = None
     body_name: str = BODY
     title: str = "calibration"
 
@@ -117,12 +119,36 @@ def _check(setup: Setup) -> None:
 
 
 def _starts_on_support(data: TrackData, reach: float, floor: float) -> bool:
-    """Whether the first frames lie on the support, within the noise."""
+    """Whether the track lies on a level support: what starts there never leaves it, so all of it does, within the noise.
+
+    A noise that nobody told may hang together, and is then up to three times what the track's roughness tells.
+    """
     z = data.x[np.isfinite(data.x[:, 2]), 2]
     if not data.shown[2]:
         return bool(abs(z[0] - floor - reach) < 1e-3 * max(1.0, reach))
-    few = z[: max(5, len(z) // 20)] - floor - reach
-    return bool(abs(np.median(few)) < 2 * data.sigma and np.abs(few).max() < 5 * data.sigma)
+    noise = data.sigma if data.sigma_given else 3 * data.sigma
+    off = np.abs(z - floor - reach)
+    few = off[: max(5, len(z) // 20)]
+    return bool(np.median(few) < 2 * noise and np.percentile(off, 90) < 4 * noise)
+
+
+def _first_place(data: TrackData) -> Array:
+    """Where the track begins: its first frame, or, where that stands off the line and bend of those after it, what they say."""
+    at = np.flatnonzero(np.isfinite(data.x).all(axis=1))
+    if not len(at):
+        return np.asarray(np.nanmean(data.x, axis=0))
+    first, after = at[0], at[1:8]
+    if len(after) < 5:
+        return data.x[first]
+    t = data.t[after] - data.t[first]
+    A = np.column_stack([np.ones(len(t)), t, t**2])
+    rows = [np.arange(len(t))] + [np.delete(np.arange(len(t)), k) for k in range(len(t))]  # one of those may be off as well
+    fits = [np.linalg.lstsq(A[k], data.x[after][k], rcond=None)[0] for k in rows]
+    off = [np.abs(data.x[after][k] - A[k] @ f).max() for k, f in zip(rows, fits, strict=True)]
+    best = int(np.argmin(off)) if min(off) < off[0] / 3 else 0
+    spread = np.sqrt(1 + np.linalg.inv(A[rows[best]].T @ A[rows[best]])[0, 0])
+    apart = np.abs(data.x[first] - fits[best][0]).max()
+    return np.asarray(fits[best][0]) if apart > max(8 * data.sigma * spread, 3 * off[best] * spread, 0.01) else data.x[first]
 
 
 def prepare(samples: Samples, setup: Setup) -> Prepared:
@@ -141,15 +167,18 @@ def prepare(samples: Samples, setup: Setup) -> Prepared:
 
 
 def _prepare(samples: Samples, setup: Setup) -> Prepared:
-    t0 = samples.t[0]
-    if t0 != 0.0:
-        samples = samples.model_copy(update={"t": tuple(t - t0 for t in samples.t)})
+    t0 = samples.t[0] if setup.start_at is None else setup.start_at
+    before = sum(t < t0 - 1e-12 for t in samples.t)
+    if before > len(samples.t) - 5:
+        raise bad_input("start", f"{t0:g} s, with {len(samples.t) - before} rows from there on",
+                        "a time with at least 5 rows after it")
+    if t0 != 0.0 or before:
+        samples = _from(samples, before, t0)
     track = Track(name="track", body=setup.body_name, samples=samples, sigma=setup.sigma, sigma_angle=setup.sigma_angle)
     data = track_data(track)
     if setup.body_name == SUPPORT:
         raise bad_input("name", repr(SUPPORT), "another name for the body; the support has this one")
-    first = data.x[np.flatnonzero(np.isfinite(data.x).all(axis=1))[0]] if np.isfinite(data.x).all(axis=1).any() else (
-        np.nanmean(data.x, axis=0))
+    first = _first_place(data)
     reach = setup.radius if setup.radius is not None else 0.5 * setup.size[2]  # type: ignore[index]
     on_support = setup.slope is not None or _starts_on_support(data, reach, setup.floor or 0.0)
     angle = radians(setup.slope) if setup.slope is not None else 0.0
@@ -184,6 +213,8 @@ def _prepare(samples: Samples, setup: Setup) -> Prepared:
     }
     if not any(n.startswith("spin") for n in free) and not any(n.startswith("spin") for n in setup.fixed):
         assumed["spin"] = 0.0
+    assumed["launch"] = f"at t = {t0:g} s" + (", the first row" if setup.start_at is None else
+                                              f"; {before} rows before it left out" if before else "")
     if on_support:
         assumed["start"] = "on its support, so no velocity along its normal"
     if setup.sigma is None:
@@ -194,6 +225,12 @@ def _prepare(samples: Samples, setup: Setup) -> Prepared:
         if name not in setup.fixed:
             assumed[name] = default
     return Prepared(case.model_copy(update={"unknowns": tuple(unknowns)}), short, assumed)
+
+
+def _from(samples: Samples, row: int, t0: float) -> Samples:
+    """Samples from a row on, their times counted from ``t0``."""
+    columns = {name: column[row:] for name in ("x", "y", "z", "angle") if (column := getattr(samples, name)) is not None}
+    return samples.model_copy(update={"t": tuple(t - t0 for t in samples.t[row:]), **columns})
 
 
 def _body(
@@ -285,6 +322,9 @@ def _range(
     if kind == "position":
         i = "xyz".index(name[-1])
         reach = 0.05 + 30 * data.sigma
+        if data.t[0] > 0:  # the launch was before the first row
+            fastest = float(np.nanmax(np.abs(np.diff(data.x[:8, i]) / np.diff(data.t[:8])), initial=0.0))
+            reach += float(data.t[0]) * fastest + 5.0 * float(data.t[0]) ** 2
         return float(first[i]) - reach, float(first[i]) + reach, "linear"
     if kind == "mass":
         return given["mass"] / 1000, given["mass"] * 1000, "log"

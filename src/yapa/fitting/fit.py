@@ -1,11 +1,13 @@
 """The fit: first guess, refinement, patterns, fallback, outliers, uncertainty.
 
-1. Read the tracks (no simulation): starts, one for each likely slip/grip pattern, and frames to leave out at first (``guess``).
-2. Descend from each with a linear loss (``descent``): a robust loss from far away gets lost.
-3. Compare the patterns that are left, the plateau on which friction says nothing (``patterns``), and for bodies with corners
-   the restitutions beside (``beside``).
+1. Read the tracks (no simulation): starts, one for each likely slip/grip pattern, and single frames that stand alone (``guess``).
+2. Descend from each with a linear loss (``descent``): a robust loss from far away gets lost. Then every sample is given back, and
+   what may be an outlier is left out (``outliers``). A σ that nobody told is read again from what is left over (``noise``).
+3. Compare the patterns that are left, the plateaus on which friction or spin say nothing (``patterns``), and for bodies with
+   corners the restitutions beside (``beside``).
 4. Only if the misfit stays bad: growing horizon, several starts, a population (``population``).
-5. Only near the answer, and only if there are outliers: Tukey weights (5σ), refitted.
+5. Where anything makes the answer doubtful, descend from the case's own numbers and from the middle of the ranges too; the lowest
+   cost over all samples wins, each residual capped at the outlier limit. Answers within the price of it are told beside it.
 6. Covariance, what cannot be told, one-sided bounds, and what is left over (``uncertainty``, ``systematic``).
 
 Targets alone are met by the nearest change instead (``solve``).
@@ -14,14 +16,16 @@ Targets alone are met by the nearest change instead (``solve``).
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from concurrent.futures import Executor
+from dataclasses import replace
 
 import numpy as np
 from scipy.stats import qmc
 
 from yapa.case.model import Case
 from yapa.case.unknowns import Estimate
+from yapa.fitting.alternatives import explain
 from yapa.fitting.beside import try_beside
 from yapa.fitting.descent import descend
 from yapa.fitting.goals import judge
@@ -29,21 +33,25 @@ from yapa.fitting.guess import Readings, read_tracks
 from yapa.fitting.guess.seen import Seen
 from yapa.fitting.nearest import met_well
 from yapa.fitting.noise import FINDING as NOISE_FOUND
-from yapa.fitting.noise import read_noises, take_noises, track_of
-from yapa.fitting.patterns import try_patterns
+from yapa.fitting.noise import noises_read_again, read_again, read_noises, take_noises, track_of
+from yapa.fitting.outliers import Settled, capped_cost, settle, spells
+from yapa.fitting.patterns import Tried, noise_scale, span_of, try_patterns
 from yapa.fitting.population import search_population
 from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, Problem, from_unit
 from yapa.fitting.refine import Point, evaluate, refine, with_best_offsets
-from yapa.fitting.result import FitResult, Progress, TargetReport
+from yapa.fitting.result import Answer, FitResult, Progress, TargetReport, told_beside
 from yapa.fitting.runs import runs_of
 from yapa.fitting.solve import Search
-from yapa.fitting.systematic import signs
+from yapa.fitting.systematic import hangs_together, signs
 from yapa.fitting.takes import fit_takes
 from yapa.fitting.uncertainty import estimates, spread
 
 BAD = 1.8
 """Mean clipped squared residual above which the fit looks elsewhere."""
-OUTLIER = 5.0
+DOUBTFUL = 1.3
+"""The same above which an answer is held against descents from elsewhere."""
+SAME, ALIKE = 1e-3, 0.01
+"""Of the ranges: answers that lie closer in every number are one; and so close that neither makes the other doubtful."""
 
 
 class Fit:
@@ -59,6 +67,7 @@ class Fit:
         self._share = 0.0
         self.best: Point | None = None
         self._keep: np.ndarray | None = None
+        self._tried = Tried()
         self._met: list[Point] = []
         self._seen_tracks: tuple[Seen, ...] = ()
         self._guess: dict[str, float] = {}
@@ -104,32 +113,125 @@ class Fit:
             return self._to_targets()
         read = read_tracks(problem)
         self._seen_tracks, self._guess = read.seen, read.starts[0].values
-        problem.robust_weights = self._without_far(read)
+        good = self._from_starts(read)
+        self._enter("sliding or gripping", 0.35)
+        self._compare_patterns(read.compared, any(not any(start.slides) for start in read.starts))
+        assert self.best is not None
+        if self.best.clipped > BAD:
+            problem.robust_weights = self._keep = None
+            self.best = evaluate(problem, self.best.p)
+            good = self._look_elsewhere()
+        if problem.jagged:
+            self._comb()
+        self._enter("outliers", 0.72)
+        best = self._settled(self.best)
+        if self._is_doubtful(best, read):
+            best = self._from_elsewhere(best)
+        self._adopt(best)
+        final = descend(problem, self.best, most=12, enough=1e-3)
+        self.best = final.point
+        self._find_noises()
+        return good or final.settled
+
+    def _from_starts(self, read: Readings) -> bool:
+        """Descend from every start; then with every sample given back, outliers left out. Whether nothing more is to be gained."""
+        problem = self.problem
+        mask = problem.robust_weights = self._without_far(read)
         good = False
         for k, start in enumerate(read.starts):
             point = evaluate(problem, with_best_offsets(problem, problem.vector(start.values)))
             self._seen(point)  # a stop from here on keeps at least the first guess
             self._enter("refining", 0.15 + 0.05 * k)
             assert self.best is not None
-            found = descend(problem, point, report=self._seen, hopeless=None if k == 0 else self.best.cost + 2.0)
+            hopeless = None if k == 0 else self.best.cost + self._tried.price
+            found = descend(problem, point, report=self._seen, hopeless=hopeless)
+            if k > 0 and not found.settled:
+                self._tried.dropped = True
+            self._tried.add(found, np.inf if hopeless is None else hopeless)
             if k == 0 or found.point.cost < self.best.cost:
                 self.best, good = found.point, found.settled
-        self._enter("sliding or gripping", 0.35)
-        gripping = any(not any(start.slides) for start in read.starts)
         assert self.best is not None
-        self.best = try_beside(problem, try_patterns(problem, self.best, self._seen, read.compared, gripping), self._seen)
-        if self.best.clipped > BAD:
+        self._read_noise_again()
+        best = self._settled(self.best)
+        if mask is not None:  # and once with every sample from the start on
             problem.robust_weights = None
-            self.best = evaluate(problem, self.best.p)
-            good = self._look_elsewhere()
-        if problem.jagged:
-            self._comb()
-        self._enter("outliers", 0.75)
-        self._handle_outliers()
-        final = descend(problem, self.best, most=12, enough=1e-3)
-        self.best = final.point
-        self._find_noises()
-        return good or final.settled
+            first = with_best_offsets(problem, problem.vector(read.starts[0].values))
+            other = self._settled(descend(problem, first).point)
+            best = other if other.capped < best.capped else best
+        self._adopt(best)
+        return good
+
+    def _read_noise_again(self) -> None:
+        """σ that nobody told, from what is left over, and the answer by it, in turn."""
+        problem = self.problem
+        for _ in range(3):
+            assert self.best is not None
+            if not read_again(problem, self.best.r[: problem.track_residuals]):
+                return
+            self._tried.points.clear()  # their costs are of another σ
+            self._tried.held.clear()
+            self.best = descend(problem, self.best.p, most=8).point
+
+    def _compare_patterns(self, compared: Collection[str] = (), gripping: bool = True) -> None:
+        assert self.best is not None
+        best = try_patterns(self.problem, self.best, self._seen, compared, gripping, self._tried)
+        self.best = try_beside(self.problem, best, self._seen)
+
+    def _settled(self, point: Point) -> Settled:
+        return settle(self.problem, point, self._times_of_contacts)
+
+    def _adopt(self, settled: Settled) -> None:
+        self.best, self._keep, self.problem.robust_weights = settled.point, settled.keep, settled.weights
+
+    def _times_of_contacts(self, p: np.ndarray) -> list[list[float]]:
+        """Of every track, when its body meets something at more than a touch, on the track's own clock [s]."""
+        problem = self.problem
+        values = problem.values(p)
+        laid, end = span_of(problem)
+        motion = problem.motion(values, laid, end)
+        late = {t.name: values.get(f"tracks.{t.name}.offset", t.offset) for t in problem.case.tracks}
+        return [[c.time - late[e.data.name] for c in motion.contacts_of(e.data.body) if c.approach > 0.05]
+                for e in problem.evidence]
+
+    def _is_doubtful(self, best: Settled, read: Readings) -> bool:
+        """Whether samples were left out, a hypothesis was dropped, another answer comes close, or what is left over is no noise."""
+        problem = self.problem
+        if best.keep is not None or self._tried.dropped or read.dropped or best.point.clipped > DOUBTFUL:
+            return True
+        price = self._tried.price * noise_scale(problem, best.point)
+        if any(point.cost < best.point.cost + price for point in self._others(best.point, ALIKE)):
+            return True
+        return hangs_together(problem, best.point.r[: problem.track_residuals]) is not None
+
+    def _others(self, best: Point, same: float = SAME) -> list[Point]:
+        """Where other descents ended, elsewhere than the best, the lowest first."""
+        told = [j for j in range(len(self.problem.unknowns)) if j not in self._tried.plateaus]
+        out: list[Point] = []
+        for point in sorted(self._tried.points, key=lambda q: q.cost):
+            if all(np.abs(point.p[told] - other.p[told]).max(initial=0.0) > same for other in [best, *out]):
+                out.append(point)
+        return out
+
+    def _from_elsewhere(self, best: Settled) -> Settled:
+        """Descend from the case's own numbers and from the middle of the ranges too, with every sample."""
+        problem = self.problem
+        self._enter("from elsewhere", 0.77)
+        middle = problem.vector()
+        middle[: len(problem.unknowns)] = 0.5
+        for start in (problem.vector(), middle):
+            problem.robust_weights = None
+            found = descend(problem, with_best_offsets(problem, start), most=30)
+            there = self._settled(found.point)
+            if there.capped < best.capped - 0.01:
+                self._tried.points.append(best.point)
+                self._adopt(there)
+                self._compare_patterns()
+                assert self.best is not None
+                best = self._settled(self.best)
+                self._tell(best.point)
+            elif there.capped < best.capped + self._tried.price * noise_scale(problem, best.point):
+                self._tried.points.append(there.point)
+        return best
 
     def _comb(self) -> None:
         """Around the best, between the teeth of a stepped profile, where slopes no longer lead: a small population."""
@@ -197,7 +299,7 @@ class Fit:
             with runs_of(problem, self._executor, self._threads) as runs:
                 found = search_population(problem, runs, self.best, problem.case.seed, 1.3 * BAD, self._seen)
             self._take(descend(problem, found, most=40, report=self._seen).point)
-        self.best = try_beside(problem, try_patterns(problem, self.best, self._seen), self._seen)
+        self._compare_patterns()
         last = descend(problem, self.best, most=30)
         self.best = last.point
         return last.settled
@@ -206,30 +308,6 @@ class Fit:
         if self.best is None or point.cost < self.best.cost:
             self.best = point
             self._tell(point)
-
-    def _handle_outliers(self) -> None:
-        """Tukey's weights, refitted until they settle; only where a few samples stand far off."""
-        assert self.best is not None
-        problem = self.problem
-        n = problem.track_residuals
-        for _ in range(6):
-            problem.robust_weights = None
-            raw = problem.residuals(self.best.p)[:n]
-            seen = np.isfinite(problem.residual_times)
-            scale = max(1.0, 1.4826 * float(np.median(np.abs(raw[seen]))))
-            far = seen & (np.abs(raw) > OUTLIER * scale)
-            if not far.any() or far.sum() > 0.2 * seen.sum():
-                self._keep = None
-                self.best = evaluate(problem, self.best.p)
-                return
-            # the square root of Tukey's weight, since residuals are squared
-            weights = np.where(far, 0.0, 1.0 - (raw / (OUTLIER * scale)) ** 2)
-            previous = self._keep
-            self._keep = ~far
-            problem.robust_weights = weights
-            self.best = descend(problem, self.best.p, most=15).point
-            if previous is not None and np.array_equal(previous, self._keep):
-                return
 
     # -- the end -------------------------------------------------------------------------------
 
@@ -247,21 +325,71 @@ class Fit:
                              time.perf_counter() - begun, stopped, findings=self._why_stopped(stopped))
         try:
             self._enter("how sure", 0.85)
-            told = estimates(problem, self.best, spread(problem, self.best, self._met))
+            sure = spread(problem, self.best, self._met)
+            told = estimates(problem, self.best, sure)
             plain = self._unweighted()
             told |= read_noises(problem, plain, self._keep)
             misfit = problem.misfit_of(plain, self._keep)
             targets = target_reports(problem, problem.values(self.best.p))
             remarks = problem.remarks(problem.values(self.best.p))
+            self._enter("what explains it", 0.95)
+            explained, carried = explain(problem, self.best, sure.J)
         except Cancelled as stop:
             return self._result(stop.status, begun)
         outliers = 0 if self._keep is None else int((~self._keep).sum())
-        findings = self._findings(told, misfit, outliers, targets)
+        also = self._answers_beside(told)
+        told = told_beside(told, also, {u.path: (u.low, u.high) for u in problem.unknowns})
+        findings = [answer.words for answer in also] + self._findings(told, misfit, targets)
         if problem.tracks:
+            findings += self._where_it_is_off(plain) + noises_read_again(problem)
             kept = plain if self._keep is None else np.where(self._keep, plain[: problem.track_residuals], 0.0)
             findings += signs(problem, problem.values(self.best.p), kept[: problem.track_residuals], self._seen_tracks)
+        findings = [str(e) for e in explained] + findings + [words for words in carried if words]
         return FitResult(told, misfit, problem.simulations, time.perf_counter() - begun, stopped, outliers, targets,
-                         findings + remarks)
+                         findings + remarks, also=also, explained=explained)
+
+    def _answers_beside(self, told: dict[str, Estimate]) -> list[Answer]:
+        """Answers within the price of the one given, outside what it says of its numbers; at most two, the lowest first."""
+        problem = self.problem
+        if self.best is None or not problem.tracks:
+            return []
+        here = capped_cost(problem, self._unweighted())
+        price = self._tried.price * noise_scale(problem, self.best)
+        weights, problem.robust_weights = problem.robust_weights, None
+        try:
+            found = [(evaluate(problem, point.p), point) for point in self._others(self.best)
+                     if point.cost < self.best.cost + 3 * price]
+        finally:
+            problem.robust_weights = weights
+        plateaus = {id(point): problem.unknowns[j].path for j, point in self._tried.held}
+        answers = [Answer(problem.values(whole.p), capped_cost(problem, whole.r) - here, plateaus.get(id(point)))
+                   for whole, point in found]
+        beside = sorted((a for a in answers if a.away < price and a.is_beside(told)), key=lambda answer: answer.away)[:2]
+        return [replace(answer, stds=self._stds_at(answer)) for answer in beside]
+
+    def _stds_at(self, answer: Answer) -> dict[str, float]:
+        problem = self.problem
+        point = evaluate(problem, with_best_offsets(problem, problem.vector(answer.values)))
+        box = spread(problem, point).std
+        return {u.path: float(s) * (u.high - u.low) if u.scale == "linear" else float(s) * value * float(np.log(u.high / u.low))
+                for u, s, value in zip(problem.unknowns, box, answer.values.values(), strict=False)}
+
+    def _where_it_is_off(self, plain: np.ndarray) -> list[str]:
+        """Sentences on outliers, and on samples that are off together and therefore none."""
+        problem = self.problem
+        every = spells(problem, plain, self._keep)
+        left = [spell for spell in every if spell.left_out]
+        model = [spell for spell in every if not spell.left_out and spell.frames >= 2]
+        out = []
+        if left:
+            count = sum(spell.frames for spell in left)
+            where = ", ".join(str(spell) for spell in left[:4]) + (" …" if len(left) > 4 else "")
+            out.append(f"{count} frames were judged outliers and left out: {where}")
+        if model:
+            worst = sorted(model, key=lambda spell: -spell.frames)[:3]
+            out.append("frames more than 5 σ off that lie together: " + "; ".join(str(spell) for spell in worst)
+                       + ": a model error, not outliers")
+        return out
 
     def _why_stopped(self, stopped: str) -> list[str]:
         if stopped != "limit reached":
@@ -277,8 +405,7 @@ class Fit:
         finally:
             self.problem.robust_weights = weights
 
-    def _findings(self, told: dict[str, Estimate], misfit: float | None, outliers: int, targets: list[TargetReport]
-                  ) -> list[str]:
+    def _findings(self, told: dict[str, Estimate], misfit: float | None, targets: list[TargetReport]) -> list[str]:
         from yapa.case.paths import label_of
 
         out = []
@@ -294,8 +421,6 @@ class Fit:
             out.append(f"the simulation misses the track by {misfit:.1f} σ: something in the model is not as it was, "
                        "or σ is too small")
         out += [NOISE_FOUND.format(track_of(u)) for u in self.problem.noises]
-        if outliers:
-            out.append(f"{outliers} samples were judged outliers and left out")
         for t in targets:
             if not t.met:
                 why = t.missing or (f"misses by {abs(t.miss):.2g} tolerances" if t.miss is not None else "missed")

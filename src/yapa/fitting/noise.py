@@ -19,6 +19,12 @@ from yapa.fitting.problem import Problem
 from yapa.motion import Array
 
 SETTLED = 1e-3
+FORGOTTEN = 0.35
+"""Correlation of residuals four frames apart up to which they may be noise: what a wrong answer leaves over does so longer."""
+GREATEST_CHANGE = 6.0
+"""Times the σ that the track's own roughness tells, up to which residuals may replace it."""
+READ_AGAIN = ("σ of the track {} was read from what the fit leaves over ({:.2g} mm; its roughness alone says {:.2g} mm), so its "
+              "misfit of 1 says nothing of the model")
 FINDING = "σ of the track {} was found from how far it scatters, so its misfit of 1 says nothing of the model"
 
 
@@ -63,3 +69,57 @@ def take_noises(problem: Problem, found: dict[str, Estimate]) -> bool:
                 moves |= abs(value - now) > SETTLED * now
         problem.set_noise(track_of(unknown), None if angle else value, value if angle else None)
     return moves
+
+
+def read_again(problem: Problem, r: Array) -> bool:
+    """Read the σ that nobody told from the residuals of a first answer, where those look like noise; whether any has changed.
+
+    Third differences see only the part of noise that changes from frame to frame: of noise that hangs together (ρ = 0.6) half.
+    """
+    row, changed = 0, False
+    seen = np.isfinite(problem.residual_times)
+    for e, track in zip(list(problem.evidence), problem.case.tracks, strict=True):
+        n = len(e.rows)
+        places = [r[row + k * n : row + (k + 1) * n][seen[row + k * n : row + (k + 1) * n]] for k in range(len(e.columns))]
+        row += n * len(e.columns)
+        turns = r[row : row + n][seen[row : row + n]] if e.data.angle is not None else None
+        row += n * (turns is not None)
+        if any(track_of(u) == e.data.name for u in problem.noises):
+            continue
+        first = next(d for d in problem.tracks if d.name == e.data.name)
+        for columns, now, told, angle in (([] if track.sigma else places, e.data.sigma, first.sigma, False),
+                                          ([turns] if turns is not None and not track.sigma_angle else [], e.data.sigma_angle,
+                                           first.sigma_angle, True)):
+            ratio = _scatter(columns)
+            found = now * ratio if ratio is not None else now
+            if 0.01 * told < found < told * GREATEST_CHANGE and not 0.95 < found / now < 1.05:
+                problem.set_noise(e.data.name, None if angle else found, found if angle else None)
+                changed = True
+    return changed
+
+
+def _scatter(columns: list[Array]) -> float | None:
+    """σ of residuals that look like noise, of those within four of it; None where they do not."""
+    columns = [c for c in columns if len(c) >= 12 and np.any(c)]
+    if not columns:
+        return None
+    middled = [np.clip(c, *(np.median(c) + 4.45 * np.array([-1, 1]) * max(float(np.median(np.abs(c - np.median(c)))), 1e-12)))
+               for c in columns]
+    top = sum(float(c[4:] @ c[:-4]) for c in middled)
+    bottom = sum(float(c @ c) for c in middled)
+    if bottom <= 0 or top > FORGOTTEN * bottom:
+        return None
+    squares = np.concatenate(columns) ** 2
+    for _ in range(3):  # without what stands off
+        squares = squares[squares < 16.0 * max(float(np.median(squares)) * 2.198, 1e-300)]
+    return float(np.sqrt(squares.mean())) if len(squares) else None
+
+
+def noises_read_again(problem: Problem) -> list[str]:
+    """Sentences on every σ that was."""
+    out = []
+    for e in problem.evidence:
+        first = next(d for d in problem.tracks if d.name == e.data.name)
+        if not e.data.sigma_given and e.data.sigma != first.sigma:
+            out.append(READ_AGAIN.format(e.data.name, 1000 * e.data.sigma, 1000 * first.sigma))
+    return out

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from yapa.case.evidence import Target
 from yapa.case.paths import label_of, quantity_of
 from yapa.case.unknowns import Estimate
+
+if TYPE_CHECKING:
+    from yapa.fitting.alternatives import Explanation
 
 
 @dataclass(frozen=True)
@@ -35,6 +39,57 @@ class TargetReport:
 
 
 @dataclass(frozen=True)
+class Answer:
+    """Another answer that the evidence does not tell from the one given: its values, and by how much half the squared misfit
+    is higher (negative: lower, where a plateau was preferred)."""
+
+    values: dict[str, float]
+    away: float
+    plateau: str | None = None
+    """The path of a number that says nothing there from its value on, on the side away from the answer given."""
+    stds: Mapping[str, float] = field(default_factory=dict)
+    """Its own standard deviations."""
+
+    def is_beside(self, told: Mapping[str, Estimate]) -> bool:
+        """Whether it says something else: a number more than three deviations off, or outside its bounds."""
+        for path, e in told.items():
+            value = self.values.get(path, e.value)
+            if e.determined and e.std is not None:
+                if abs(value - e.value) > 3 * e.std:
+                    return True
+            elif (e.low is not None and value < e.low) or (e.high is not None and value > e.high):
+                return True
+        return False
+
+    @property
+    def words(self) -> str:
+        """A sentence."""
+        told = ", ".join(f"{label_of(path)} {value:.4g}{' ' + unit if (unit := quantity_of(path).unit) else ''}"
+                         for path, value in self.values.items())
+        way = f"{self.away:.1f} higher" if self.away >= 0 else f"{-self.away:.1f} lower"
+        return f"a second answer agrees about as well (half the squared misfit {way}): {told}"
+
+
+def told_beside(told: Mapping[str, Estimate], also: Sequence[Answer], ranges: Mapping[str, tuple[float, float]]
+                ) -> dict[str, Estimate]:
+    """Estimates that are no more certain than the answers beside them allow: where those differ, only bounds are told."""
+    out = dict(told)
+    for answer in also:
+        for path, e in out.items():
+            value = answer.values.get(path, e.value)
+            if not e.determined or e.std is None or abs(value - e.value) <= 3 * e.std:
+                continue
+            here, there = 1.96 * e.std, 1.96 * answer.stds.get(path, e.std)
+            low, high = min(value - there, e.value - here), max(value + there, e.value + here)
+            bounds = {"low": low if low > ranges[path][0] else None, "high": high if high < ranges[path][1] else None}
+            if answer.plateau == path:
+                bounds["low" if value < e.value else "high"] = None
+            out[path] = Estimate(value=e.value, determined=False, **bounds,
+                                 reason=f"two answers agree about as well, {e.value:.4g} and {value:.4g}")
+    return out
+
+
+@dataclass(frozen=True)
 class FitResult:
     """The end of a fit.
 
@@ -48,6 +103,8 @@ class FitResult:
     targets : each target beside its outcome
     findings : sentences worth telling
     own : take → path → estimate, of unknowns that every take has for itself
+    explained : the error of the model that explains what is left over, if one does, with the edit that frees it
+    also : answers that the evidence does not tell from this one, the nearest in misfit first
     """
 
     estimates: dict[str, Estimate]
@@ -59,6 +116,8 @@ class FitResult:
     targets: list[TargetReport] = field(default_factory=list)
     findings: list[str] = field(default_factory=list)
     own: dict[str, dict[str, Estimate]] = field(default_factory=dict)
+    also: list[Answer] = field(default_factory=list)
+    explained: list[Explanation] = field(default_factory=list)
 
     @property
     def values(self) -> dict[str, float]:
@@ -86,6 +145,10 @@ class FitResult:
                 for t in self.targets
             ],
             "findings": self.findings,
+            **({"also": [{"values": a.values, "half_squared_misfit_above": round(a.away, 4)} for a in self.also]}
+               if self.also else {}),
+            **({"explained": [{"kind": e.kind, "path": e.path, "value": e.value, "std": e.std,
+                               "half_squared_misfit_gained": round(e.gain, 4)} for e in self.explained]} if self.explained else {}),
             **({"takes": {name: {path: e.model_dump() for path, e in told.items()} for name, told in self.own.items()}}
                if self.own else {}),
         }

@@ -37,6 +37,23 @@ def autocorrelation(problem: Problem, r: Array) -> tuple[float, int]:
     return (top / bottom if bottom > 0 else 0.0), count
 
 
+def autocorrelation_factor(problem: Problem, r: Array) -> float:
+    """max(1, (1+ρ)/(1-ρ)), ρ pooled over the columns of all tracks."""
+    rho, count = autocorrelation(problem, r)
+    if count < 30:
+        return 1.0
+    if rho < 2.0 / np.sqrt(count):  # no more than chance
+        return 1.0
+    rho = min(rho, 0.98)
+    return (1 + rho) / (1 - rho)
+
+
+def hangs_together(problem: Problem, r: Array) -> float | None:
+    """The autocorrelation of residuals, if it is more than chance."""
+    rho, count = autocorrelation(problem, r)
+    return rho if count >= 30 and rho > max(LEAST_CORRELATION, SURE / np.sqrt(count)) else None
+
+
 def signs(problem: Problem, values: dict[str, float], r: Array, tracks: Sequence[Seen]) -> list[str]:
     """Sentences on what is left over.
 
@@ -46,8 +63,8 @@ def signs(problem: Problem, values: dict[str, float], r: Array, tracks: Sequence
     tracks : as they were read before the fit
     """
     out = []
-    rho, count = autocorrelation(problem, r)
-    if count >= 30 and rho > max(LEAST_CORRELATION, SURE / np.sqrt(count)):
+    rho = hangs_together(problem, r)
+    if rho is not None:
         out.append(f"what is left over hangs together from frame to frame (correlation {rho:.2f}): the model misses something "
                    "steady, such as a size, a height or a law, or the noise is no white one; the standard deviations are widened")
     moved = {k: v for k, v in values.items() if k.startswith("tracks.")}

@@ -1,8 +1,7 @@
 """How sure: covariance, what the evidence cannot tell, and one-sided bounds.
 
-Covariance: [Σψ²/(N-p)] / mean(ψ')² · (JᵀJ)⁻¹ · max(1, (1+ρ)/(1-ρ)), ψ Tukey's function of the
-residuals where the fit was robust and the residuals themselves where not, ρ the lag-1
-autocorrelation of ψ within tracks (Huber, Robust Statistics, ch. 7).
+Covariance: [Σr²/(N-p)] (JᵀJ)⁻¹ max(1, (1+ρ)/(1-ρ)), over the residuals r that were kept, ρ their
+lag-1 autocorrelation within tracks.
 
 What cannot be told: the singular values of J in box units, floored at 1 (the range itself is
 then all that is known); an unknown whose standard deviation stays above a tenth of its range is
@@ -25,7 +24,7 @@ from yapa.fitting.descent import descend
 from yapa.fitting.patterns import friction_unknowns
 from yapa.fitting.problem import Problem, from_unit
 from yapa.fitting.refine import Point, jacobian
-from yapa.fitting.systematic import autocorrelation
+from yapa.fitting.systematic import autocorrelation_factor
 from yapa.motion import Array
 
 UNDETERMINED = 0.1
@@ -35,12 +34,13 @@ ONE_SIDED = 0.5 * 1.645**2
 
 @dataclass(frozen=True)
 class Spread:
-    """Covariance of the vector, standard deviations with floored singular values, and weak directions."""
+    """Covariance of the vector, standard deviations with floored singular values, weak directions, and the Jacobian."""
 
     cov: Array
     std: Array
     floored: Array
     weak: list[Array]
+    J: Array
 
 
 def spread(problem: Problem, best: Point, met: Sequence[Point] = ()) -> Spread:
@@ -55,11 +55,9 @@ def spread(problem: Problem, best: Point, met: Sequence[Point] = ()) -> Spread:
     used = np.abs(J).sum(axis=1) > 0
     n, p = int(used.sum()), problem.size
     scale = float(best.r @ best.r) / max(n - p, 1)
-    if problem.robust_weights is not None:
-        scale *= 1.0 / max(float(np.mean(problem.robust_weights > 0)), 0.5) ** 2
     if not problem.tracks:
         scale = 1.0
-    scale *= _autocorrelation_factor(problem, best.r)
+    scale *= autocorrelation_factor(problem, best.r)
     _, s, Vt = np.linalg.svd(J, full_matrices=False)
     s = np.concatenate([s, np.zeros(p - len(s))]) if len(s) < p else s
     Vt = Vt if Vt.shape[0] == p else np.linalg.svd(J, full_matrices=True)[2]
@@ -75,18 +73,7 @@ def spread(problem: Problem, best: Point, met: Sequence[Point] = ()) -> Spread:
         half = 0.5 * np.ptp(np.array([*alike, best.p]), axis=0) / 1.96
         std = np.where(np.arange(p) < len(problem.unknowns), np.maximum(std, half), std)
         floored = np.maximum(floored, np.where(np.arange(p) < len(problem.unknowns), half, 0.0))
-    return Spread(cov, std, floored, weak)
-
-
-def _autocorrelation_factor(problem: Problem, r: Array) -> float:
-    """max(1, (1+ρ)/(1-ρ)), ρ pooled over the columns of all tracks."""
-    rho, count = autocorrelation(problem, r)
-    if count < 30:
-        return 1.0
-    if rho < 2.0 / np.sqrt(count):  # no more than chance
-        return 1.0
-    rho = min(rho, 0.98)
-    return (1 + rho) / (1 - rho)
+    return Spread(cov, std, floored, weak, J)
 
 
 def estimates(problem: Problem, best: Point, sure: Spread) -> dict[str, Estimate]:
@@ -118,6 +105,9 @@ def _undetermined(problem: Problem, best: Point, sure: Spread, j: int, value: fl
         reason = "friction does not change what was asked for here"
     elif j in friction_unknowns(problem) and high is None:
         reason = f"every contact grips, so any friction above {low or unknown.low:.3g} gives the same motion"
+    elif "spin" in unknown.path.split(".") and (low is None) != (high is None) and together is None:
+        side = f"above {low:.3g}" if low is not None else f"below {high:.3g}"
+        reason = f"every contact slides to its end, so any spin {side} gives the same motion"
     elif together is not None:
         reason = together.words
     elif unknown.path.endswith(".mass"):
@@ -134,6 +124,7 @@ def profile_bound(problem: Problem, best: Point, j: int, downwards: bool) -> flo
     hold = np.zeros(problem.size, bool)
     hold[j] = True
     scale = max(1.0, 2 * best.cost / max(len(best.r) - problem.size, 1)) if problem.tracks else 1.0
+    scale *= autocorrelation_factor(problem, best.r)
     limit = best.cost + ONE_SIDED * scale
     end = 0.0 if downwards else 1.0
 

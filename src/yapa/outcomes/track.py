@@ -58,7 +58,17 @@ def estimate_sigma(columns: list[Array]) -> float:
         if len(d) >= 4:
             spreads.append(1.4826 * float(np.median(np.abs(d - np.median(d)))) / sqrt(20.0))
     positive = [s for s in spreads if s > 0]
-    return float(np.median(positive)) if positive else 0.0
+    steps = [resolution(column) for column in columns]
+    return max(float(np.median(positive)) if positive else 0.0, max(steps, default=0.0) / sqrt(12.0))
+
+
+def resolution(column: Array) -> float:
+    """The least step between the values of a column that was rounded so coarsely that many repeat; 0 of any other."""
+    values = column[np.isfinite(column)]
+    different = np.unique(values)
+    if len(different) < 2 or len(different) > 0.7 * len(values):
+        return 0.0
+    return float(np.diff(different).min())
 
 
 def _column(samples: Samples, name: str) -> Array | None:

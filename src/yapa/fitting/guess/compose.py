@@ -40,6 +40,8 @@ class Readings:
     far: dict[str, np.ndarray]
     compared: frozenset[str] = frozenset()
     seen: tuple[Seen, ...] = ()
+    dropped: bool = False
+    """Whether a likely pattern is not among the starts."""
 
 
 def first_guess(problem: Problem) -> dict[str, float]:
@@ -71,10 +73,12 @@ def read_tracks(problem: Problem) -> Readings:
             starts = [Start(s.values | _of_pattern(problem, seen, p), s.price + p.price, s.slides + p.slides)
                       for s in starts for p in patterns]
     starts.sort(key=lambda s: s.price)
-    near = [s for s in starts if s.price <= starts[0].price + PLAUSIBLE][:4]
+    likely = [s for s in starts if s.price <= starts[0].price + PLAUSIBLE]
+    near = likely[:4]
     compared = {path for seen, patterns in options for pattern in patterns[:1] for path in _of_pattern(problem, seen, pattern)
                 if path.endswith(".friction")}
-    return Readings(near, {seen.data.name: _far(problem, seen) for seen in tracks}, frozenset(compared), tuple(tracks))
+    return Readings(near, {seen.data.name: _far(problem, seen) for seen in tracks}, frozenset(compared), tuple(tracks),
+                    len(likely) > len(near))
 
 
 def on_the_clock(guess: Guess, k: int, known: Mapping[str, float] | None = None) -> TrackData:

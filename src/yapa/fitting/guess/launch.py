@@ -6,15 +6,19 @@ import numpy as np
 
 from yapa.case.scene import Direction
 from yapa.fitting.guess.seen import Guess, Seen, gravity_of
+from yapa.outcomes.arcs import clear_of_outliers
 
 
 def guess_launch(guess: Guess, seen: Seen) -> None:
     """Offer position, velocity, speed and spin of one body."""
     data, base = seen.data, f"bodies.{seen.body}"
     end = min(seen.first_contact, float(data.t[0]) + 0.3 * (data.t[-1] - data.t[0]))
-    inside = np.isfinite(data.x).all(axis=1) & (data.t <= end)
+    seen = np.flatnonzero(np.isfinite(data.x).all(axis=1))
+    seen = seen[clear_of_outliers(data.t[seen], data.x[seen][:, np.array(data.shown)], data.sigma)]
+    good = np.isin(np.arange(len(data.t)), seen)
+    inside = good & (data.t <= end)
     if inside.sum() < 5:
-        inside = np.flatnonzero(np.isfinite(data.x).all(axis=1))[:8]
+        inside = np.flatnonzero(good)[:8]
     path = seen.motion.path(seen.body)
     t, x = data.t[inside], data.x[inside]
     if seen.motion.contacts and seen.first_contact < data.t[-1] and len(path.t) > 2 and not seen.motion.phases:

@@ -1,0 +1,1 @@
+"""Recordings made apart from Yapa, and what the fit makes of them."""

@@ -1,0 +1,159 @@
+"""Samples that are no part of the motion: which they may be, where they lie, and the fit without them.
+
+A sample further off than 5 σ (of the residuals, where those scatter more) may be an outlier, unless its neighbours are off too:
+three or more frames in a row, two at an end, or more than half of those within three of a contact are an error of the model and
+stay in.
+Near the answer the others are left out, and the fit and the choice are made in turn until they agree. What is kept counts whole, so
+that half the squared misfit stays a likelihood by which answers can be compared.
+
+Answers that leave different samples out are compared by what all samples say of each: half the squared residuals, each capped at
+the limit (``capped_cost``).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yapa.fitting.descent import descend
+from yapa.fitting.problem import Problem
+from yapa.fitting.refine import Point, evaluate
+from yapa.motion import Array
+
+OUTLIER = 5.0
+"""σ beyond which a sample may be an outlier."""
+IN_A_ROW = 3
+"""Frames in a row that are off together: no outliers."""
+NEAR = 3
+"""Frames to both sides of a contact that belong to it."""
+MOST = 0.2
+"""Share of the samples that may be outliers."""
+
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class Spell:
+    """Frames of one track that are off together: how many, from when to when [s], and whether they were left out."""
+
+    track: str
+    frames: int
+    start: float
+    end: float
+    left_out: bool
+
+    def __str__(self) -> str:
+        where = f"at {self.start:.3g} s" if self.frames == 1 else f"{self.start:.3g} – {self.end:.3g} s"
+        return f"{self.frames} in a row, {where}" if self.frames > 1 else where
+
+
+def by_frames(problem: Problem, samples: Mask) -> list[Mask]:
+    """Of every track, which frames have a marked sample in any column."""
+    out: list[Mask] = []
+    row = 0
+    for e in problem.evidence:
+        columns, n = len(e.columns) + (e.data.angle is not None), len(e.rows)
+        out.append(np.asarray(samples[row : row + columns * n].reshape(columns, n).any(axis=0)))
+        row += columns * n
+    return out
+
+
+def runs_of_frames(off: Mask, seen: Mask) -> list[NDArray[np.intp]]:
+    """Indices of marked frames that follow each other among those that were seen."""
+    at = np.flatnonzero(seen)
+    marked = off[at].astype(int)
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], marked, [0]])))
+    return [at[a:b] for a, b in zip(edges[::2], edges[1::2], strict=True)]
+
+
+def allowed(problem: Problem, far: Mask, contacts: Sequence[Sequence[float]] = ()) -> Mask:
+    """Of samples that are far off, those that may be outliers.
+
+    Parameters
+    ----------
+    far : (R,) marks of track residuals
+    contacts : of every track, the times [s] of its body's contacts
+    """
+    out, row = far.copy(), 0
+    seen = np.isfinite(problem.residual_times)
+    frames = zip(by_frames(problem, far), by_frames(problem, seen), strict=True)
+    for k, (e, (off, there)) in enumerate(zip(problem.evidence, frames, strict=True)):
+        never = np.zeros(len(off), bool)
+        at = np.flatnonzero(there)
+        for run in runs_of_frames(off, there):
+            at_an_end = run[0] == at[0] or run[-1] == at[-1]
+            never[run] = len(run) >= (2 if at_an_end else IN_A_ROW)
+        for time in contacts[k] if k < len(contacts) else ():
+            middle = int(np.searchsorted(e.data.t[at], time))
+            near = at[max(0, middle - NEAR) : middle + NEAR]
+            if len(near) and off[near].mean() > 0.5:
+                never[near] = True
+        for _ in range(len(e.columns) + (e.data.angle is not None)):
+            out[row : row + len(off)] &= ~never
+            row += len(off)
+    return out
+
+
+def spells(problem: Problem, raw: Array, keep: Mask | None) -> list[Spell]:
+    """Where samples are far off, in the order of time."""
+    out = []
+    scale = _scale(problem, raw)
+    seen = np.isfinite(problem.residual_times)
+    far = seen & (np.abs(raw[: len(seen)]) > OUTLIER * scale)
+    left = np.zeros(len(far), bool) if keep is None else ~keep
+    for e, off, there, gone in zip(problem.evidence, *(by_frames(problem, m) for m in (far | left, seen, left)), strict=True):
+        for run in runs_of_frames(off, there):
+            t = e.data.t[run]
+            out.append(Spell(e.data.name, len(run), float(t[0]), float(t[-1]), bool(gone[run].any())))
+    return out
+
+
+def _scale(problem: Problem, raw: Array) -> float:
+    seen = np.isfinite(problem.residual_times)
+    return max(1.0, 1.4826 * float(np.median(np.abs(raw[: len(seen)][seen])))) if seen.any() else 1.0
+
+
+def capped_cost(problem: Problem, r: Array) -> float:
+    """Half the squared residuals of all samples, each capped at the limit; those of targets as they are."""
+    n = problem.track_residuals
+    return 0.5 * float(np.minimum(r[:n] ** 2, OUTLIER**2).sum() + (r[n:] ** 2).sum())
+
+
+@dataclass(frozen=True)
+class Settled:
+    """A point that agrees with its own choice of outliers: the weights it was found with, which samples it keeps (None: all),
+    and what all samples say of it."""
+
+    point: Point
+    weights: Array | None
+    keep: Mask | None
+    capped: float
+
+
+def settle(problem: Problem, start: Point, times_of_contacts: Callable[[Array], list[list[float]]], most: int = 15) -> Settled:
+    """Leave out what may be left out, and descend, until both agree. The problem is left with the weights that were found."""
+    point, keep = start, None
+    for _ in range(6):
+        problem.robust_weights = None
+        whole = evaluate(problem, point.p)
+        raw = whole.r[: problem.track_residuals]
+        seen = np.isfinite(problem.residual_times)
+        limit = OUTLIER * _scale(problem, raw)
+        far = seen & (np.abs(raw) > limit)
+        if far.any():
+            far = allowed(problem, far, times_of_contacts(point.p))
+        if not far.any() or far.sum() > MOST * seen.sum():
+            return Settled(whole, None, None, capped_cost(problem, whole.r))
+        again = keep is not None and np.array_equal(keep, ~far)
+        keep = ~far
+        problem.robust_weights = keep.astype(float)
+        point = descend(problem, point.p, most=most).point
+        if again:
+            break
+    found, problem.robust_weights = problem.robust_weights, None
+    capped = capped_cost(problem, evaluate(problem, point.p).r)
+    problem.robust_weights = found
+    return Settled(point, found, keep, capped)
