@@ -98,6 +98,25 @@ def test_fit_finds_the_numbers_and_says_so(bench, qtbot, truth):
     assert "±" in w.bench.unknowns.rows[RESTITUTION].note.text()
 
 
+def test_what_explains_the_residuals_is_freed_by_one_click_and_one_undo(bench, qtbot):
+    """The track's scale is 2% off: the fit says so and offers it."""
+    w = bench("orange-drop")
+    track = w.session.case.tracks[0]
+    w.session.edit(w.session.case.model_copy(update={"tracks": (track.model_copy(update={"scale": 1.02}),)}), "another scale")
+    press(qtbot, w, Qt.Key.Key_F)
+    qtbot.waitUntil(lambda: not w.session.fitting and w.session.result is not None, timeout=30000)
+    button, scale = w.bench.unknowns.explain, f"tracks.{track.name}.scale"
+    qtbot.waitUntil(button.isVisible, timeout=5000)
+    assert button.text() == "Free the scale"
+    assert "a scale of the track" in w.bench.unknowns.verdict_words.text()
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert scale in [u.path for u in w.session.case.unknowns]
+    assert get_number(w.session.case, scale) == pytest.approx(1.0, abs=0.004)
+    qtbot.waitUntil(lambda: scale in w.bench.unknowns.rows, timeout=5000)
+    w.session.undo()
+    assert scale not in [u.path for u in w.session.case.unknowns]
+
+
 def test_every_edit_is_undone_and_redone(bench, qtbot):
     w = bench("orange-drop")
     s = w.session

@@ -94,7 +94,7 @@ def test_a_wish_out_of_reach_names_the_wall():
     assert found.nearest is None
     assert found.closest.values[E] == pytest.approx(0.95)
     assert any("the closest misses b apex 1" in w or "the closest misses apex 1" in w for w in found.why)
-    assert any("wall of the range" in w for w in found.why)
+    assert any("stands at the end of its range, 0.95: widen it" in w for w in found.why)
 
 
 def test_two_wishes_at_odds_are_named():

@@ -73,10 +73,14 @@ def _solution_table(found: Solutions) -> None:
         rows.append([str(k), *(f"{s.values[p]:.5g}" for p in paths), f"{s.change:.3f}", met, ", ".join(s.told_by)])
     print_table(columns, rows)
     word = {"converged": f"{len(found.found)} solutions", "cancelled": "stopped; the best so far",
-            "limit reached": "the limit on simulations is reached; the best so far"}.get(
+            "limit reached": "the limit on simulations is reached; the best so far",
+            "not found": f"not found within {found.simulations} simulations: this is the closest"}.get(
         found.stopped, "not reachable: this is the closest")
     first = "" if found.first is None else f", the first after {found.first}"
     say(f"{word}; {found.simulations} simulations{first}, in {found.seconds:.2f} s")
+    if found.most_met is not None:
+        values = ", ".join(f"{_short(p)} {v:.5g}" for p, v in found.most_met.values.items())
+        say(f"  {sum(t.met for t in found.most_met.targets)} of {len(found.most_met.targets)} can be met, with {values}")
     for line in (*found.why, *found.notes):
         say(f"  {line}")
 
@@ -152,7 +156,7 @@ def compare(case: Path, profile: str | None, correct: bool, seed: int | None, th
         say("numbers for the stepped profile that give what precise gives:")
         _solution_table(found)
     if json_path:
-        write_json(json_path, {"rows": [list(row) for row in both.rows], "moved": both.moved,
+        write_json(json_path, {"rows": [list(row) for row in both.rows], "moved": both.moved, "notes": list(both.notes),
                                "corrected": None if found is None else found.as_dict()})
     watch.leave_if_stopped()
 
@@ -163,3 +167,5 @@ def _stepping_table(both: Stepping) -> None:
         gap = "" if stepped is None or precise is None else f"{stepped - precise:+.3g}"
         rows.append([name, *("–" if v is None else f"{v:.5g}" for v in (stepped, precise)), gap])
     print_table([("outcome", False), ("stepped", True), ("precise", True), ("error of the step", True)], rows)
+    for note in both.notes:
+        say(note)

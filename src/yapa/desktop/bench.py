@@ -376,6 +376,10 @@ class UnknownColumn(QWidget):
         words.setWidget(self.verdict_words)
         words.setFixedHeight(128)
         self.verdict.column.addWidget(words)
+        self.explain = button("Free it", "Make the number that explains what is left over an unknown, at what was found", "free it")
+        self.explain.clicked.connect(self._free_what_explains)
+        self.explain.hide()
+        self.verdict.column.addWidget(self.explain)
         self.verdict.hide()
         aside = QHBoxLayout()
         aside.setContentsMargins(0, 0, 8, 0)  # as wide as the cards above it
@@ -427,10 +431,22 @@ class UnknownColumn(QWidget):
             if result is not None and result.values == {p: e.value for p, e in trial.estimates.items()}:
                 words += [f for f in result.findings if not any(f.startswith(w.split(" cannot")[0]) for w in words)]
             self.verdict_words.setText(";\n".join(words) + ".")
+            named = result.explained[:1] if result is not None else []
+            self.explain.setVisible(bool(named))
+            if named:
+                self.explain.setText(f"Free the {named[0].kind}" if named[0].path else f"Set the {named[0].kind}")
         elif not self._session.live:
             self.verdict_words.setText("The numbers were changed by hand since; press F to fit them again.")
+            self.explain.hide()
         if trial is not None or not any(t.estimates for t in case.trials):
             self.verdict.setVisible(trial is not None)
+
+    def _free_what_explains(self) -> None:
+        """One edit: the error of the model that the last fit named."""
+        case, result = self._session.case, self._session.result
+        if case is not None and result is not None and result.explained:
+            explanation = result.explained[0]
+            self._session.edit(explanation.edit(case), f"free the {explanation.kind}")
 
     def _free_another(self) -> None:
         from PySide6.QtWidgets import QMenu

@@ -122,12 +122,17 @@ class WaysDialog(QDialog):
         if count:
             self.headline.setText("One way found" if count == 1 else f"{count} ways found, the smallest change first")
         else:
-            self.headline.setText("Stopped before a way was found" if found.stopped == "cancelled" else
-                                  "Not reachable; this is the closest")
+            words = {"cancelled": "Stopped before a way was found",
+                     "not reachable": "Not reachable; this is the closest"}.get(
+                found.stopped, f"Not found within {found.simulations} simulations; this is the closest")
+            if found.most_met is not None:
+                words += f", and what meets {sum(t.met for t in found.most_met.targets)} of {len(found.most_met.targets)}"
+            self.headline.setText(words)
         self.detail.setText("\n".join(line[:1].upper() + line[1:] for line in (*found.why, *found.notes))
                             or f"{found.simulations} simulations in {found.seconds:.1f} s")
         assert self._case is not None
-        for k, solution in enumerate(found.found or [found.closest], start=1):
+        shown = found.found or [found.closest, *([found.most_met] if found.most_met is not None else [])]
+        for k, solution in enumerate(shown, start=1):
             card = WayCard(k, solution, self._case, self)
             self.cards.append(card)
             self._list.insertWidget(self._list.count() - 1, card)

@@ -462,7 +462,9 @@ class Program:
         """What a run left in its workspace."""
         told = space.status.tolist()
         done = told[L.ST_SAMPLES]
-        if done < len(times):
+        if done == 0 and len(times):  # stopped before its first sample: what is known is the start
+            times, out = np.zeros(1), start[None].copy()
+        elif done < len(times):
             times, out = times[:done], out[:done]
         if self._turned_bodies or geometry is not self.geometry:
             out = self._own_axes(out, geometry)

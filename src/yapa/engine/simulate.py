@@ -166,7 +166,7 @@ def motion_of(program: Program, raw: RawRun, laid: Sampling | None = None) -> Mo
         contacts=Later(lambda: _contacts(raw.contacts, names)) if len(raw.contacts) else (),
         phases=Later(lambda: _phases(raw.phases, names)) if len(raw.phases) else (), status=status,
         steps=raw.steps, crowded=raw.crowded, handovers=raw.handovers, overlap_at_start=raw.overlap,
-        paths=_Paths([body.name for body in accounts if body.moves and len(whole.times) > 1], names, whole), grid=grid,
+        paths=_Paths([body.name for body in accounts if body.moves], names, whole), grid=grid,
         remarks=Later(lambda: remarks_of(program, whole)) if raw.crowds is not None else (),
     )
 
@@ -216,7 +216,9 @@ class _Paths(Mapping[str, Path]):
 
 
 def _path(i: int, raw: RawRun) -> Path:
-    """The curve of body ``i``."""
+    """The curve of body ``i``; of a run that stopped where it began, a point."""
+    if len(raw.times) < 2:
+        raw = replace(raw, times=np.repeat(raw.times, 2), states=np.repeat(raw.states, 2, axis=0))
     events = 2 * len(raw.contacts) + 4 * len(raw.phases)
     order, out = np.empty((events + 1, 3), np.int64), np.empty((len(raw.times) + events + 1, L.KNOT_COLUMNS))
     t = out[: hand_over(entries().knots_at, (raw.times[None], raw.states, raw.contacts, raw.phases, order, out), i)]

@@ -221,17 +221,32 @@ def _try(problem: Problem, best: Point, J: Array, candidate: Candidate) -> tuple
 def _fitted(problem: Problem, best: Point, candidate: Candidate, slope: float, own: float) -> tuple[float, Point] | None:
     """The change of a candidate, and the answer with it; None if nothing that makes sense is better."""
     change, start, found = -slope / own, best.p, []
-    for _ in range(2):
+    for _ in range(4):
         if _room(candidate, change) < 0:
             break
         other = _problem(problem, candidate.case_with(candidate.now + change))
         found.append((change, descend(other, start, most=6).point))
         problem.count(other.simulations)
-        start = found[-1][1].p
-        bend = (found[0][1].cost - best.cost - slope * found[0][0]) / found[0][0] ** 2
-        change = float(np.clip(-slope / (2 * bend), -3 * abs(found[0][0]), 3 * abs(found[0][0]))) if bend > 0 else 2 * found[0][0]
+        start = min((one[1] for one in found), key=lambda point: point.cost).p
+        lowest = min(found, key=lambda one: one[1].cost)
+        nearest = _vertex(best.cost, slope, [(at, point.cost) for at, point in found])
+        if abs(nearest - lowest[0]) < 0.2 / np.sqrt(own):
+            break
+        change = float(np.clip(nearest, -3 * abs(lowest[0]), 3 * abs(lowest[0])))
     better = [one for one in found if one[1].cost < best.cost]
     return min(better, key=lambda one: one[1].cost) if better else None
+
+
+def _vertex(cost: float, slope: float, known: list[tuple[float, float]]) -> float:
+    """Where the parabola through the lowest costs has its least; of one cost beside the start's, by the slope there."""
+    if len(known) == 1:
+        at, there = known[0]
+        bend = (there - cost - slope * at) / at**2
+        return -slope / (2 * bend) if bend > 0 else 2 * at
+    points = sorted([(0.0, cost), *known], key=lambda point: point[1])[:3]
+    x, y = np.array(points).T
+    a, b, _ = np.polyfit(x - x[0], y, 2)
+    return float(x[0] - b / (2 * a)) if a > 0 else float(2 * x[0])
 
 
 def _room(candidate: Candidate, change: float) -> float:

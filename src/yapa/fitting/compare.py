@@ -9,11 +9,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import Executor
+from dataclasses import replace
+from math import log1p
 
 from yapa.case.asking import ASKING
 from yapa.case.evidence import Target
 from yapa.case.model import Case
-from yapa.case.profiles import Precise
+from yapa.case.profiles import Precise, Stepped
 from yapa.engine.simulate import simulate
 from yapa.errors import bad_input
 from yapa.fitting.problem import MAX_SIMULATIONS, Cancel
@@ -36,7 +38,30 @@ def compare(case: Case, cancel: Cancel | None = None) -> Stepping:
         If the case is in precise already.
     """
     _needs_step(case)
-    return two_ways(case, case.model_copy(update={"profile": Precise()}), cancel)
+    there, notes = in_precise(case)
+    return replace(two_ways(case, there, cancel), notes=notes)
+
+
+def in_precise(case: Case) -> tuple[Case, tuple[str, ...]]:
+    """The case in precise, with numbers whose unit is another there converted; and a sentence on each of those.
+
+    A damping c that a stepped profile reads as 1 - c once a step of h, or as (1 - c)^t, is -ln(1 - c)/h or -ln(1 - c) per second.
+    """
+    profile, bodies, notes = case.profile, dict(case.bodies), []
+    if isinstance(profile, Stepped) and profile.damping in ("factor per step", "power"):
+        span = profile.step if profile.damping == "factor per step" else 1.0
+        for name, body in case.bodies.items():
+            if body.motion != "dynamic":
+                continue
+            for what in ("linear_damping", "angular_damping"):
+                c = getattr(body, what)
+                if 0 < c < 1:
+                    rate = -log1p(-c) / span
+                    bodies[name] = bodies[name].model_copy(update={what: rate})
+                    a = f"a step of {span:.4g} s" if profile.damping == "factor per step" else "a second"
+                    notes.append(f"{what.replace('_', ' ')} of {name}: {c:g} is the share lost {a}, {rate:.4g} per second in "
+                                 "precise; that is a difference of units, no error of the step")
+    return case.model_copy(update={"profile": Precise(), "bodies": bodies}), tuple(notes)
 
 
 def corrected(case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, *,
@@ -58,7 +83,7 @@ def wanted_of(case: Case, cancel: Cancel | None = None) -> tuple[Target, ...]:
     Cancelled
         If stopping was asked for.
     """
-    motion = simulate(case.model_copy(update={"profile": Precise()}), cancel=None if cancel is None else cancel.flag)
+    motion = simulate(in_precise(case)[0], cancel=None if cancel is None else cancel.flag)
     if cancel is not None:
         cancel.heed()
     out = []

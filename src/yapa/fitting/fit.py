@@ -24,6 +24,8 @@ import numpy as np
 from scipy.stats import qmc
 
 from yapa.case.model import Case
+from yapa.case.paths import label_of
+from yapa.case.profiles import Precise, Stepped
 from yapa.case.unknowns import Estimate
 from yapa.fitting.alternatives import explain
 from yapa.fitting.beside import try_beside
@@ -39,7 +41,7 @@ from yapa.fitting.patterns import Tried, noise_scale, span_of, try_patterns
 from yapa.fitting.population import search_population
 from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, Problem, from_unit
 from yapa.fitting.refine import Point, evaluate, refine, with_best_offsets
-from yapa.fitting.result import Answer, FitResult, Progress, TargetReport, told_beside
+from yapa.fitting.result import Answer, FitResult, Progress, TargetReport, at_walls, told_beside
 from yapa.fitting.runs import runs_of
 from yapa.fitting.solve import Search
 from yapa.fitting.systematic import hangs_together, signs
@@ -48,8 +50,12 @@ from yapa.fitting.uncertainty import estimates, spread
 
 BAD = 1.8
 """Mean clipped squared residual above which the fit looks elsewhere."""
+SUSPECT = 1.2
+"""Misfit [σ] above which a stepped profile is held against precise."""
 DOUBTFUL = 1.3
 """The same above which an answer is held against descents from elsewhere."""
+LOWER = 0.3
+"""Half a squared misfit by which an answer beside a plateau must be lower to be told, though the plateau's numbers allow it."""
 SAME, ALIKE = 1e-3, 0.01
 """Of the ranges: answers that lie closer in every number are one; and so close that neither makes the other doubtful."""
 
@@ -339,7 +345,12 @@ class Fit:
         outliers = 0 if self._keep is None else int((~self._keep).sum())
         also = self._answers_beside(told)
         told = told_beside(told, also, {u.path: (u.low, u.high) for u in problem.unknowns})
-        findings = [answer.words for answer in also] + self._findings(told, misfit, targets)
+        other_profile = self._profile_is_another(plain, misfit, outliers)
+        if other_profile is not None:
+            told = {path: Estimate(value=e.value, determined=False, reason="the stepped profile is not that of the recording")
+                    for path, e in told.items()}
+        findings = [answer.words for answer in also]
+        findings += ([other_profile] if other_profile is not None else self._findings(told, misfit, targets))
         if problem.tracks:
             findings += self._where_it_is_off(plain) + noises_read_again(problem)
             kept = plain if self._keep is None else np.where(self._keep, plain[: problem.track_residuals], 0.0)
@@ -364,8 +375,30 @@ class Fit:
         plateaus = {id(point): problem.unknowns[j].path for j, point in self._tried.held}
         answers = [Answer(problem.values(whole.p), capped_cost(problem, whole.r) - here, plateaus.get(id(point)))
                    for whole, point in found]
-        beside = sorted((a for a in answers if a.away < price and a.is_beside(told)), key=lambda answer: answer.away)[:2]
+        told_apart = (a for a in answers if a.away < price and (a.away < -LOWER or a.is_beside(told)))
+        beside = sorted(told_apart, key=lambda answer: answer.away)[:2]
         return [replace(answer, stds=self._stds_at(answer)) for answer in beside]
+
+    def _profile_is_another(self, plain: np.ndarray, misfit: float | None, outliers: int) -> str | None:
+        """A sentence, where a stepped profile cannot follow a recording: it is not certain which numbers another would need."""
+        problem = self.problem
+        if not problem.jagged or misfit is None or self.best is None:
+            return None
+        r = plain[: problem.track_residuals]
+        together = any(not spell.left_out and spell.frames > 2 for spell in spells(problem, plain, self._keep))
+        if misfit < SUSPECT and outliers < 0.03 * len(r) and not together and hangs_together(problem, r) is None:
+            return None
+        precise = Problem(problem.case.model_copy(update={"profile": Precise()}), self.cancel)
+        for e in problem.evidence:
+            precise.set_noise(e.data.name, e.data.sigma, e.data.sigma_angle)
+        there = descend(precise, self.best.p, most=20).point
+        problem.count(precise.simulations)
+        gained = (capped_cost(problem, plain) - capped_cost(precise, there.r)) / noise_scale(precise, there)
+        words = (f"the stepped profile ({_profile_words(problem.case)}) is not that of the recording: it leaves "
+                 f"{misfit:.2g} σ over" + (f" and {outliers} samples out" if outliers else ""))
+        if gained > 12.5:
+            return words + f"; half the squared misfit is {gained:.3g} lower in precise. Nothing is told as certain"
+        return words + ", in precise too. Nothing is told as certain" if misfit > 1.5 or together else None
 
     def _stds_at(self, answer: Answer) -> dict[str, float]:
         problem = self.problem
@@ -384,7 +417,7 @@ class Fit:
         if left:
             count = sum(spell.frames for spell in left)
             where = ", ".join(str(spell) for spell in left[:4]) + (" …" if len(left) > 4 else "")
-            out.append(f"{count} frames were judged outliers and left out: {where}")
+            out.append(f"{count} frame{'s were' if count > 1 else ' was'} judged outliers and left out: {where}")
         if model:
             worst = sorted(model, key=lambda spell: -spell.frames)[:3]
             out.append("frames more than 5 σ off that lie together: " + "; ".join(str(spell) for spell in worst)
@@ -406,26 +439,26 @@ class Fit:
             self.problem.robust_weights = weights
 
     def _findings(self, told: dict[str, Estimate], misfit: float | None, targets: list[TargetReport]) -> list[str]:
-        from yapa.case.paths import label_of
-
         out = []
         for path, e in told.items():
             if not e.determined:
                 out.append(f"{label_of(path)}: {e.reason}")
-        for unknown in self.problem.unknowns:
-            e = told[unknown.path]
-            at_wall = min(abs(e.value - unknown.low), abs(e.value - unknown.high)) < 1e-6 * (unknown.high - unknown.low)
-            if e.determined and at_wall and self.problem.tracks:
-                out.append(f"{label_of(unknown.path)} stands at the end of its range; widen the range if it should go on")
+        out += at_walls(self.problem.unknowns, {path: e.value for path, e in told.items()})
         if misfit is not None and misfit > 1.5:
             out.append(f"the simulation misses the track by {misfit:.1f} σ: something in the model is not as it was, "
                        "or σ is too small")
         out += [NOISE_FOUND.format(track_of(u)) for u in self.problem.noises]
         for t in targets:
             if not t.met:
-                why = t.missing or (f"misses by {abs(t.miss):.2g} tolerances" if t.miss is not None else "missed")
-                out.append(f"target {t.target.label} is not met: {why}")
+                out.append(f"target {t.target.label} is missed {t.how_missed}")
         return out
+
+
+def _profile_words(case: Case) -> str:
+    profile = case.profile
+    assert isinstance(profile, Stepped)
+    return (f"{profile.integrator}, contacts found {profile.contacts_found}, impacts {profile.impacts}, "
+            f"{1 / profile.step:.4g} steps/s")
 
 
 def target_reports(problem: Problem, values: dict[str, float]) -> list[TargetReport]:

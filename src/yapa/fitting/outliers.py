@@ -134,26 +134,62 @@ class Settled:
 
 
 def settle(problem: Problem, start: Point, times_of_contacts: Callable[[Array], list[list[float]]], most: int = 15) -> Settled:
-    """Leave out what may be left out, and descend, until both agree. The problem is left with the weights that were found."""
-    point, keep = start, None
-    for _ in range(6):
+    """Leave out what may be left out, and descend, until both agree. The problem is left with the weights that were found.
+
+    All that is far off at once; and where some of that may not be left out, since one outlier can pull a fit so far that its
+    neighbours look like others, once more one frame at a time, the worst first. What all samples say decides.
+    """
+    at_once, refused = _settled(problem, start, times_of_contacts, most, one_by_one=False)
+    if refused:
+        by_one, _ = _settled(problem, start, times_of_contacts, most, one_by_one=True)
+        if by_one.capped < at_once.capped:
+            at_once = by_one
+    problem.robust_weights = at_once.weights
+    return at_once
+
+
+def _settled(problem: Problem, start: Point, times_of_contacts: Callable[[Array], list[list[float]]], most: int,
+             one_by_one: bool) -> tuple[Settled, bool]:
+    """A point with its own choice of outliers, and whether samples that are far off had to stay."""
+    point, keep, refused = start, None, False
+    seen = np.isfinite(problem.residual_times)
+    gone = np.zeros(len(seen), bool)
+    for _ in range(8 if one_by_one else 6):
         problem.robust_weights = None
         whole = evaluate(problem, point.p)
         raw = whole.r[: problem.track_residuals]
-        seen = np.isfinite(problem.residual_times)
         limit = OUTLIER * _scale(problem, raw)
         far = seen & (np.abs(raw) > limit)
+        if one_by_one:
+            far = gone | _worst_frame(problem, np.where(far & ~gone, np.abs(raw), 0.0))
         if far.any():
-            far = allowed(problem, far, times_of_contacts(point.p))
+            may = allowed(problem, far, times_of_contacts(point.p))
+            refused, far = refused or not np.array_equal(may, far), may
         if not far.any() or far.sum() > MOST * seen.sum():
-            return Settled(whole, None, None, capped_cost(problem, whole.r))
+            problem.robust_weights = None
+            return Settled(whole, None, None, capped_cost(problem, whole.r)), refused
         again = keep is not None and np.array_equal(keep, ~far)
-        keep = ~far
-        problem.robust_weights = keep.astype(float)
-        point = descend(problem, point.p, most=most).point
+        keep, gone = ~far, far
         if again:
             break
-    found, problem.robust_weights = problem.robust_weights, None
+        problem.robust_weights = keep.astype(float)
+        point = descend(problem, point.p, most=most).point
+    assert keep is not None
+    problem.robust_weights = None
     capped = capped_cost(problem, evaluate(problem, point.p).r)
-    problem.robust_weights = found
-    return Settled(point, found, keep, capped)
+    problem.robust_weights = keep.astype(float)
+    return Settled(evaluate(problem, point.p), problem.robust_weights, keep, capped), refused
+
+
+def _worst_frame(problem: Problem, size: Array) -> Mask:
+    """All samples of the frame that stands furthest off; none where all sizes are zero."""
+    out = np.zeros(len(size), bool)
+    if not size.any():
+        return out
+    worst, row = int(np.argmax(size)), 0
+    for e in problem.evidence:
+        columns, n = len(e.columns) + (e.data.angle is not None), len(e.rows)
+        if row <= worst < row + columns * n:
+            out[row + (worst - row) % n : row + columns * n : n] = True
+        row += columns * n
+    return out & np.isfinite(problem.residual_times)

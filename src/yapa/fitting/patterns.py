@@ -135,7 +135,7 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
             others = [0.97 * below[-1]] if below and value > below[-1] else []
         else:
             others = _alternatives(unknown, value, critical)
-            stays = slopes_below(problem, motion, unknown.path)
+            stays = [c for c in slopes_below(problem, motion, unknown.path) if 0.8 < value / c < 1.25]
             others += [share * c for c in stays for share in (0.9, 1.1) if unknown.low < share * c < unknown.high]
         for other in others:
             hopeless = best.cost + tried.price
@@ -144,6 +144,8 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
             if found.cost < best.cost:
                 best = found
         best = _prefer_plateau(problem, best, j, critical, tried)
+        if not critical and any(p.mode == "slides" and motion.account(p.body).kind == "sphere" for p in motion.phases):
+            best = _longer_or_shorter(problem, best, j, tried)
     for j in _unseen_spins(problem):
         best = _prefer_sliding(problem, best, j, tried)
     limit = best.cost + tried.price * scatter_of(problem, best)
@@ -152,6 +154,18 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
             tried.points.append(best)
             tried.plateaus.add(j)
             best = there
+    return best
+
+
+def _longer_or_shorter(problem: Problem, best: Point, j: int, tried: Tried) -> Point:
+    """A ball that slides before it rolls, between few frames: a longer or a shorter slide may agree better."""
+    unknown = problem.unknowns[j]
+    value = from_unit(unknown, best.p[j])
+    for other in (0.65 * value, 1.5 * value):
+        if unknown.low < other < unknown.high:
+            start = with_entry(best.p, j, to_unit(unknown, other))
+            found = tried.add(descend(problem, start, most=12, hopeless=best.cost), best.cost)
+            best = found if found.cost < best.cost else best
     return best
 
 

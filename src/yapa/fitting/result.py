@@ -6,9 +6,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
+from yapa.case.asking import ASKING
 from yapa.case.evidence import Target
 from yapa.case.paths import label_of, quantity_of
-from yapa.case.unknowns import Estimate
+from yapa.case.unknowns import Estimate, Unknown
 
 if TYPE_CHECKING:
     from yapa.fitting.alternatives import Explanation
@@ -36,6 +37,14 @@ class TargetReport:
     miss: float | None
     """Signed miss in tolerances; None where the event is missing."""
     missing: str | None = None
+
+    @property
+    def how_missed(self) -> str:
+        """By how much, in the outcome's own unit, or why there is nothing to compare."""
+        if self.missing is not None or self.miss is None:
+            return f"({self.missing or 'missed'})"
+        unit = ASKING[self.target.outcome].unit
+        return f"by {abs(self.miss) * self.target.tolerance:.3g}{' ' + unit if unit else ''}"
 
 
 @dataclass(frozen=True)
@@ -152,6 +161,18 @@ class FitResult:
             **({"takes": {name: {path: e.model_dump() for path, e in told.items()} for name, told in self.own.items()}}
                if self.own else {}),
         }
+
+
+def at_walls(unknowns: Sequence[Unknown], values: Mapping[str, float]) -> list[str]:
+    """Sentences on unknowns that stand at an end of their range, where what they are may go on beyond it."""
+    out = []
+    for unknown in unknowns:
+        value, quantity = values[unknown.path], quantity_of(unknown.path)
+        near = 1e-6 * (unknown.high - unknown.low)
+        for end, most in ((unknown.low, quantity.least), (unknown.high, quantity.most)):
+            if abs(value - end) < near and abs(end - most) > near:
+                out.append(f"{label_of(unknown.path)} stands at the end of its range, {end:.4g}: widen it if it should go on")
+    return out
 
 
 def digits(value: float, std: float | None) -> str:

@@ -110,6 +110,8 @@ class Stepping:
 
     rows: list[tuple[str, float | None, float | None]]
     moved: float | None
+    notes: tuple[str, ...] = ()
+    """Differences that are none of the step."""
 
 
 def half_step(case: Case, cancel: Cancel | None = None) -> Stepping:

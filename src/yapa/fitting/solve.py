@@ -18,17 +18,19 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
+from scipy.optimize import minimize_scalar
 from scipy.stats import qmc
 
+from yapa.case.evidence import Target
 from yapa.case.model import Case
-from yapa.case.paths import kind_of, label_of
+from yapa.case.paths import kind_of
 from yapa.fitting.descent import descend
 from yapa.fitting.goals import judge
 from yapa.fitting.nearest import met_well, pull_towards, walk_nearer
 from yapa.fitting.population import search_population
 from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, Problem
 from yapa.fitting.refine import Point, evaluate
-from yapa.fitting.result import Progress, TargetReport
+from yapa.fitting.result import Progress, TargetReport, at_walls
 from yapa.fitting.runs import runs_of
 from yapa.motion import Array
 
@@ -39,6 +41,8 @@ WALKED = 4
 """Solutions from which the nearest is walked to."""
 NEARER = 16
 """Starts nearer than the nearest solution."""
+SCANNED = 49
+"""Values of one unknown over its range."""
 APART = 0.1
 """Of the box: solutions nearer to each other than this are one."""
 
@@ -70,7 +74,9 @@ class Solution:
 class Solutions:
     """What a search for wanted outcomes found, the nearest first.
 
-    ``first`` is how many simulations the first solution took; ``why`` says why nothing meets the targets.
+    ``first`` is how many simulations the first solution took; ``why`` says why nothing meets the targets. ``closest`` misses all
+    targets together by the least; ``most_met`` meets more of them, where something does. ``stopped`` is "not reachable" only after
+    every unknown was tried over its whole range; else "not found".
     """
 
     found: list[Solution]
@@ -81,6 +87,7 @@ class Solutions:
     stopped: str
     why: list[str] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
+    most_met: Solution | None = None
 
     @property
     def nearest(self) -> Solution | None:
@@ -94,7 +101,8 @@ class Solutions:
                     "targets": [{"target": t.target.label, "now": t.now, "met": t.met, "miss": t.miss, "missing": t.missing}
                                 for t in s.targets]}
 
-        return {"solutions": [plain(s) for s in self.found], "closest": plain(self.closest), "simulations": self.simulations,
+        return {"solutions": [plain(s) for s in self.found], "closest": plain(self.closest),
+                **({"most_met": plain(self.most_met)} if self.most_met is not None else {}), "simulations": self.simulations,
                 "simulations_to_first": self.first, "seconds": round(self.seconds, 4), "stopped": self.stopped, "why": self.why,
                 "notes": self.notes}
 
@@ -109,6 +117,8 @@ class Search:
         self._stopped = False
         self.home = self.problem.vector()
         self.points: list[Point] = []
+        self._most: Solution | None = None
+        """What meets the most targets, of what was tried for that."""
         self.best = Point(self.home, np.full(1, np.inf), np.inf)
         self.first: int | None = None
         self._progress = progress
@@ -121,24 +131,43 @@ class Search:
         stopped = "converged"
         why: list[str] = []
         try:
-            self._take(pull_towards(self.problem, evaluate(self.problem, self.home), self.home, report=self._seen))
-            self._others(executor, threads)
-            self._walk()
-            self._nearer(executor, threads)
-            if not self.points and self.problem.jagged:
-                self._comb(executor, threads)
+            here = evaluate(self.problem, self.home)
+            if self._is_met(here):
+                self._seen(here)
+                self.points.append(here)
+                self.first = self.problem.simulations
+            else:
+                self._search(here, executor, threads)
             if not self.points and self.solution(self.best).met:
                 self.points.append(self.best)  # inside the tolerances, though no nearer to what is wanted
             if not self.points:
-                stopped = "not reachable"
-                why = self._conflicts()
+                scanned = self._scan()
+                if not self.points:
+                    stopped = "not reachable" if scanned else "not found"
+                    why = self._conflicts()
         except Cancelled as stop:
             stopped, self._stopped = stop.status, True
             if not self.points and self.solution(self.best).met:
                 self.points.append(self.best)
         found = self._told(sorted(self.points, key=self._change)[:most])
-        return Solutions(found, found[0] if found else self.solution(self.best), self.problem.simulations, self.first,
-                         time.perf_counter() - begun, stopped, why, self._notes())
+        closest = found[0] if found else self.solution(self.best)
+        most_met = None
+        if self._most is not None and not found and sum(t.met for t in self._most.targets) > sum(t.met for t in closest.targets):
+            most_met = self._most
+        return Solutions(found, closest, self.problem.simulations, self.first, time.perf_counter() - begun, stopped, why,
+                         self._notes(), most_met)
+
+    def _search(self, here: Point, executor: Executor | None, threads: int | None) -> None:
+        self._take(pull_towards(self.problem, here, self.home, report=self._seen))
+        self._others(executor, threads)
+        self._walk()
+        self._nearer(executor, threads)
+        if not self.points and self.problem.jagged:
+            self._comb(executor, threads)
+
+    def _is_met(self, point: Point) -> bool:
+        """Whether every target is met, by what it says itself; outcomes are read only where the misses are small."""
+        return met_well(self.problem, point) or (point.cost <= len(point.r) and self.solution(point).met)
 
     def first_solution(self, report: Callable[[Point], None] | None = None) -> Point:
         """What the pull from the present values finds, or the first solution from elsewhere; else the closest."""
@@ -269,30 +298,109 @@ class Search:
             notes += self.problem.remarks(self.problem.values(min(self.points, key=self._change).p))
         return notes
 
+    def _scan(self) -> bool:
+        """Every unknown over its whole range, from the present values and from the closest: a solution may be a single point that
+        no slope leads to. Then several together, by a population. True once all of that was tried."""
+        self._phase = "over the whole ranges"
+        problem = self.problem
+        for start in (self.home, self.best.p):
+            for j in range(len(problem.unknowns)):
+                row = [evaluate(problem, _with(start, j, float(u))) for u in np.linspace(0.0, 1.0, SCANNED)]
+                for low, high in _promising(row, j):
+                    self._take_if_met(_closed_in(problem, row[0].p, j, low, high))
+                    if self.points:
+                        return True
+        if len(problem.unknowns) == 1:
+            return True
+        with runs_of(problem, None, 1) as runs:  # numbers that only help together
+            found = search_population(problem, runs, self.best, self.case.seed, 1e-4, self._seen, generations=30)
+        self._take_if_met(pull_towards(problem, found, self.home))
+        self._take_if_met(found)
+        return True
+
+    def _take_if_met(self, point: Point) -> None:
+        self._seen(point)
+        if not self.points and self._is_met(point):
+            self.first = self.first or self.problem.simulations
+            self.points.append(point)
+
     def _conflicts(self) -> list[str]:
-        """Which targets stand in the way, by leaving one out at a time."""
+        """Which targets stand in the way, by leaving out first one at a time, then what is missed most."""
         self._phase = "what stands in the way"
         closest = self.solution(self.best)
         missed = [t for t in closest.targets if not t.met]
-        by = [f"by {abs(t.miss):.3g} tolerances" if t.miss is not None else f"({t.missing})" for t in missed]
-        out = [f"the closest misses {t.target.label} {how}" for t, how in zip(missed, by, strict=True)]
+        out = [f"the closest misses {t.target.label} {t.how_missed}" for t in missed]
+        out += at_walls(self.problem.unknowns, self.problem.values(self.best.p))
         if len(self.case.targets) < 2:
-            at_wall = [label_of(u.path) for u, p in zip(self.problem.unknowns, self.best.p, strict=False) if min(p, 1 - p) < 1e-6]
-            if at_wall:
-                out.append(f"there {' and '.join(at_wall)} ended at the wall of the range; a wider range or another unknown may "
-                           "reach it")
             return out
-        for k, target in enumerate(self.case.targets):
-            rest = tuple(t for i, t in enumerate(self.case.targets) if i != k)
-            left = None if self.problem.limit is None else max(self.problem.limit - self.problem.simulations, 0)
-            part = Problem(self.problem.case.model_copy(update={"targets": rest}), self.problem.cancel, limit=left)
-            point = pull_towards(part, evaluate(part, self.best.p), self.best.p)
-            if not met_well(part, point):
-                point = pull_towards(part, evaluate(part, self.home), self.home)
-            self.problem.count(part.simulations)
-            if met_well(part, point):
+        self._most = closest
+        met = 0
+        for target in self.case.targets:
+            if self._without((target,)):
+                met += 1
                 out.append(f"without {target.label} the others can be met: it is in conflict with them")
+        worst = sorted(missed, key=lambda t: -abs(t.miss or np.inf))
+        for count in range(2, len(self.case.targets)) if not met else ():
+            left_out = tuple(t.target for t in worst[:count])
+            if len(left_out) < count:
+                break
+            if self._without(left_out):
+                out.append(f"without {' and '.join(t.label for t in left_out)} the others can be met")
+                break
         return out
+
+    def _without(self, left_out: tuple[Target, ...]) -> bool:
+        """Whether the other targets can be met; what then meets the most of all is kept."""
+        rest = tuple(t for t in self.case.targets if t not in left_out)
+        left = None if self.problem.limit is None else max(self.problem.limit - self.problem.simulations, 0)
+        part = Problem(self.problem.case.model_copy(update={"targets": rest}), self.problem.cancel, limit=left)
+        point = pull_towards(part, evaluate(part, self.best.p), self.best.p)
+        if not met_well(part, point):
+            point = pull_towards(part, evaluate(part, self.home), self.home)
+        self.problem.count(part.simulations)
+        there = self.solution(point)
+        if self._most is not None and sum(t.met for t in there.targets) > sum(t.met for t in self._most.targets):
+            self._most = there
+        return met_well(part, point)
+
+
+def _with(p: Array, j: int, u: float) -> Array:
+    q = p.copy()
+    q[j] = u
+    return q
+
+
+def _promising(row: list[Point], j: int) -> list[tuple[float, float]]:
+    """Stretches of a scan in which a solution may lie: where a miss changes its sign, and around the lowest costs."""
+    at = np.array([point.p[j] for point in row])
+    cost = np.array([point.cost for point in row])
+    r = np.array([point.r for point in row])
+    crossed = np.flatnonzero((np.sign(r[1:]) * np.sign(r[:-1]) < 0).any(axis=1))
+    lowest = np.argsort(cost)[:4]
+    out = [(at[k], at[k + 1]) for k in crossed[np.argsort(np.minimum(cost[crossed], cost[crossed + 1]))][:6]]
+    return [(float(a), float(b)) for a, b in out] + [
+        (float(at[max(k - 1, 0)]), float(at[min(k + 1, len(at) - 1)])) for k in lowest]
+
+
+def _closed_in(problem: Problem, p: Array, j: int, low: float, high: float) -> Point:
+    """The best point of a stretch: bisection on the miss that changes its sign most, else a search for the least cost."""
+    ends = [evaluate(problem, _with(p, j, u)) for u in (low, high)]
+    changed = np.flatnonzero(np.sign(ends[0].r) * np.sign(ends[1].r) < 0)
+    best = min(ends, key=lambda point: point.cost)
+    if len(changed):
+        k = int(changed[np.argmax(np.abs(ends[1].r - ends[0].r)[changed])])
+        sign = np.sign(ends[0].r[k])
+        for _ in range(50):
+            middle = evaluate(problem, _with(p, j, 0.5 * (low + high)))
+            best = min(best, middle, key=lambda point: point.cost)
+            if best.cost < 1e-12 or high - low < 1e-15:
+                break
+            low, high = (0.5 * (low + high), high) if np.sign(middle.r[k]) == sign else (low, 0.5 * (low + high))
+        return best
+    found = minimize_scalar(lambda u: evaluate(problem, _with(p, j, float(u))).cost, bounds=(low, high), method="bounded",
+                            options={"maxiter": 25, "xatol": 1e-7})
+    there = evaluate(problem, _with(p, j, float(found.x)))
+    return min(best, there, key=lambda point: point.cost)
 
 
 def _extremes(problem: Problem) -> list[tuple[str, tuple[str, str]]]:

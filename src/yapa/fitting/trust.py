@@ -20,7 +20,7 @@ from yapa.fitting.fit import fit
 from yapa.fitting.more_evidence import Suggestion, suggestions
 from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, LimitReached, Problem
 from yapa.fitting.refine import evaluate, with_best_offsets
-from yapa.fitting.result import FitResult, Progress, digits
+from yapa.fitting.result import FitResult, Progress, digits, sentence
 from yapa.fitting.robustness import Held, LeftOut, Stepping, half_step, left_out, varied_starts
 from yapa.fitting.uncertainty import spread
 
@@ -42,7 +42,8 @@ class Trust:
     def sentences(self, has_targets: bool) -> list[str]:
         """What it comes to, in plain words."""
         out = list(self.result.sentences())
-        out += [c.words for c in self.together]
+        out += [f"take {take}: {sentence(path, e)}" for take, told in self.result.own.items() for path, e in told.items()]
+        out += [c.words for c in self.together if not any(c.words in line for line in out)]
         out += [f"to tell {label_of(s.path)}: {s.words}" for s in self.suggestions]
         if self.stepping is not None and self.stepping.moved is not None:
             out.append(f"at half the step no target moves by more than {self.stepping.moved:.2g} of its tolerance")
@@ -104,7 +105,9 @@ def trust(
         if one.tracks:
             problem = Problem(one, stop)
             point = evaluate(problem, with_best_offsets(problem, problem.vector(result.values)))
-            found = replace(found, together=combinations_of(problem, point, spread(problem, point).weak),
+            unsure = {path for path, e in result.estimates.items() if not e.determined}
+            together = [c for c in combinations_of(problem, point, spread(problem, point).weak) if not unsure.isdisjoint(c.paths)]
+            found = replace(found, together=together,
                             suggestions=suggestions(problem, result.estimates))
             for path in curves:
                 e = result.estimates.get(path)

@@ -3,12 +3,15 @@
 The moment after which speed and r·|ω| stay below 5 mm/s, r the farthest point of the body; where
 a bounce series ends the motion, the limit of that series: last counted contact
 + 2 v_rebound / (g_n (1 - e)), g_n gravity along the support's normal. On a measured motion the
-least speed is raised to three of its own σ.
+least speed is raised to three of its own σ; where it ends in a slide or a roll that slows evenly,
+the places say when: along the way s = s₀ - A max(0, t₀ - t)² by least squares, so 5 mm/s are
+reached at t₀ - 5 mm/s / 2A, with the deviation of t₀.
 """
 
 from __future__ import annotations
 
 import numpy as np
+from scipy.optimize import minimize_scalar
 
 from yapa.engine.kernels.layout import STILL_SPEED
 from yapa.motion import Motion
@@ -47,10 +50,45 @@ def rest_time(motion: Motion, body: str, index: int | None = None) -> Reading:
     if last == len(t) - 1:
         graded = _extrapolated(t, left)
         return absent(f"still moving at the end of the clip ({left[-1]:.3g} m/s)", graded, 0.0)
+    if motion.measured and (slowed := _by_deceleration(motion, body, float(t[last]))) is not None:
+        return slowed
     a, b = left[last], left[last + 1]
     when = t[last] + (t[last + 1] - t[last]) * (a - least) / (a - b) if a > b else t[last + 1]
     std = 0.5 / (1.0 / float(np.median(np.diff(motion.times)))) * 15 if motion.measured else 0.0
     return Reading(float(when), std)
+
+
+def _by_deceleration(motion: Motion, body: str, about: float) -> Reading | None:
+    """When an even deceleration ends, from the places of the last slide or roll; None where they are no such motion."""
+    rate = 1.0 / float(np.median(np.diff(motion.times)))
+    phases = [p for p in motion.phases_of(body) if p.start + 14 / rate < about]
+    if phases:
+        about = min(about, phases[-1].end)
+    first = max(phases[-1].start + 8 / rate if phases else 0.0, about - 1.5)
+    if motion.noise <= 0 or not phases or any(c.time > first for c in motion.contacts_of(body)):
+        return None
+    times, states = motion.times, motion.states[:, motion.names.index(body), :3]
+    inside = times >= first
+    t, x = times[inside], states[inside]
+    moved = x[int(np.searchsorted(t, about))] - x[0] if about < t[-1] else x[-1] - x[0]
+    if (t < about).sum() < 12 or np.linalg.norm(moved) < 8 * motion.noise:
+        return None
+    s = x @ (moved / np.linalg.norm(moved))
+
+
+    def fitted(end: float) -> tuple[float, np.ndarray, np.ndarray]:
+        A = np.column_stack([np.ones(len(t)), -np.maximum(end - t, 0.0) ** 2])
+        told = np.linalg.lstsq(A, s, rcond=None)[0]
+        return float(((A @ told - s) ** 2).sum()), told, A
+
+    span = about - 0.2, min(about + 1.0, float(t[-1]))
+    end = float(minimize_scalar(lambda at: fitted(at)[0], bounds=span, method="bounded").x)
+    left, (_, bend), A = fitted(end)
+    if bend <= 0 or np.sqrt(left / len(t)) > 2 * motion.noise:
+        return None
+    J = np.column_stack([A, -2 * bend * np.maximum(end - t, 0.0)]) / motion.noise
+    std = float(np.sqrt(np.linalg.pinv(J.T @ J)[2, 2]))
+    return Reading(end - STILL_SPEED / (2 * float(bend)), std)
 
 
 def _series_limit(motion: Motion, body: str) -> float | None:

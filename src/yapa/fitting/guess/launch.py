@@ -13,9 +13,9 @@ def guess_launch(guess: Guess, seen: Seen) -> None:
     """Offer position, velocity, speed and spin of one body."""
     data, base = seen.data, f"bodies.{seen.body}"
     end = min(seen.first_contact, float(data.t[0]) + 0.3 * (data.t[-1] - data.t[0]))
-    seen = np.flatnonzero(np.isfinite(data.x).all(axis=1))
-    seen = seen[clear_of_outliers(data.t[seen], data.x[seen][:, np.array(data.shown)], data.sigma)]
-    good = np.isin(np.arange(len(data.t)), seen)
+    rows = np.flatnonzero(np.isfinite(data.x).all(axis=1))
+    rows = rows[clear_of_outliers(data.t[rows], data.x[rows][:, np.array(data.shown)], data.sigma)]
+    good = np.isin(np.arange(len(data.t)), rows)
     inside = good & (data.t <= end)
     if inside.sum() < 5:
         inside = np.flatnonzero(good)[:8]

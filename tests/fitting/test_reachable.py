@@ -1,0 +1,113 @@
+"""What can be met is found, even at a single point; what cannot is said so only after a look everywhere."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from tests.scenes import ball, floor, scene
+from yapa import api
+from yapa.api import fit, solve, trust
+from yapa.case import Body, Box, Cylinder, Stepped, Target, Unknown
+from yapa.engine.simulate import program_for
+from yapa.fitting import Cancel
+from yapa.fitting.result import TargetReport
+
+E, VX = "surfaces.both.restitution", "bodies.b.velocity.x"
+
+
+def dropped(*targets, free=(E,), **change):
+    ranges = {E: (0.05, 0.95), VX: (-3.0, 3.0)}
+    case = scene({"b": ball(0.05, mass=0.2, position=(0, 0, 1.05), velocity=(0.5, 0, 0)), "f": floor()}, duration=3.0,
+                 restitution=0.5, friction=0.2)
+    return case.model_copy(update={"targets": targets, "unknowns": tuple(Unknown(path=p, low=ranges[p][0], high=ranges[p][1])
+                                                                         for p in free), **change})
+
+
+def test_a_plank_on_a_round_fulcrum_is_balanced_by_the_one_mass_that_does():
+    """A slope leads nowhere: on either side it topples."""
+    plank = Body(shapes=(Box(kind="box", size=(2.0, 0.2, 0.04), surface="both"),), mass=4.0, position=(0, 0, 0.12))
+    def weight(x):
+        return Body(shapes=(Box(kind="box", size=(0.1, 0.1, 0.1), surface="both"),), mass=5.0, position=(x, 0, 0.19))
+    fulcrum = Body(motion="static", shapes=(Cylinder(kind="cylinder", radius=0.1, length=0.4, surface="both"),),
+                   orientation=(np.sqrt(0.5), np.sqrt(0.5), 0.0, 0.0))
+    case = scene({"plank": plank, "left": weight(-0.4).model_copy(update={"mass": 16.0}), "right": weight(0.8), "fulcrum": fulcrum},
+                 duration=0.6, friction=0.8)
+    case = case.model_copy(update={
+        "targets": (Target(outcome="tilt", body="plank", condition="at most", value=0.02, tolerance=1e-3),),
+        "unknowns": (Unknown(path="bodies.right.mass", low=1.0, high=40.0),)})
+    found = solve(case)
+    assert found.stopped == "converged"
+    assert found.nearest.values["bodies.right.mass"] == pytest.approx(8.0, abs=1.0)
+
+
+def test_what_is_met_already_is_said_at_once():
+    case = dropped(Target(outcome="apex", index=1, condition="at least", value=0.1, tolerance=0.01))
+    found = solve(case)
+    assert found.stopped == "converged"
+    assert found.simulations <= 4
+    assert found.nearest.change == 0.0
+    assert found.nearest.values[E] == pytest.approx(0.5)
+
+
+def test_what_meets_more_of_the_targets_is_told_beside_the_closest():
+    targets = (Target(outcome="apex", index=1, value=0.5, tolerance=0.002),
+               Target(outcome="apex", index=1, value=0.9, tolerance=0.002),
+               Target(outcome="landing", index=1, value=0.3, tolerance=0.01))
+    found = solve(dropped(*targets, free=(E, VX)))
+    assert found.stopped == "not reachable"
+    assert found.most_met is not None
+    assert sum(t.met for t in found.most_met.targets) == 2
+    assert sum(t.met for t in found.closest.targets) < 2
+    assert found.as_dict()["most_met"]["values"] == found.most_met.values
+
+
+def test_a_search_that_is_cut_short_does_not_say_that_nothing_is_there():
+    found = solve(dropped(Target(outcome="apex", index=1, value=2.0, tolerance=0.01)), limit=10)
+    assert found.stopped == "limit reached"
+
+
+@pytest.mark.parametrize(("target", "now", "miss", "words"), [
+    (Target(outcome="apex", index=1, condition="at most", value=0.4), 0.65, 250.0, "by 0.25 m"),
+    (Target(outcome="bounces", condition="at least", value=5, tolerance=0.5), 3.0, -4.0, "by 2"),
+])
+def test_a_miss_is_told_in_the_outcomes_own_unit(target, now, miss, words):
+    assert TargetReport(target, "b", now, False, miss * 0.001 / target.tolerance if target.tolerance != 0.5 else miss
+                        ).how_missed == words
+
+
+def test_a_number_at_the_end_of_its_range_is_told_to_be_widened():
+    found = solve(dropped(Target(outcome="apex", index=1, value=2.0, tolerance=0.01)))
+    assert found.stopped == "not reachable"
+    assert any("restitution · both stands at the end of its range, 0.95: widen it" in w for w in found.why)
+    assert any("misses apex 1 by 1." in w for w in found.why)
+
+
+@pytest.mark.parametrize("what", [fit, solve, trust])
+def test_a_run_that_stops_at_its_start_ends_in_words(what):
+    case = dropped(Target(outcome="apex", index=1, value=0.4, tolerance=0.01),
+                   Target(outcome="rest time", value=1.0, tolerance=0.1))
+    program_for(case).state[0, 0] = np.nan  # a place that is none
+    result = what(case, limit=400)
+    status = getattr(result, "stopped", "")
+    assert isinstance(status, str)
+
+
+@pytest.mark.parametrize("what", [fit, solve, trust])
+def test_a_stop_before_the_start_ends_in_words(what):
+    cancel = Cancel()
+    cancel.set()
+    case = dropped(Target(outcome="apex", index=1, value=0.4, tolerance=0.01))
+    assert what(case, None, cancel).stopped == "cancelled"
+
+
+@pytest.mark.parametrize(("form", "rate"), [("factor per step", -np.log(0.98) * 60), ("power", -np.log(0.98))])
+def test_compare_tells_a_difference_of_units_from_an_error_of_the_step(form, rate):
+    body = ball(0.05, mass=0.2, position=(0, 0, 1.05), velocity=(2.0, 0, 0), linear_damping=0.02)
+    case = scene({"b": body, "f": floor()}, duration=1.0, gravity=0.0, profile=Stepped(damping=form))
+    both = api.compare(case)
+    assert any(f"{rate:.4g} per second in precise" in note for note in both.notes)
+    stepped, precise = next((a, b) for name, a, b in both.rows if name == "b travel")
+    assert stepped == pytest.approx(precise, rel=0.02)
+    plain = api.compare(case.model_copy(update={"profile": Stepped(damping="exponential")}))
+    assert plain.notes == ()
