@@ -34,6 +34,7 @@ bench: setup
 	$(BIN)/python -m benchmarks.engine
 	$(BIN)/python -m benchmarks.outcomes
 	$(BIN)/python -m benchmarks.fit
+	$(BIN)/python -m benchmarks.apart
 
 clean:
 	rm -rf $(VENV) demo-output

@@ -85,7 +85,7 @@ def test_a_target_out_of_reach_is_called_missed():
     result = fit(case)
     assert result.stopped == "not converged"
     assert not result.targets[0].met
-    assert any("not met" in f for f in result.findings)
+    assert any("is missed by" in f for f in result.findings)
 
 
 def gripping_throw(seed=3, noise=0.001):

@@ -38,7 +38,7 @@ def off(result, truth):
     ("wall then floor", 4, {"rate": 30.0, "sigma": 3e-4}),  # the frames before the wall were left out
     ("lane", 3817, {"rate": 30.0, "sigma": 5e-3, "noise": "grid", "flaw": "gaps", "told": False}),  # held on no plateau
     ("chute", 4785, {"rate": 30.0, "sigma": 5e-3, "noise": "hanging together", "flaw": "outliers"}),  # a short slide left out
-    ("chute", 4806, {"rate": 30.0, "flaw": "outliers", "told": False}),  # the first frame is off
+    ("chute", 4806, {"rate": 30.0, "noise": "grid", "flaw": "outliers", "told": False}),  # the first frame is off
     ("skid, spin unseen", 2811, {"rate": 30.0, "sigma": 2e-3, "flaw": "outliers"}),
     ("throw, spin seen", 1790, {"rate": 30.0, "sigma": 3e-4, "flaw": "gaps", "told": False}),  # σ was read three times too large
     ("two balls, a mass unknown", 5, {"noise": "hanging together", "told": False}),

@@ -103,3 +103,16 @@ def test_takes_that_do_not_fit_the_case_are_refused(takes, said):
     with pytest.raises(InputError) as caught:
         parse_case(json.dumps(tree), "case")
     assert said in str(caught.value)
+
+
+def test_trust_over_takes_tells_each_takes_numbers_and_says_nothing_twice(fitted):
+    """One take alone does not tell drag from the rest; the three together do."""
+    case, result = fitted
+    checked = api.trust(case, count=4)
+    said = checked.sentences(False)
+    assert len(said) == len(set(said))
+    assert result.estimates[DRAG].determined
+    assert checked.together == []
+    for name in LAUNCHES:
+        assert sum(line.startswith(f"take {name}: launch") for line in said) == 2
+    assert not any("cannot be told" in line for line in said)

@@ -97,3 +97,27 @@ def test_what_slides_up_a_slope_and_back_has_hit_nothing():
     along = seen.path("crate").place(seen.times)[:, 0]
     assert along.max() > along[-1] + 0.5  # it did turn round
     assert list(seen.contacts) == []
+
+
+@pytest.mark.parametrize("rate", [60.0, 120.0])
+def test_when_a_roll_comes_to_rest_is_read_off_its_deceleration(rate):
+    """Speeds of a track are too rough near the end: its places say to milliseconds when an even deceleration is over."""
+    from benchmarks.apart.planar import lane
+
+    off, told = [], []
+    for seed in range(10):
+        rng = np.random.default_rng(seed)
+        mu, c, v, r = rng.uniform(0.1, 0.4), rng.uniform(0.02, 0.05), rng.uniform(0.8, 2.2), 0.05
+        fine = np.arange(0, 10, 1e-3)
+        stop = fine[np.flatnonzero(lane(fine, v, 0.0, r, mu, c)[:, 1] > 0.005)[-1]]
+        t = np.arange(0, stop + 0.6, 1 / rate)
+        x = lane(t, v, 0.0, r, mu, c)[:, 0] + 1e-3 * rng.normal(size=len(t))
+        track = Track(name="t", body="b", sigma=1e-3, samples=Samples(t=tuple(t.tolist()), x=tuple(x.tolist()), z=(r,) * len(t)))
+        case = scene({"b": ball(r, mass=0.2, position=(0, 0, r)), "f": floor()})
+        motion = measured_motion(track_data(track), simulate(case).account("b"), Support(np.array([0, 0, 1.0]), r, "f"), G)
+        reading = read(motion, "rest time", "b")
+        assert reading.value is not None, (seed, reading.missing, mu, c, v)
+        off.append(reading.value - stop)
+        told.append(reading.std)
+    assert np.abs(off).max() < 0.012
+    assert np.sqrt(np.mean((np.array(off) / told) ** 2)) < 2.0

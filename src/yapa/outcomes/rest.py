@@ -47,11 +47,12 @@ def rest_time(motion: Motion, body: str, index: int | None = None) -> Reading:
             count = bounces(motion, body)[-1]
             return Reading(series, 3 * count.contact.time_std if motion.measured else 0.0)
         return absent(f"still bouncing at the end of the clip; it would rest at {series:.3g} s", series, 0.0)
+    slowed = _by_deceleration(motion, body, float(t[last])) if motion.measured else None
+    if slowed is not None:
+        return slowed
     if last == len(t) - 1:
         graded = _extrapolated(t, left)
         return absent(f"still moving at the end of the clip ({left[-1]:.3g} m/s)", graded, 0.0)
-    if motion.measured and (slowed := _by_deceleration(motion, body, float(t[last]))) is not None:
-        return slowed
     a, b = left[last], left[last + 1]
     when = t[last] + (t[last + 1] - t[last]) * (a - least) / (a - b) if a > b else t[last + 1]
     std = 0.5 / (1.0 / float(np.median(np.diff(motion.times)))) * 15 if motion.measured else 0.0
@@ -61,17 +62,24 @@ def rest_time(motion: Motion, body: str, index: int | None = None) -> Reading:
 def _by_deceleration(motion: Motion, body: str, about: float) -> Reading | None:
     """When an even deceleration ends, from the places of the last slide or roll; None where they are no such motion."""
     rate = 1.0 / float(np.median(np.diff(motion.times)))
-    phases = [p for p in motion.phases_of(body) if p.start + 14 / rate < about]
-    if phases:
-        about = min(about, phases[-1].end)
-    first = max(phases[-1].start + 8 / rate if phases else 0.0, about - 1.5)
-    if motion.noise <= 0 or not phases or any(c.time > first for c in motion.contacts_of(body)):
+    path = motion.path(body)
+
+    def moved_in(a: float, b: float) -> np.ndarray:
+        place = path.place(np.array([a, b]))
+        return np.asarray(place[1] - place[0])
+
+    phases = [p for p in motion.phases_of(body) if p.end - p.start > 14 / rate
+              and np.linalg.norm(moved_in(p.start, min(p.end, about))) > 8 * motion.noise]
+    if motion.noise <= 0 or not phases:
+        return None
+    about = min(about, phases[-1].end)
+    first = max(phases[-1].start + 8 / rate, about - 1.5)
+    if any(c.time > first for c in motion.contacts_of(body)):
         return None
     times, states = motion.times, motion.states[:, motion.names.index(body), :3]
     inside = times >= first
-    t, x = times[inside], states[inside]
-    moved = x[int(np.searchsorted(t, about))] - x[0] if about < t[-1] else x[-1] - x[0]
-    if (t < about).sum() < 12 or np.linalg.norm(moved) < 8 * motion.noise:
+    t, x, moved = times[inside], states[inside], moved_in(first, about)
+    if (t < about).sum() < 12 or (t > about).sum() < 6 or np.linalg.norm(moved) < 8 * motion.noise:
         return None
     s = x @ (moved / np.linalg.norm(moved))
 
@@ -84,7 +92,7 @@ def _by_deceleration(motion: Motion, body: str, about: float) -> Reading | None:
     span = about - 0.2, min(about + 1.0, float(t[-1]))
     end = float(minimize_scalar(lambda at: fitted(at)[0], bounds=span, method="bounded").x)
     left, (_, bend), A = fitted(end)
-    if bend <= 0 or np.sqrt(left / len(t)) > 2 * motion.noise:
+    if bend <= 0 or np.sqrt(left / len(t)) > 2 * motion.noise or end > t[-1] - 4 / rate:
         return None
     J = np.column_stack([A, -2 * bend * np.maximum(end - t, 0.0)]) / motion.noise
     std = float(np.sqrt(np.linalg.pinv(J.T @ J)[2, 2]))
