@@ -54,6 +54,8 @@ SUSPECT = 1.2
 """Misfit [σ] above which a stepped profile is held against precise."""
 DOUBTFUL = 1.3
 """The same above which an answer is held against descents from elsewhere."""
+AROUND, CLOSE = 16, 0.015
+"""Starts close by, and how far off they are in the ranges."""
 LOWER = 0.3
 """Half a squared misfit by which an answer beside a plateau must be lower to be told, though the plateau's numbers allow it."""
 SAME, ALIKE = 1e-3, 0.01
@@ -237,6 +239,26 @@ class Fit:
                 self._tell(best.point)
             elif there.capped < best.capped + self._tried.price * noise_scale(problem, best.point):
                 self._tried.points.append(there.point)
+        return self._from_around(best)
+
+    def _from_around(self, best: Settled) -> Settled:
+        """Where what is left over is no noise: descents from close by, since valleys of bodies with corners lie side by side."""
+        problem = self.problem
+        count = len(problem.unknowns)
+        for u in qmc.Sobol(count, rng=np.random.default_rng(problem.case.seed + 2)).random(AROUND):
+            problem.robust_weights = best.weights
+            here = evaluate(problem, best.point.p)
+            if hangs_together(problem, here.r[: problem.track_residuals]) is None and here.clipped < DOUBTFUL:
+                break
+            start = best.point.p.copy()
+            start[:count] = np.clip(start[:count] + CLOSE * (2 * u - 1), 0.0, 1.0)
+            found = descend(problem, start, most=14, hopeless=here.cost).point
+            if found.cost < here.cost - 0.5:
+                there = self._settled(found)
+                if there.capped < best.capped:
+                    self._tried.points.append(best.point)
+                    best = there
+                    self._tell(best.point)
         return best
 
     def _comb(self) -> None:
