@@ -13,6 +13,7 @@ from tests.scenes import ball, floor, scene
 from yapa.case import Samples, Track, Unknown, get_number
 from yapa.engine import simulate
 from yapa.fitting import fit
+from yapa.fitting.alternatives import _vertex
 
 DRAWN = {"rate": 240.0, "sigma": 1e-3, "noise": "white", "flaw": "none", "told": True}
 
@@ -64,6 +65,14 @@ def test_the_number_that_is_wrong_is_named_with_its_value(change, kind, value):
         assert again.explained == []
     else:
         assert after.surfaces["both"].restitution_falloff == pytest.approx(told.value)
+
+
+@pytest.mark.parametrize(("known", "vertex"), [
+    ([(2.0, 9.0 + 2.0 * (2.0 - 1.5) ** 2)], 1.5), ([(2.0, 9.5), (1.0, 9.5)], 1.5), ([(2.0, 9.5), (2.0, 9.5)], 2.0),
+    ([(2.0, np.inf), (1.0, 9.5)], 1.0)])
+def test_the_least_of_a_parabola_is_found_from_what_is_known_of_it(known, vertex):
+    """9 + 2 (x - 1.5)², of which the value and the slope at zero are known; points that are none leave the lowest."""
+    assert _vertex(13.5, -6.0, known) == pytest.approx(vertex)
 
 
 @pytest.mark.parametrize("seed", range(6))

@@ -243,10 +243,12 @@ def _vertex(cost: float, slope: float, known: list[tuple[float, float]]) -> floa
         at, there = known[0]
         bend = (there - cost - slope * at) / at**2
         return -slope / (2 * bend) if bend > 0 else 2 * at
-    points = sorted([(0.0, cost), *known], key=lambda point: point[1])[:3]
-    x, y = np.array(points).T
-    a, b, _ = np.polyfit(x - x[0], y, 2)
-    return float(x[0] - b / (2 * a)) if a > 0 else float(2 * x[0])
+    (x, y), (p, q), (s, t) = sorted([(0.0, cost), *known], key=lambda point: point[1])[:3]
+    if len({x, p, s}) < 3 or not np.isfinite([y, q, t]).all():
+        return x
+    one, two = (q - y) / (p - x), (t - y) / (s - x)
+    bend = (two - one) / (s - p)
+    return x - 0.5 * (one - bend * (p - x)) / bend if bend > 0 else 2 * x
 
 
 def _room(candidate: Candidate, change: float) -> float:
