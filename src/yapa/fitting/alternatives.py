@@ -82,9 +82,9 @@ def candidates(problem: Problem) -> Iterator[Candidate]:
     for e, track in zip(problem.evidence, case.tracks, strict=True):
         name, body = track.name, track.body
         if f"tracks.{name}.scale" not in free:
-            yield _by_path(problem, "scale", f"tracks.{name}.scale", 1e-4, _scale_words(name))
+            yield _by_path(problem, "scale", f"tracks.{name}.scale", 1e-4, _scale_words(name, track.scale))
         if f"tracks.{name}.offset" not in free:
-            yield _by_path(problem, "clock", f"tracks.{name}.offset", 1e-5, _clock_words(name))
+            yield _by_path(problem, "clock", f"tracks.{name}.offset", 1e-5, _clock_words(name, track.offset))
         path = f"bodies.{body}.radius"
         if path in base and path not in free and isinstance(case.bodies[body].shapes[0], Sphere) and _flies(problem, body):
             yield _by_path(problem, "radius", path, 1e-4 * base[path], _radius_words(body, base[path]))
@@ -96,12 +96,16 @@ def candidates(problem: Problem) -> Iterator[Candidate]:
     yield from _falloffs(problem)
 
 
-def _scale_words(track: str) -> Words:
-    return lambda v, s: f"a scale of the track {track} that is off by {100 * (v - 1):.2g} ± {100 * s:.1g}%"
+def _named(track: str) -> str:
+    return track if track.startswith("track ") else f"the track {track}"
 
 
-def _clock_words(track: str) -> Words:
-    return lambda v, s: f"a clock of the track {track} that is off by {1000 * v:.3g} ± {1000 * s:.1g} ms"
+def _scale_words(track: str, now: float) -> Words:
+    return lambda v, s: f"a scale of {_named(track)} that is off by {100 * (v / now - 1):.2g} ± {100 * s:.1g}%"
+
+
+def _clock_words(track: str, now: float) -> Words:
+    return lambda v, s: f"a clock of {_named(track)} that is off by {1000 * (v - now):.3g} ± {1000 * s:.1g} ms"
 
 
 def _radius_words(body: str, now: float) -> Words:
@@ -286,7 +290,7 @@ def _carried(problem: Problem, best: Point, moves: Array, candidate: Candidate) 
             told.append(f"{label_of(unknown.path)} by {100 * share:+.1f}%")
     if not told or candidate.path is None:
         return None
-    return (f"nothing here would show a wrong scale of the track {candidate.path.split('.')[1]}: places that are 1% too large "
+    return (f"nothing here would show a wrong scale of {_named(candidate.path.split('.')[1])}: places that are 1% too large "
             f"move {' and '.join(told)}, so these carry its error")
 
 
