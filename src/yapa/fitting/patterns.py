@@ -158,14 +158,20 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
 
 
 def _longer_or_shorter(problem: Problem, best: Point, j: int, tried: Tried) -> Point:
-    """A ball that slides before it rolls, between few frames: a longer or a shorter slide may agree better."""
+    """A ball that slides before it rolls, between few frames: a longer or a shorter slide may agree better; so may a short slide
+    with another restitution, since what a collision gives and what a slide takes look alike."""
     unknown = problem.unknowns[j]
     value = from_unit(unknown, best.p[j])
-    for other in (0.65 * value, 1.5 * value):
-        if unknown.low < other < unknown.high:
-            start = with_entry(best.p, j, to_unit(unknown, other))
-            found = tried.add(descend(problem, start, most=12, hopeless=best.cost), best.cost)
-            best = found if found.cost < best.cost else best
+    starts = [with_entry(best.p, j, to_unit(unknown, v)) for v in (0.65 * value, 1.5 * value) if unknown.low < v < unknown.high]
+    bounces = [k for k, u in enumerate(problem.unknowns) if u.path.endswith(".restitution")]
+    if bounces:
+        short = with_entry(best.p, j, 0.3)
+        short[bounces] = 0.5
+        starts.append(short)
+    for start in starts:
+        far = best.cost + tried.price * scatter_of(problem, best)
+        found = tried.add(descend(problem, start, most=15, hopeless=far), far)
+        best = found if found.cost < best.cost else best
     return best
 
 
