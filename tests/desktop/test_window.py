@@ -108,7 +108,7 @@ def test_what_explains_the_residuals_is_freed_by_one_click_and_one_undo(bench, q
     button, scale = w.bench.unknowns.explain, f"tracks.{track.name}.scale"
     qtbot.waitUntil(button.isVisible, timeout=5000)
     assert button.text() == "Free the scale"
-    assert "a scale of the track" in w.bench.unknowns.verdict_words.text()
+    assert "a scale of track of orange that is off by -2 ± " in w.bench.unknowns.verdict_words.text()
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     assert scale in [u.path for u in w.session.case.unknowns]
     assert get_number(w.session.case, scale) == pytest.approx(1.0, abs=0.004)
