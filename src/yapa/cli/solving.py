@@ -73,8 +73,8 @@ def _solution_table(found: Solutions) -> None:
         rows.append([str(k), *(f"{s.values[p]:.5g}" for p in paths), f"{s.change:.3f}", met, ", ".join(s.told_by)])
     print_table(columns, rows)
     word = {"converged": f"{len(found.found)} solutions", "cancelled": "stopped; the best so far",
-            "limit reached": "the limit on simulations is reached; the best so far",
-            "not found": f"not found within {found.simulations} simulations: this is the closest"}.get(
+            "limit reached": "the limit on simulations is reached; the best so far" if found.found else
+            f"not found within {found.simulations} simulations, the limit: this is the closest"}.get(
         found.stopped, "not reachable: this is the closest")
     first = "" if found.first is None else f", the first after {found.first}"
     say(f"{word}; {found.simulations} simulations{first}, in {found.seconds:.2f} s")

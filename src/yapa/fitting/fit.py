@@ -41,7 +41,7 @@ from yapa.fitting.patterns import Tried, noise_scale, span_of, try_patterns
 from yapa.fitting.population import search_population
 from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, Problem, from_unit
 from yapa.fitting.refine import Point, evaluate, refine, with_best_offsets
-from yapa.fitting.result import Answer, FitResult, Progress, TargetReport, at_walls, told_beside
+from yapa.fitting.result import Answer, FitResult, Progress, TargetReport, at_walls, widened
 from yapa.fitting.runs import runs_of
 from yapa.fitting.solve import Search
 from yapa.fitting.systematic import hangs_together, signs
@@ -246,8 +246,7 @@ class Fit:
         problem = self.problem
         count = len(problem.unknowns)
         for u in qmc.Sobol(count, rng=np.random.default_rng(problem.case.seed + 2)).random(AROUND):
-            problem.robust_weights = best.weights
-            here = evaluate(problem, best.point.p)
+            problem.robust_weights, here = best.weights, best.point
             if hangs_together(problem, here.r[: problem.track_residuals]) is None and here.clipped < DOUBTFUL:
                 break
             start = best.point.p.copy()
@@ -362,12 +361,12 @@ class Fit:
             remarks = problem.remarks(problem.values(self.best.p))
             self._enter("what explains it", 0.95)
             explained, carried = explain(problem, self.best, sure.J)
+            outliers = 0 if self._keep is None else int((~self._keep).sum())
+            also = self._runners_up(told)
+            other_profile = self._profile_is_another(plain, misfit, outliers)
         except Cancelled as stop:
             return self._result(stop.status, begun)
-        outliers = 0 if self._keep is None else int((~self._keep).sum())
-        also = self._answers_beside(told)
-        told = told_beside(told, also, {u.path: (u.low, u.high) for u in problem.unknowns})
-        other_profile = self._profile_is_another(plain, misfit, outliers)
+        told = widened(told, also, {u.path: (u.low, u.high) for u in problem.unknowns})
         if other_profile is not None:
             told = {path: Estimate(value=e.value, determined=False, reason="the stepped profile is not that of the recording")
                     for path, e in told.items()}
@@ -381,7 +380,7 @@ class Fit:
         return FitResult(told, misfit, problem.simulations, time.perf_counter() - begun, stopped, outliers, targets,
                          findings + remarks, also=also, explained=explained)
 
-    def _answers_beside(self, told: dict[str, Estimate]) -> list[Answer]:
+    def _runners_up(self, told: dict[str, Estimate]) -> list[Answer]:
         """Answers within the price of the one given, outside what it says of its numbers; at most two, the lowest first."""
         problem = self.problem
         if self.best is None or not problem.tracks:
@@ -397,7 +396,7 @@ class Fit:
         plateaus = {id(point): problem.unknowns[j].path for j, point in self._tried.held}
         answers = [Answer(problem.values(whole.p), capped_cost(problem, whole.r) - here, plateaus.get(id(point)))
                    for whole, point in found]
-        told_apart = (a for a in answers if a.away < price and (a.away < -LOWER or a.is_beside(told)))
+        told_apart = (a for a in answers if a.away < price and (a.away < -LOWER or a.differs_from(told)))
         beside = sorted(told_apart, key=lambda answer: answer.away)[:2]
         return [replace(answer, stds=self._stds_at(answer)) for answer in beside]
 

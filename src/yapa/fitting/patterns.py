@@ -122,6 +122,7 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
     tried : patterns so far; what is tried here is added
     """
     tried = Tried() if tried is None else tried
+    earlier = len(tried.held)  # with other weights, so no costs to compare
     for j in friction_unknowns(problem):
         unknown = problem.unknowns[j]
         known = unknown.path in compared and best.clipped < 1.3
@@ -149,7 +150,7 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
     for j in _unseen_spins(problem):
         best = _prefer_sliding(problem, best, j, tried)
     limit = best.cost + tried.price * scatter_of(problem, best)
-    for j, there in tried.held:  # the price has grown with the patterns tried since
+    for j, there in tried.held[earlier:]:  # the price has grown with the patterns tried since
         if j not in tried.plateaus and there.cost < limit:
             tried.points.append(best)
             tried.plateaus.add(j)
@@ -209,8 +210,9 @@ def _held(problem: Problem, best: Point, j: int, u: float, tried: Tried) -> Poin
     free = descend(problem, plateau, most=12).point
     if free.cost < plateau.cost - 0.05:  # it is no plateau
         tried.held.pop()
-        tried.points.append(min(best, free, key=lambda point: -point.cost))
-        return min(best, free, key=lambda point: point.cost)
+        better, worse = (free, best) if free.cost < best.cost else (best, free)
+        tried.points.append(worse)
+        return better
     tried.points.append(best)
     tried.plateaus.add(j)
     return plateau

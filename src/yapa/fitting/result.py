@@ -59,7 +59,7 @@ class Answer:
     stds: Mapping[str, float] = field(default_factory=dict)
     """Its own standard deviations."""
 
-    def is_beside(self, told: Mapping[str, Estimate]) -> bool:
+    def differs_from(self, told: Mapping[str, Estimate]) -> bool:
         """Whether it says something else: a number more than three deviations off, or outside its bounds."""
         for path, e in told.items():
             value = self.values.get(path, e.value)
@@ -79,8 +79,8 @@ class Answer:
         return f"a second answer agrees about as well (half the squared misfit {way}): {told}"
 
 
-def told_beside(told: Mapping[str, Estimate], also: Sequence[Answer], ranges: Mapping[str, tuple[float, float]]
-                ) -> dict[str, Estimate]:
+def widened(told: Mapping[str, Estimate], also: Sequence[Answer], ranges: Mapping[str, tuple[float, float]]
+            ) -> dict[str, Estimate]:
     """Estimates that are no more certain than the answers beside them allow: where those differ, only bounds are told."""
     out = dict(told)
     for answer in also:

@@ -27,6 +27,7 @@ from yapa.case.paths import kind_of
 from yapa.fitting.descent import descend
 from yapa.fitting.goals import judge
 from yapa.fitting.nearest import met_well, pull_towards, walk_nearer
+from yapa.fitting.patterns import with_entry
 from yapa.fitting.population import search_population
 from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, Problem
 from yapa.fitting.refine import Point, evaluate
@@ -76,7 +77,7 @@ class Solutions:
 
     ``first`` is how many simulations the first solution took; ``why`` says why nothing meets the targets. ``closest`` misses all
     targets together by the least; ``most_met`` meets more of them, where something does. ``stopped`` is "not reachable" only after
-    every unknown was tried over its whole range; else "not found".
+    every unknown was tried over its whole range.
     """
 
     found: list[Solution]
@@ -141,9 +142,9 @@ class Search:
             if not self.points and self.solution(self.best).met:
                 self.points.append(self.best)  # inside the tolerances, though no nearer to what is wanted
             if not self.points:
-                scanned = self._scan()
+                self._scan()
                 if not self.points:
-                    stopped = "not reachable" if scanned else "not found"
+                    stopped = "not reachable"
                     why = self._conflicts()
         except Cancelled as stop:
             stopped, self._stopped = stop.status, True
@@ -298,25 +299,24 @@ class Search:
             notes += self.problem.remarks(self.problem.values(min(self.points, key=self._change).p))
         return notes
 
-    def _scan(self) -> bool:
+    def _scan(self) -> None:
         """Every unknown over its whole range, from the present values and from the closest: a solution may be a single point that
-        no slope leads to. Then several together, by a population. True once all of that was tried."""
+        no slope leads to. Then several together, by a population."""
         self._phase = "over the whole ranges"
         problem = self.problem
         for start in (self.home, self.best.p):
             for j in range(len(problem.unknowns)):
-                row = [evaluate(problem, _with(start, j, float(u))) for u in np.linspace(0.0, 1.0, SCANNED)]
+                row = [evaluate(problem, with_entry(start, j, float(u))) for u in np.linspace(0.0, 1.0, SCANNED)]
                 for low, high in _promising(row, j):
                     self._take_if_met(_closed_in(problem, row[0].p, j, low, high))
                     if self.points:
-                        return True
+                        return
         if len(problem.unknowns) == 1:
-            return True
+            return
         with runs_of(problem, None, 1) as runs:  # numbers that only help together
             found = search_population(problem, runs, self.best, self.case.seed, 1e-4, self._seen, generations=30)
         self._take_if_met(pull_towards(problem, found, self.home))
         self._take_if_met(found)
-        return True
 
     def _take_if_met(self, point: Point) -> None:
         self._seen(point)
@@ -364,12 +364,6 @@ class Search:
         return met_well(part, point)
 
 
-def _with(p: Array, j: int, u: float) -> Array:
-    q = p.copy()
-    q[j] = u
-    return q
-
-
 def _promising(row: list[Point], j: int) -> list[tuple[float, float]]:
     """Stretches of a scan in which a solution may lie: where a miss changes its sign, and around the lowest costs."""
     at = np.array([point.p[j] for point in row])
@@ -384,22 +378,22 @@ def _promising(row: list[Point], j: int) -> list[tuple[float, float]]:
 
 def _closed_in(problem: Problem, p: Array, j: int, low: float, high: float) -> Point:
     """The best point of a stretch: bisection on the miss that changes its sign most, else a search for the least cost."""
-    ends = [evaluate(problem, _with(p, j, u)) for u in (low, high)]
+    ends = [evaluate(problem, with_entry(p, j, u)) for u in (low, high)]
     changed = np.flatnonzero(np.sign(ends[0].r) * np.sign(ends[1].r) < 0)
     best = min(ends, key=lambda point: point.cost)
     if len(changed):
         k = int(changed[np.argmax(np.abs(ends[1].r - ends[0].r)[changed])])
         sign = np.sign(ends[0].r[k])
         for _ in range(50):
-            middle = evaluate(problem, _with(p, j, 0.5 * (low + high)))
+            middle = evaluate(problem, with_entry(p, j, 0.5 * (low + high)))
             best = min(best, middle, key=lambda point: point.cost)
             if best.cost < 1e-12 or high - low < 1e-15:
                 break
             low, high = (0.5 * (low + high), high) if np.sign(middle.r[k]) == sign else (low, 0.5 * (low + high))
         return best
-    found = minimize_scalar(lambda u: evaluate(problem, _with(p, j, float(u))).cost, bounds=(low, high), method="bounded",
+    found = minimize_scalar(lambda u: evaluate(problem, with_entry(p, j, float(u))).cost, bounds=(low, high), method="bounded",
                             options={"maxiter": 25, "xatol": 1e-7})
-    there = evaluate(problem, _with(p, j, float(found.x)))
+    there = evaluate(problem, with_entry(p, j, float(found.x)))
     return min(best, there, key=lambda point: point.cost)
 
 
