@@ -52,7 +52,7 @@ def stopped(signal_number, *args, after=5.0):
 
 def stopped_once_it_runs(number, out, *args):
     """The same, of a command that writes what it has: on a machine that is busy it is under way later."""
-    for after in (4.0, 12.0, 30.0):
+    for after in (4.0, 12.0, 24.0):
         code, words, err, took = stopped(number, *args, "--json", out, after=after)
         if out.exists():
             break
@@ -82,7 +82,7 @@ def test_every_command_that_runs_hears_a_stop(long_case, args):
 def test_a_fit_that_is_stopped_writes_the_best_so_far(command, number, tmp_path):
     case = load_case(THROW)[0]
     tracks = tuple(t.model_copy(update={"file": None}) for t in case.tracks)
-    slow = case.model_copy(update={"profile": Precise(step=4e-6), "tracks": tracks})
+    slow = case.model_copy(update={"profile": Precise(step=1e-6), "tracks": tracks})
     write_case(slow, tmp_path / "slow.yapa")
     out = tmp_path / "out.json"
     code, _, err, _ = stopped_once_it_runs(number, out, command, tmp_path / "slow.yapa")
