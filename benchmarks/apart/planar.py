@@ -26,6 +26,8 @@ class Face:
     friction: float
     low: float = -np.inf
     high: float = np.inf
+    falloff: float = 0.0
+    """Above 1 m/s restitution falls as speed ** -falloff."""
 
 
 @dataclass
@@ -38,7 +40,7 @@ class Flown:
     closest: float = np.inf
 
 
-def fly(start, radius, mass, drag, faces, times, slowest=0.05, corners=()) -> Flown:
+def fly(start, radius, mass, drag, faces, times, slowest=0.05, corners=(), rtol=1e-11, longest=0.02) -> Flown:
     """The ball from a start (6,), until the last sample or the first approach slower than ``slowest`` [m/s]."""
     k = 0.5 * AIR * drag * np.pi * radius**2 / mass
 
@@ -63,8 +65,8 @@ def fly(start, radius, mass, drag, faces, times, slowest=0.05, corners=()) -> Fl
     closest = np.inf
     while True:
         wanted = (times >= t) & (times <= last)
-        way = solve_ivp(rate, (t, last + 1e-9), y, method="DOP853", events=events, rtol=1e-11, atol=1e-12, dense_output=True,
-                        max_step=0.02)
+        way = solve_ivp(rate, (t, last + 1e-9), y, method="DOP853", events=events, rtol=rtol, atol=0.1 * rtol, dense_output=True,
+                        max_step=longest)
         here = wanted & (times <= way.t[-1])
         if here.any():
             states[here] = way.sol(times[here]).T
@@ -87,7 +89,7 @@ def fly(start, radius, mass, drag, faces, times, slowest=0.05, corners=()) -> Fl
 def bounce(y, radius, face, n, approach) -> bool:
     """Change a state by an impact; whether it slid to its end. Impulses are per mass."""
     tangent = np.array([n[1], -n[0]])
-    normal = (1 + face.restitution) * approach
+    normal = (1 + face.restitution * max(approach, 1.0) ** -face.falloff) * approach
     slip = float(y[2:4] @ tangent) - radius * y[4]
     most, needed = face.friction * normal, abs(slip) / (1 + 1 / KAPPA)
     j = -np.sign(slip) * min(most, needed)
@@ -96,12 +98,13 @@ def bounce(y, radius, face, n, approach) -> bool:
     return most < needed
 
 
-def lane(times, v, w, radius, friction, rolling):
-    """Centre, speed, spin and turn of a sphere on a level plane, without air: slides, then rolls, then stands.
+def lane(times, v, w, radius, friction, rolling, down=0.0):
+    """Centre, speed, spin and turn of a sphere on a plane, without air: slides, then rolls, then stands.
 
-    Sliding, the speed changes at -s μ g and the spin at (s μ - ρ c) g / (κ r), s the sign of the slip and ρ that of the spin;
-    rolling, the speed falls at c g / (1 + κ).
+    With ``down`` gravity along +x and g across, the speed changes, sliding, at down - s μ g and the spin at (s μ - ρ c) g / (κ r),
+    s the sign of the slip and ρ that of the spin; rolling, the speed changes at (down - ρ c g) / (1 + κ).
     """
+    g = np.sqrt(G * G - down * down)
     out = np.zeros((len(times), 4))
     t, x, turn = 0.0, 0.0, 0.0
     pieces = []
@@ -109,7 +112,7 @@ def lane(times, v, w, radius, friction, rolling):
         slip = v - radius * w
         if abs(slip) > 1e-12:
             s, rho = np.sign(slip), np.sign(w) if w else np.sign(slip)
-            a, alpha = -s * friction * G, (s * friction - rho * rolling) * G / (KAPPA * radius)
+            a, alpha = down - s * friction * g, (s * friction - rho * rolling) * g / (KAPPA * radius)
             closing = radius * alpha - a
             until = slip / closing if slip * closing > 0 else np.inf
             turned = -w / alpha if w * alpha < 0 else np.inf
@@ -121,13 +124,16 @@ def lane(times, v, w, radius, friction, rolling):
             else:
                 w = v / radius
             t += h
-        elif abs(v) > 1e-12 and rolling > 0:
-            a = -np.sign(v) * rolling * G / (1 + KAPPA)
+        elif abs(v) > 1e-12 and rolling * g > np.sign(v) * down:
+            a = (down - np.sign(v) * rolling * g) / (1 + KAPPA)
             h = -v / a
             pieces.append((t, x, turn, v, w, a, a / radius))
             x, turn, t, v, w = x + 0.5 * v * h, turn + 0.5 * w * h, t + h, 0.0, 0.0
         else:
-            pieces.append((t, x, turn, v, v / radius, 0.0, 0.0))
+            a = 0.0
+            if abs(v) > 1e-12 or abs(down) > rolling * g:
+                a = (down - np.sign(v or down) * rolling * g) / (1 + KAPPA)
+            pieces.append((t, x, turn, v, v / radius, a, a / radius))
             break
     for t0, x0, turn0, v0, w0, a, alpha in pieces:
         here = times >= t0

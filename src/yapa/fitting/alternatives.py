@@ -153,7 +153,7 @@ def _falloffs(problem: Problem) -> Iterator[Candidate]:
         parts = unknown.path.split(".")
         if parts[-1] != "restitution":
             continue
-        names = parts[1].split("+") if parts[0] == "pairs" else [parts[1]]
+        names = _of_its_own(case, parts[1].split("+")) if parts[0] == "pairs" else [parts[1]]
         if any(case.surfaces[name].restitution_falloff for name in names if name in case.surfaces):
             continue
 
@@ -162,6 +162,12 @@ def _falloffs(problem: Problem) -> Iterator[Candidate]:
             return case.model_copy(update={"surfaces": {**case.surfaces, **falls}})
 
         yield Candidate("restitution by speed", None, 0.0, 1e-3, case_with, _falloff_words(unknown.path))
+
+
+def _of_its_own(case: Case, names: list[str]) -> list[str]:
+    """Of the surfaces of a pair those that stand in the fewest pairs: a falloff of these changes the least of the others."""
+    used = {name: sum(name in pair.between for pair in case.pairs) for name in names}
+    return [name for name in names if used[name] == min(used.values())]
 
 
 def _falloff_words(path: str) -> Words:

@@ -34,6 +34,7 @@ from yapa.fitting.goals import judge
 from yapa.fitting.guess import Readings, read_tracks
 from yapa.fitting.guess.seen import Seen
 from yapa.fitting.nearest import met_well
+from yapa.fitting.noise import CHANGE, GREATEST_CHANGE
 from yapa.fitting.noise import FINDING as NOISE_FOUND
 from yapa.fitting.noise import noises_read_again, read_again, read_noises, take_noises, track_of
 from yapa.fitting.outliers import Settled, capped_cost, settle, spells
@@ -58,6 +59,8 @@ AROUND, CLOSE = 16, 0.015
 """Starts close by, and how far off they are in the ranges."""
 LOWER = 0.3
 """Half a squared misfit by which an answer beside a plateau must be lower to be told, though the plateau's numbers allow it."""
+LIKELY = 2.5
+"""Deviations off at which a correlation from frame to frame makes an answer doubtful, though not yet worth a word."""
 SAME, ALIKE = 1e-3, 0.01
 """Of the ranges: answers that lie closer in every number are one; and so close that neither makes the other doubtful."""
 
@@ -129,15 +132,20 @@ class Fit:
             problem.robust_weights = self._keep = None
             self.best = evaluate(problem, self.best.p)
             good = self._look_elsewhere()
+            self._read_noise_again(GREATEST_CHANGE)
         if problem.jagged:
             self._comb()
         self._enter("outliers", 0.72)
         best = self._settled(self.best)
         if self._is_doubtful(best, read):
-            best = self._from_elsewhere(best)
+            best = self._lowest(self._from_elsewhere(best))
         self._adopt(best)
         final = descend(problem, self.best, most=12, enough=1e-3)
         self.best = final.point
+        if not final.settled:  # a kink in the way: from beside it, and on
+            self._compare_patterns()
+            final = descend(problem, self.best, most=30, enough=1e-3)
+            self.best = final.point
         self._find_noises()
         return good or final.settled
 
@@ -169,12 +177,12 @@ class Fit:
         self._adopt(best)
         return good
 
-    def _read_noise_again(self) -> None:
+    def _read_noise_again(self, most: float = CHANGE) -> None:
         """σ that nobody told, from what is left over, and the answer by it, in turn."""
         problem = self.problem
         for _ in range(3):
             assert self.best is not None
-            if not read_again(problem, self.best.r[: problem.track_residuals]):
+            if not read_again(problem, self.best.r[: problem.track_residuals], most):
                 return
             self._tried.points.clear()  # their costs are of another σ
             self._tried.held.clear()
@@ -209,7 +217,7 @@ class Fit:
         price = self._tried.price * noise_scale(problem, best.point)
         if any(point.cost < best.point.cost + price for point in self._others(best.point, ALIKE)):
             return True
-        return hangs_together(problem, best.point.r[: problem.track_residuals]) is not None
+        return hangs_together(problem, best.point.r[: problem.track_residuals], LIKELY) is not None
 
     def _others(self, best: Point, same: float = SAME) -> list[Point]:
         """Where other descents ended, elsewhere than the best, the lowest first."""
@@ -224,6 +232,12 @@ class Fit:
         """Descend from the case's own numbers and from the middle of the ranges too, with every sample."""
         problem = self.problem
         self._enter("from elsewhere", 0.77)
+        if best.keep is not None and best.point.clipped > DOUBTFUL:  # outliers have hidden which pattern it is
+            self._adopt(best)
+            self._compare_patterns()
+            assert self.best is not None
+            there = self._settled(self.best)
+            best = there if there.capped < best.capped else best
         middle = problem.vector()
         middle[: len(problem.unknowns)] = 0.5
         for start in (problem.vector(), middle):
@@ -240,6 +254,19 @@ class Fit:
             elif there.capped < best.capped + self._tried.price * noise_scale(problem, best.point):
                 self._tried.points.append(there.point)
         return self._from_around(best)
+
+    def _lowest(self, best: Settled) -> Settled:
+        """The answer for which all samples together say more, by the price and above, of all where a descent ended."""
+        problem = self.problem
+        price = self._tried.price * noise_scale(problem, best.point)
+        for point in self._others(best.point):
+            problem.robust_weights = None
+            if capped_cost(problem, evaluate(problem, point.p).r) < best.capped - price:
+                there = self._settled(point)
+                if there.capped < best.capped:
+                    self._tried.points.append(best.point)
+                    best = there
+        return best
 
     def _from_around(self, best: Settled) -> Settled:
         """Where what is left over is no noise: descents from close by, since valleys of bodies with corners lie side by side."""

@@ -21,8 +21,9 @@ from yapa.motion import Array
 SETTLED = 1e-3
 FORGOTTEN = 0.35
 """Correlation of residuals four frames apart up to which they may be noise: what a wrong answer leaves over does so longer."""
-GREATEST_CHANGE = 6.0
-"""Times the σ that the track's own roughness tells, up to which residuals may replace it."""
+CHANGE, GREATEST_CHANGE = 2.5, 6.0
+"""Times the σ that the track's own roughness tells, up to which residuals may replace it: those of a first answer, which another
+may still beat, and those of an answer that nothing elsewhere has beaten."""
 READ_AGAIN = ("σ of the track {} was read from what the fit leaves over ({:.2g} mm; its roughness alone says {:.2g} mm), so its "
               "misfit of 1 says nothing of the model")
 FINDING = "σ of the track {} was found from how far it scatters, so its misfit of 1 says nothing of the model"
@@ -71,7 +72,7 @@ def take_noises(problem: Problem, found: dict[str, Estimate]) -> bool:
     return moves
 
 
-def read_again(problem: Problem, r: Array) -> bool:
+def read_again(problem: Problem, r: Array, most: float = CHANGE) -> bool:
     """Read the σ that nobody told from the residuals of a first answer, where those look like noise; whether any has changed.
 
     Third differences see only the part of noise that changes from frame to frame: of noise that hangs together (ρ = 0.6) half.
@@ -92,7 +93,7 @@ def read_again(problem: Problem, r: Array) -> bool:
                                            first.sigma_angle, True)):
             ratio = _scatter(columns)
             found = now * ratio if ratio is not None else now
-            if 0.01 * told < found < told * GREATEST_CHANGE and not 0.95 < found / now < 1.05:
+            if 0.01 * told < found < told * most and not 0.95 < found / now < 1.05:
                 problem.set_noise(e.data.name, None if angle else found, found if angle else None)
                 changed = True
     return changed

@@ -26,6 +26,8 @@ from yapa.fitting.refine import Point
 from yapa.fitting.systematic import autocorrelation_factor
 from yapa.motion import Array, Motion
 
+POOR = 1.3
+"""Mean clipped squared residual above which a pattern is tried from more than its middle."""
 PRICE = 4.5
 
 
@@ -95,14 +97,14 @@ def _pair_friction(problem: Problem, path: str) -> float:
     return 1.0
 
 
-def _alternatives(unknown: Unknown, value: float, critical: list[float]) -> list[float]:
-    """Values to start from: the middles of the intervals around, and the plateau last."""
+def _alternatives(unknown: Unknown, value: float, critical: list[float], shares: tuple[float, ...] = (0.5,)) -> list[float]:
+    """Values to start from: at these shares of the intervals around."""
     inside = [c for c in critical if unknown.low < c < unknown.high]
     edges = [max(unknown.low, 0.0), *inside]
-    middles = [0.5 * (a + b) for a, b in zip(edges, edges[1:], strict=False) if b - a > 1e-6 * unknown.high]
+    between = [(a, b) for a, b in zip(edges, edges[1:], strict=False) if b - a > 1e-6 * unknown.high]
     here = int(np.searchsorted(inside, value))
-    near = sorted(range(len(middles)), key=lambda k: abs(k - here))[:4]
-    return [middles[k] for k in near]
+    near = sorted(range(len(between)), key=lambda k: abs(k - here))[:4]
+    return [a + share * (b - a) for a, b in (between[k] for k in near) for share in shares]
 
 
 def plateau_value(unknown: Unknown, critical: list[float]) -> float:
@@ -125,7 +127,7 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
     earlier = len(tried.held)  # with other weights, so no costs to compare
     for j in friction_unknowns(problem):
         unknown = problem.unknowns[j]
-        known = unknown.path in compared and best.clipped < 1.3
+        known = unknown.path in compared and best.clipped < POOR
         if known and not gripping:
             continue
         motion = problem.motion(problem.values(best.p), *span_of(problem))
@@ -135,7 +137,7 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
         if known:
             others = [0.97 * below[-1]] if below and value > below[-1] else []
         else:
-            others = _alternatives(unknown, value, critical)
+            others = _alternatives(unknown, value, critical, (0.5,) if best.clipped < POOR else (0.5, 0.2, 0.8))
             stays = [c for c in slopes_below(problem, motion, unknown.path) if 0.8 < value / c < 1.25]
             others += [share * c for c in stays for share in (0.9, 1.1) if unknown.low < share * c < unknown.high]
         for other in others:

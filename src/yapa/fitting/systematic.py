@@ -48,10 +48,10 @@ def autocorrelation_factor(problem: Problem, r: Array) -> float:
     return (1 + rho) / (1 - rho)
 
 
-def hangs_together(problem: Problem, r: Array) -> float | None:
-    """The autocorrelation of residuals, if it is more than chance."""
+def hangs_together(problem: Problem, r: Array, sure: float = SURE) -> float | None:
+    """The autocorrelation of residuals, if it is more than chance: ``sure`` of its own deviations off."""
     rho, count = autocorrelation(problem, r)
-    return rho if count >= 30 and rho > max(LEAST_CORRELATION, SURE / np.sqrt(count)) else None
+    return rho if count >= 30 and rho > max(LEAST_CORRELATION, sure / np.sqrt(count)) else None
 
 
 def signs(problem: Problem, values: dict[str, float], r: Array, tracks: Sequence[Seen]) -> list[str]:

@@ -136,8 +136,8 @@ def jump_times(track: TrackData, up: Array, support: float | None, stop: Callabl
     return out
 
 
-def _without_tail(track: TrackData, piece: NDArray[np.intp], gravity: Array) -> NDArray[np.intp]:
-    """The last flight without frames after a contact too late in the track to be seen."""
+def _trimmed(track: TrackData, piece: NDArray[np.intp], gravity: Array, last: bool) -> NDArray[np.intp]:
+    """A flight without frames beyond a contact that was not seen where it was: too late in the track, or beside a frame that is off."""
 
     def misfit(rows: NDArray[np.intp]) -> float:
         tau = (track.t[rows] - track.t[rows].mean())[:, None]
@@ -148,10 +148,11 @@ def _without_tail(track: TrackData, piece: NDArray[np.intp], gravity: Array) -> 
 
     here = misfit(piece)
     while here > 3.0 and len(piece) > LEAST_FRAMES:
-        shorter = misfit(piece[:-1])
-        if shorter > 0.8 * here:
+        cuts = [piece[:-1]] if last else [piece[:-1], piece[1:]]
+        shorter, cut = min(((misfit(c), c) for c in cuts), key=lambda one: one[0])
+        if shorter > (0.8 if last else 0.5) * here:
             break
-        piece, here = piece[:-1], shorter
+        piece, here = cut, shorter
     return piece
 
 
@@ -171,8 +172,7 @@ def fit_arcs(
         hi = edges[i + 1] - (pad if i < len(edges) - 2 else -1.0)
         inside = np.flatnonzero(good & (track.t > lo) & (track.t < hi))
         pieces.append(inside if len(inside) >= LEAST_FRAMES and not held[i] else np.zeros(0, dtype=np.intp))
-    if pieces and len(pieces[-1]):
-        pieces[-1] = _without_tail(track, pieces[-1], gravity)
+    pieces = [_trimmed(track, piece, gravity, k == len(pieces) - 1) if len(piece) else piece for k, piece in enumerate(pieces)]
     k = spread = 0.0
     bends = [np.zeros(2)] * len(pieces)
     sols: list[tuple[Array, Array, Any, float] | None] = [None] * len(pieces)

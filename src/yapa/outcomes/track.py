@@ -63,12 +63,15 @@ def estimate_sigma(columns: list[Array]) -> float:
 
 
 def resolution(column: Array) -> float:
-    """The least step between the values of a column that was rounded so coarsely that many repeat; 0 of any other."""
+    """The least step between the values of a column that was rounded: many repeat, or all lie on one grid; 0 of any other."""
     values = column[np.isfinite(column)]
     different = np.unique(values)
-    if len(different) < 2 or len(different) > 0.7 * len(values):
+    if len(different) < 2:
         return 0.0
-    return float(np.diff(different).min())
+    steps = np.diff(different)
+    least = float(steps.min())
+    on_a_grid = len(steps) > 8 and float(np.abs(steps / least - np.round(steps / least)).max()) < 0.01
+    return least if on_a_grid or len(different) < 0.7 * len(values) else 0.0
 
 
 def _column(samples: Samples, name: str) -> Array | None:

@@ -142,10 +142,20 @@ def _best(read: _Bounces, mu: Array, w: Array, sign: float, ends: tuple[float, f
         if not slid[best].any():  # friction says nothing here: well inside the plateau
             flat = mu[inside[price[inside] < p + 0.5]]
             m = float(flat.min() + 0.6 * (flat.max() - flat.min()))
+        else:
+            s = _spin_near_rolling(read, w[inside[(price[inside] < p + 0.5) & (np.abs(mu[inside] - m) < 1e-9)]], s)
         for _ in range(2):
             m, s, p = _mended(read, m, s, p, slid[best], ends)
         out.append(Pattern(tuple(slid[best].tolist()), m, sign * s, p))
     return sorted(out, key=lambda q: q.price)[:MOST]
+
+
+def _spin_near_rolling(read: _Bounces, alike: Array, s: float) -> float:
+    """Of spins that the bounces do not tell apart, one near the rolling end, from where a descent sees the pattern's end."""
+    rolling = float(read.v[0]) / read.radius
+    near = float(alike[int(np.argmin(np.abs(alike - rolling)))])
+    far = float(alike[int(np.argmax(np.abs(alike - rolling)))])
+    return near + 0.1 * (far - near) if np.ptp(alike) > 0.1 * abs(s) else s
 
 
 def _mended(read: _Bounces, m: float, s: float, p: float, pattern: np.ndarray, ends: tuple[float, float]
