@@ -1,7 +1,8 @@
 """Seven set-ups whose model is wrong in one number, and what the generator's own model says of that. Nothing of Yapa here.
 
-A person tells a floor that is level, a scale, a radius, a clock, a restitution that is the same at any speed; the truth is another.
-``gains`` fits the unknowns of the set-up at what was told, then with each candidate freed: by how much half the squared misfit falls.
+A person tells a floor that is level, a scale, a radius, a clock, a restitution that is the same at any speed; the truth is
+another. ``gains`` fits the unknowns of the set-up at what was told, then with each candidate freed: by how much half the squared
+misfit falls.
 """
 
 from __future__ import annotations
@@ -38,10 +39,15 @@ class SetUp:
     truth: dict[str, float]
     errors: tuple[str, ...]
     seen: Callable[[dict[str, float], np.ndarray], tuple[np.ndarray, np.ndarray | None]]
-    end: float
+    end: Callable[[dict[str, float]], float]
+    """Until when it is recorded [s]."""
     still: tuple[int, ...] = ()
     """The coordinates (0 for x, 1 for z) that stay the same, and carry no noise."""
     turning: bool = False
+
+
+def _at(end: float):
+    return lambda _values: end
 
 
 def _pick(v: dict[str, float], name: str) -> float:
@@ -70,12 +76,15 @@ def _ground(restitution: str, friction: str | float):
     return faces
 
 
-def _ends(seen, truth, scene, end, slowest):
-    """Before the ball is slow."""
-    start = (truth.get("position.x", 0.0), truth.get("position.z", 0.0))
-    flown = fly((*start, truth.get("velocity.x", 0.0), truth.get("velocity.z", 0.0), truth.get("spin.y", 0.0), 0.0), scene["radius"],
-                scene["mass"], truth.get("drag_coefficient", 0.0), seen, np.array([0.0, end]), slowest=slowest, rtol=1e-9)
-    return flown.end
+def _before_it_is_slow(face_of, scene, last):
+    """The end of a flight: the first approach below 0.5 m/s, or the last frame."""
+    def end(v):
+        x, z = scene.get("start", (v.get("position.x"), v.get("position.z")))
+        start = (x or 0.0, z, _pick(v, "velocity.x"), _pick(v, "velocity.z"), _pick(v, "spin.y"), 0.0)
+        radius = scene["radius"] * (1 + _pick(v, "radius"))
+        return fly(start, radius, scene["mass"], v.get("drag_coefficient", 0.0), face_of(v, x or 0.0, z), np.array([0.0, last]),
+                   slowest=0.5, rtol=1e-9).end
+    return end
 
 
 def drop(rng) -> SetUp:
@@ -84,7 +93,7 @@ def drop(rng) -> SetUp:
     truth = {"restitution": rng.uniform(0.6, 0.9), "drag_coefficient": rng.uniform(0.2, 0.9), "velocity.z": 0.0,
              "position.z": rng.uniform(0.6, 2.0)}
     faces = _ground("restitution", 0.3)
-    end = _ends(faces(truth, 0, 0), truth, scene, rng.uniform(1.4, 2.4), 0.5)
+    end = _before_it_is_slow(faces, scene, rng.uniform(1.4, 2.4))
     return SetUp("drop", "ball", scene, truth, ("scale", "radius", "restitution by speed"),
                  lambda v, t: (_flight(v, t, scene, faces)[0], None), end, still=(0,))
 
@@ -95,7 +104,7 @@ def _thrown(rng, family: str, spin: float, friction: float, turning: bool) -> Se
              "velocity.x": rng.uniform(1.0, 3.5), "velocity.z": rng.uniform(-0.5, 2.0), "position.x": 0.0,
              "position.z": rng.uniform(0.5, 1.3), "spin.y": spin}
     faces = _ground("restitution", "friction")
-    end = _ends(faces(truth, 0, 0), truth, scene, rng.uniform(1.3, 2.2), 0.5)
+    end = _before_it_is_slow(faces, scene, rng.uniform(1.3, 2.2))
     if turning:
         truth["zero"] = 0.0
 
@@ -128,7 +137,8 @@ def on_lane(rng) -> SetUp:
         s = lane(t, v["velocity.x"], 0.0, r, v["friction"], v["rolling_resistance"], G * sin(tilt))[:, 0]
         return np.column_stack([(v["position.x"] + s) * (1 + _pick(v, "scale")), np.full(len(t), r)]), None
 
-    return SetUp("lane", "ball", {"radius": r, "mass": 0.4}, truth, ("tilt support", "scale"), seen, rng.uniform(2.0, 4.5), still=(1,))
+    return SetUp("lane", "ball", {"radius": r, "mass": 0.4}, truth, ("tilt support", "scale"), seen, _at(rng.uniform(2.0, 4.5)),
+                 still=(1,))
 
 
 def chute(rng) -> SetUp:
@@ -145,7 +155,7 @@ def chute(rng) -> SetUp:
         return places * (1 + _pick(v, "scale")), None
 
     return SetUp("chute", "block", {"size": (0.3, 0.2, 0.15), "mass": 2.0, "slope": angle}, truth, ("tilt support", "scale"), seen,
-                 rng.uniform(1.0, 1.8))
+                 _at(rng.uniform(1.0, 1.8)))
 
 
 def box_to_wall(rng) -> SetUp:
@@ -167,7 +177,7 @@ def box_to_wall(rng) -> SetUp:
 
     truth = {"friction": mu, "restitution": e, "velocity.x": v0}
     return SetUp("box to a wall", "box", {"size": (0.2, 0.2, 0.1), "wall": reach + 0.1}, truth, ("scale", "clock"), seen,
-                 rng.uniform(0.8, 1.6))
+                 _at(rng.uniform(0.8, 1.6)))
 
 
 def wall_and_floor(rng) -> SetUp:
@@ -185,13 +195,14 @@ def wall_and_floor(rng) -> SetUp:
                     Face(m, m[0] * far + m[1] * z, v["wall"], mu, falloff=_pick(v, "restitution by speed wall"))]
 
         start = (*scene["start"], truth["velocity.x"], truth["velocity.z"], 0.0, 0.0)
-        flown = fly(start, 0.035, 0.2, 0.0, faces(truth, *scene["start"]), np.array([0.0, rng.uniform(1.0, 1.8)]), slowest=0.5)
+        last = rng.uniform(1.0, 1.8)
+        flown = fly(start, 0.035, 0.2, 0.0, faces(truth, *scene["start"]), np.array([0.0, last]), slowest=0.5)
         order = [face for _, face, *_ in flown.contacts]
         if order[:1] == [1] and 0 in order:
             break
     errors = ("tilt floor", "tilt wall", "scale", "clock", "restitution by speed floor", "restitution by speed wall")
     return SetUp("wall then floor", "ball", scene, truth | {"friction": mu}, errors,
-                 lambda v, t: (_flight(v, t, scene, faces)[0], None), flown.end)
+                 lambda v, t: (_flight(v, t, scene, faces)[0], None), _before_it_is_slow(faces, scene, last))
 
 
 SETUPS = {"tilt": (throw, skid, on_lane, chute, wall_and_floor), "scale": (drop, throw, skid, chute, box_to_wall, wall_and_floor),
@@ -215,7 +226,7 @@ def wrong(kind: str, seed: int) -> tuple[SetUp, str, float, Recorded]:
     if kind == "clock":
         size = abs(size)  # a clock that runs early would show what was before the start
     rate, sigma, told = float(rng.choice(RATES)), float(rng.choice(SIGMAS[:3])), bool(rng.choice([True, False]))
-    t = np.arange(int(made.end * rate)) / rate
+    t = np.arange(int(made.end({**made.truth, error: size}) * rate)) / rate
     places, turn = made.seen({**made.truth, error: size}, t)
     moves = np.array([k not in made.still for k in range(2)])
     places = places + sigma * rng.normal(size=places.shape) * moves

@@ -1,7 +1,7 @@
 """``python -m benchmarks.apart.named [COUNT] [RIGHT] [SEED]``: whether a wrong model is named, and a right one is not.
 
-Of each kind of error at least COUNT are drawn, on until half as many show: freeing the right number lowers half the squared misfit of
-the generator's own model by 12.5, and by 4.5 more than freeing any other.
+Of each kind of error at least COUNT are drawn, on until half as many show: freeing the right number lowers half the squared
+misfit of the generator's own model by 12.5, and by 4.5 more than freeing any other.
 """
 
 from __future__ import annotations
@@ -63,7 +63,7 @@ def main() -> None:
             while len(seen) < most or (sum(s[3] for s in seen) < most // 2 and len(seen) < 10 * most):
                 seen += pool.map(judged, [(kind, next(numbers)) for _ in range(most if not seen else 8)])
             for _, number, error, shows, named, words in seen:
-                if shows and not named or not shows and "nothing" not in words[-8:]:
+                if (shows and not named) or (not shows and not words.endswith(": nothing")):
                     print("  ", kind, number, error, "shows" if shows else "does not show", words, flush=True)
             show = [s for s in seen if s[3]]
             named = sum(s[4] for s in show)
@@ -76,8 +76,8 @@ def main() -> None:
     print("\n".join(false))
     rows.append(("none: a right model", str(len(jobs)), "", "", f"{len(false)} ({len(false) / len(jobs):.1%})"))
     print(": ".join(rows[-1]), f"\n{time.time() - begun:.0f} s")
-    put(TITLE, rows, f"Seed {seed}. Shown: freeing the right number gains 12.5 of half the squared misfit in the generator's own model, "
-        "and 4.5 more than any other.", ("error", "drawn", "shown", "of these named", "named another"))
+    put(TITLE, rows, f"Seed {seed}. Shown: freeing the right number gains 12.5 of half the squared misfit in the generator's own "
+        "model, and 4.5 more than any other.", ("error", "drawn", "shown", "of these named", "named another"))
 
 
 if __name__ == "__main__":

@@ -34,9 +34,8 @@ from yapa.fitting.goals import judge
 from yapa.fitting.guess import Readings, read_tracks
 from yapa.fitting.guess.seen import Seen
 from yapa.fitting.nearest import met_well
-from yapa.fitting.noise import CHANGE, GREATEST_CHANGE
+from yapa.fitting.noise import CHANGE, GREATEST_CHANGE, noises_read_again, read_again, read_noises, take_noises, track_of
 from yapa.fitting.noise import FINDING as NOISE_FOUND
-from yapa.fitting.noise import noises_read_again, read_again, read_noises, take_noises, track_of
 from yapa.fitting.outliers import Settled, capped_cost, settle, spells
 from yapa.fitting.patterns import Tried, noise_scale, span_of, try_patterns
 from yapa.fitting.population import search_population

@@ -105,10 +105,11 @@ def spells(problem: Problem, raw: Array, keep: Mask | None) -> list[Spell]:
     far = seen & (np.abs(raw[: len(seen)]) > OUTLIER * scale)
     left = np.zeros(len(far), bool) if keep is None else ~keep
     for e, off, there, gone in zip(problem.evidence, *(by_frames(problem, m) for m in (far | left, seen, left)), strict=True):
-        for run in runs_of_frames(off, there):
+        stays = [run for run in runs_of_frames(off, there) if not gone[run].all()]
+        for run, away in [*((run, True) for run in runs_of_frames(gone, there)), *((run, False) for run in stays)]:
             t = e.data.t[run]
-            out.append(Spell(e.data.name, len(run), float(t[0]), float(t[-1]), bool(gone[run].any())))
-    return out
+            out.append(Spell(e.data.name, len(run), float(t[0]), float(t[-1]), away))
+    return sorted(out, key=lambda spell: spell.start)
 
 
 def _scale(problem: Problem, raw: Array) -> float:

@@ -137,7 +137,7 @@ def jump_times(track: TrackData, up: Array, support: float | None, stop: Callabl
 
 
 def _trimmed(track: TrackData, piece: NDArray[np.intp], gravity: Array, last: bool) -> NDArray[np.intp]:
-    """A flight without frames beyond a contact that was not seen where it was: too late in the track, or beside a frame that is off."""
+    """A flight without frames beyond a contact that was not seen where it was: too late in the track, or beside an outlier."""
 
     def misfit(rows: NDArray[np.intp]) -> float:
         tau = (track.t[rows] - track.t[rows].mean())[:, None]
