@@ -9,7 +9,7 @@ from concurrent.futures import ProcessPoolExecutor
 
 import numpy as np
 
-from benchmarks.fit import honest, pulling, rivals, supports, thrown, walltime, wanted, wishes
+from benchmarks.fit import asked, honest, pulling, rivals, supports, thrown, walltime, wanted, wishes
 from benchmarks.pages import put
 
 
@@ -146,6 +146,21 @@ class Suite:
             ("family", "met within 600 simulations", "simulations, median / 95%", "nearest within 5% of brute force"),
         )
 
+    def asked(self) -> None:
+        got = list(self.pool.map(asked.answered, asked.ASKED))
+        there = [a for a in got if a.anywhere]
+        rows = [
+            ("called not reachable, where a look everywhere meets all", str(sum(a.false for a in got))),
+            ("met, of those that something meets", f"{sum(a.met for a in there)} of {len(there)}"),
+            ("called not reachable, of those that nothing meets",
+             f"{sum(a.stopped == 'not reachable' for a in got if not a.anywhere)} of {len(got) - len(there)}"),
+            ("seconds, median and most", f"{np.median([a.seconds for a in got]):.1f}, {max(a.seconds for a in got):.1f}"),
+            ("simulations, median and most", f"{np.median([a.simulations for a in got]):.0f}, {max(a.simulations for a in got)}"),
+        ]
+        for a in got:
+            print(a, flush=True)
+        put("Fit 10: thirty wanted outcomes, held against a look everywhere", rows)
+
     def pulling(self) -> None:
         got = list(self.pool.map(pulling.one, [(k, s) for k in range(len(pulling.PULLED)) for s in self.seeds(20)], chunksize=4))
         close = [c for g in got for c in g["close"]]
@@ -180,7 +195,7 @@ def main() -> None:
     share = float(sys.argv[1]) if len(sys.argv) > 1 else 1.0
     seed = int.from_bytes(os.urandom(3), "big")
     print(f"seed {seed}")
-    parts = sys.argv[2:] or ["walltime", "thrown", "supports", "honest", "wishes", "pulling"]
+    parts = sys.argv[2:] or ["walltime", "thrown", "supports", "honest", "wishes", "asked", "pulling"]
     with ProcessPoolExecutor(2) as pool:
         for part in parts:
             getattr(Suite(pool, seed, share), part)()

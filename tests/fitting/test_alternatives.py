@@ -10,10 +10,10 @@ from benchmarks.apart.families import record
 from benchmarks.apart.fits import case_of
 
 from tests.scenes import ball, floor, scene
-from yapa.case import Samples, Track, Unknown, get_number
+from yapa.case import Pair, Samples, Track, Unknown, get_number
 from yapa.engine import simulate
 from yapa.fitting import fit
-from yapa.fitting.alternatives import _vertex
+from yapa.fitting.alternatives import _of_its_own, _vertex
 
 DRAWN = {"rate": 240.0, "sigma": 1e-3, "noise": "white", "flaw": "none", "told": True}
 
@@ -65,6 +65,13 @@ def test_the_number_that_is_wrong_is_named_with_its_value(change, kind, value):
         assert again.explained == []
     else:
         assert after.surfaces["both"].restitution_falloff == pytest.approx(told.value)
+
+
+def test_a_falloff_of_one_pair_leaves_the_other_pairs_of_its_ball():
+    case = scene({"b": ball(position=(0, 0, 1), mass=0.1), "f": floor()})
+    case = case.model_copy(update={"pairs": tuple(Pair(between=("ball", name), restitution=0.5) for name in ("floor", "wall"))})
+    assert _of_its_own(case, ["ball", "wall"]) == ["wall"]
+    assert _of_its_own(case.model_copy(update={"pairs": case.pairs[:1]}), ["ball", "floor"]) == ["ball", "floor"]
 
 
 @pytest.mark.parametrize(("known", "vertex"), [
