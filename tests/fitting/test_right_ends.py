@@ -42,6 +42,7 @@ def off(result, truth):
     ("skid, spin unseen", 2811, {"rate": 30.0, "sigma": 2e-3, "flaw": "outliers"}),
     ("throw, spin seen", 1790, {"rate": 30.0, "sigma": 3e-4, "flaw": "gaps", "told": False}),  # σ was read three times too large
     ("two balls, a mass unknown", 5, {"noise": "hanging together", "told": False}),
+    ("chute", 11794461, {"rate": 240.0, "sigma": 5e-3, "noise": "hanging together", "flaw": "first frames missing", "told": False}),
     ("three steps down", 6, {"flaw": "outliers"}),
     ("two balls, a mass unknown", 5082319, {"rate": 240.0, "sigma": 3e-4, "noise": "grid", "told": False}),  # one rests for long
     ("skid, spin unseen", 5079351, {"rate": 30.0, "sigma": 3e-4, "noise": "hanging together", "flaw": "outliers"}),  # at a bounce

@@ -52,6 +52,9 @@ BAD = 1.8
 """Mean clipped squared residual above which the fit looks elsewhere."""
 SUSPECT = 1.2
 """Misfit [σ] above which a stepped profile is held against precise."""
+FEW_LEFT_OUT, OTHER_PROFILE, AS_BAD = 0.03, 12.5, 1.5
+"""Of a stepped profile: the share of samples left out that says nothing against it, the gain of half the squared misfit by which
+precise is told to be better, and the misfit [σ] above which precise is told to be no better."""
 DOUBTFUL = 1.3
 """The same above which an answer is held against descents from elsewhere."""
 AROUND, CLOSE = 16, 0.015
@@ -433,7 +436,7 @@ class Fit:
             return None
         r = plain[: problem.track_residuals]
         together = any(not spell.left_out and spell.frames > 2 for spell in spells(problem, plain, self._keep))
-        if misfit < SUSPECT and outliers < 0.03 * len(r) and not together and hangs_together(problem, r) is None:
+        if misfit < SUSPECT and outliers < FEW_LEFT_OUT * len(r) and not together and hangs_together(problem, r) is None:
             return None
         precise = Problem(problem.case.model_copy(update={"profile": Precise()}), self.cancel)
         for e in problem.evidence:
@@ -443,9 +446,9 @@ class Fit:
         gained = (capped_cost(problem, plain) - capped_cost(precise, there.r)) / noise_scale(precise, there)
         words = (f"the stepped profile ({_profile_words(problem.case)}) is not that of the recording: it leaves "
                  f"{misfit:.2g} σ over" + (f" and {outliers} samples out" if outliers else ""))
-        if gained > 12.5:
+        if gained > OTHER_PROFILE:
             return words + f"; half the squared misfit is {gained:.3g} lower in precise. Nothing is told as certain"
-        return words + ", in precise too. Nothing is told as certain" if misfit > 1.5 or together else None
+        return words + ", in precise too. Nothing is told as certain" if misfit > AS_BAD or together else None
 
     def _stds_at(self, answer: Answer) -> dict[str, float]:
         problem = self.problem

@@ -65,6 +65,7 @@ def measured_motion(
     lost = sorted(lost + _hops(track, edges, held, support))
     if lost:  # nothing that comes after can be numbered
         contacts = [c for c in contacts if c.time <= lost[0][0] + 1e-9]
+    contacts = [c for c in contacts if not c.approach <= 0]  # noise that parts from what it never met
     named = [_named(c, track, account, support, partners) for c in contacts]
     states = np.zeros((len(track.t), 1, 16))
     states[:, 0, :3], states[:, 0, 7:10] = path.place(track.t), path.velocity(track.t)

@@ -13,7 +13,7 @@ from yapa.fitting.guess.seen import Guess, Seen
 
 def guess_bounces(guess: Guess, seen: Seen) -> None:
     """Offer restitution, friction and drag."""
-    contacts = [c for c in seen.motion.contacts if c.partner == seen.support_body and c.rebound > 0]
+    contacts = [c for c in seen.motion.contacts if c.partner == seen.support_body and c.rebound > 0 and c.approach > 0]
     if contacts and seen.support_body is not None:
         ratios = np.array([c.rebound / c.approach for c in contacts])
         weights = np.array([c.approach for c in contacts])
