@@ -10,10 +10,12 @@ from benchmarks.apart.families import record
 from benchmarks.apart.fits import case_of
 
 from tests.scenes import ball, floor, scene
-from yapa.case import Pair, Samples, Track, Unknown, get_number
+from yapa.case import Pair, Samples, Track, Unknown, get_number, with_numbers
+from yapa.case.paths import numbers
 from yapa.engine import simulate
 from yapa.fitting import fit
 from yapa.fitting.alternatives import _of_its_own, _vertex
+from yapa.fitting.problem import Problem
 
 DRAWN = {"rate": 240.0, "sigma": 1e-3, "noise": "white", "flaw": "none", "told": True}
 
@@ -65,6 +67,23 @@ def test_the_number_that_is_wrong_is_named_with_its_value(change, kind, value):
         assert again.explained == []
     else:
         assert after.surfaces["both"].restitution_falloff == pytest.approx(told.value)
+
+
+@pytest.mark.parametrize("name", ["scale", "offset"])
+def test_derivatives_by_a_tracks_own_numbers_take_no_runs_of_their_own(name):
+    """They are those of differences, with samples left out and an angle seen."""
+    case, _ = case_of(record("throw, spin seen", 3, DRAWN | {"rate": 60.0, "flaw": "gaps"}))
+    problem, path, step = Problem(case), f"tracks.track.{name}", 1e-7
+    problem.robust_weights = np.where(np.arange(problem.track_residuals) % 7 == 0, 0.0, 1.0)
+    p = problem.vector()
+    now = numbers(case)[path]
+    other = Problem(with_numbers(case, {path: now + step}))
+    other.robust_weights = problem.robust_weights
+    before = problem.simulations
+    slopes = problem.track_slopes(p)
+    assert problem.simulations == before + 1
+    difference = (other.residuals(p) - problem.residuals(p)) / step
+    assert np.abs(slopes[path] - difference).max() < 2e-3 * np.abs(difference).max()
 
 
 def test_a_falloff_of_one_pair_leaves_the_other_pairs_of_its_ball():

@@ -54,6 +54,8 @@ class Candidate:
     step: float
     case_with: Callable[[float], Case]
     words: Words
+    slope: Array | None = None
+    """(R,) derivative of the residuals by it, where that needs no run of its own."""
 
 
 @dataclass(frozen=True)
@@ -75,23 +77,25 @@ class Explanation:
         return f"{self.words} explains what is left over (half the squared misfit falls by {self.gain:.3g})"
 
 
-def candidates(problem: Problem) -> Iterator[Candidate]:
-    """What may be wrong with this model."""
+def candidates(problem: Problem, slopes: dict[str, Array]) -> Iterator[Candidate]:
+    """What may be wrong with this model. ``slopes`` are the derivatives by scales and offsets of the tracks."""
     case, free = problem.case, {u.path for u in problem.unknowns}
     base = problem.program.base
+    turned: set[str] = set()
     for e, track in zip(problem.evidence, case.tracks, strict=True):
         name, body = track.name, track.body
-        if f"tracks.{name}.scale" not in free:
-            yield _by_path(problem, "scale", f"tracks.{name}.scale", 1e-4, _scale_words(name, track.scale))
-        if f"tracks.{name}.offset" not in free:
-            yield _by_path(problem, "clock", f"tracks.{name}.offset", 1e-5, _clock_words(name, track.offset))
+        for kind, path, words in (("scale", f"tracks.{name}.scale", _scale_words(name, track.scale)),
+                                  ("clock", f"tracks.{name}.offset", _clock_words(name, track.offset))):
+            if path not in free:
+                yield _by_path(problem, kind, path, 0.0, words, slopes[path])
         path = f"bodies.{body}.radius"
         if path in base and path not in free and isinstance(case.bodies[body].shapes[0], Sphere) and _flies(problem, body):
             yield _by_path(problem, "radius", path, 1e-4 * base[path], _radius_words(body, base[path]))
         for support in _supports(problem):
             for axis, along in (("y", 0), ("x", 1)):
                 path = f"bodies.{support}.tilt.{axis}"
-                if e.data.shown[along] and path not in free and path in base:
+                if e.data.shown[along] and path not in free | turned and path in base:
+                    turned.add(path)
                     yield _tilt(problem, support, path, body)
     yield from _falloffs(problem)
 
@@ -112,10 +116,11 @@ def _radius_words(body: str, now: float) -> Words:
     return lambda v, s: f"a radius of {body} of {1000 * v:.4g} ± {1000 * s:.2g} mm ({100 * (v / now - 1):+.2g}%)"
 
 
-def _by_path(problem: Problem, kind: str, path: str, step: float, words: Words) -> Candidate:
+def _by_path(problem: Problem, kind: str, path: str, step: float, words: Words, slope: Array | None = None) -> Candidate:
     case = problem.case
     now = problem.program.base.get(path)
-    return Candidate(kind, path, numbers(case)[path] if now is None else now, step, lambda v: with_numbers(case, {path: v}), words)
+    return Candidate(kind, path, numbers(case)[path] if now is None else now, step, lambda v: with_numbers(case, {path: v}), words,
+                     slope)
 
 
 def _flies(problem: Problem, body: str) -> bool:
@@ -196,7 +201,7 @@ def explain(problem: Problem, best: Point, J: Array) -> tuple[list[Explanation],
         return [], []
     found: list[Found] = []
     hidden: list[str] = []
-    for candidate in candidates(problem):
+    for candidate in candidates(problem, problem.track_slopes(best.p)):
         try:
             fitted, carried = _try(problem, best, J, candidate)
         except InputError:  # what something else undoes exactly, or no case at all
@@ -210,8 +215,11 @@ def explain(problem: Problem, best: Point, J: Array) -> tuple[list[Explanation],
 
 def _try(problem: Problem, best: Point, J: Array, candidate: Candidate) -> tuple[Found | None, str | None]:
     """A candidate fitted, if that is worth it; or what it does to the numbers unseen, if they can do all of it."""
-    ahead = _problem(problem, candidate.case_with(candidate.now + candidate.step))
-    c = (_residuals(problem, ahead, best.p) - best.r) / candidate.step
+    if candidate.slope is None:
+        ahead = _problem(problem, candidate.case_with(candidate.now + candidate.step))
+        c = (_residuals(problem, ahead, best.p) - best.r) / candidate.step
+    else:
+        c = np.concatenate([candidate.slope, np.zeros(len(best.r) - len(candidate.slope))])
     moves: Array = np.linalg.lstsq(J, c, rcond=1e-9)[0].astype(float)
     q = c - J @ moves
     size, own, slope = float(c @ c), float(q @ q), float(best.r @ q)

@@ -263,8 +263,9 @@ class Fit:
         price = self._tried.price * noise_scale(problem, best.point)
         for point in self._others(best.point):
             problem.robust_weights = None
-            if capped_cost(problem, evaluate(problem, point.p).r) < best.capped - price:
-                there = self._settled(point)
+            whole = evaluate(problem, point.p)
+            if capped_cost(problem, whole.r) < best.capped - price:
+                there = self._settled(whole)
                 if there.capped < best.capped:
                     self._tried.points.append(best.point)
                     best = there

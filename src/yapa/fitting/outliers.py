@@ -140,31 +140,31 @@ def settle(problem: Problem, start: Point, times_of_contacts: Callable[[Array], 
     All that is far off at once; and where some of that may not be left out, since one outlier can pull a fit so far that its
     neighbours look like others, once more one frame at a time, the worst first. What all samples say decides.
     """
-    at_once, refused = _settled(problem, start, times_of_contacts, most, one_by_one=False)
+    whole, problem.robust_weights = start if problem.robust_weights is None else None, None
+    whole = whole or evaluate(problem, start.p)
+    at_once, refused = _settled(problem, whole, times_of_contacts, most, one_by_one=False)
     if refused:
-        by_one, _ = _settled(problem, start, times_of_contacts, most, one_by_one=True)
+        by_one, _ = _settled(problem, whole, times_of_contacts, most, one_by_one=True)
         if by_one.capped < at_once.capped:
             at_once = by_one
     problem.robust_weights = at_once.weights
     return at_once
 
 
-def _settled(problem: Problem, start: Point, times_of_contacts: Callable[[Array], list[list[float]]], most: int,
+def _settled(problem: Problem, whole: Point, times_of_contacts: Callable[[Array], list[list[float]]], most: int,
              one_by_one: bool) -> tuple[Settled, bool]:
-    """A point with its own choice of outliers, and whether samples that are far off had to stay."""
-    point, keep, refused = start, None, False
+    """A point with its own choice of outliers, and whether samples that are far off had to stay. It starts with every sample."""
+    keep, refused = None, False
     seen = np.isfinite(problem.residual_times)
     gone = np.zeros(len(seen), bool)
     for _ in range(8 if one_by_one else 6):
-        problem.robust_weights = None
-        whole = evaluate(problem, point.p)
         raw = whole.r[: problem.track_residuals]
         limit = OUTLIER * _scale(problem, raw)
         far = seen & (np.abs(raw) > limit)
         if one_by_one:
             far = gone | _worst_frame(problem, np.where(far & ~gone, np.abs(raw), 0.0))
         if far.any():
-            may = allowed(problem, far, times_of_contacts(point.p))
+            may = allowed(problem, far, times_of_contacts(whole.p))
             refused, far = refused or not np.array_equal(may, far), may
         if not far.any() or far.sum() > MOST * seen.sum():
             problem.robust_weights = None
@@ -174,12 +174,12 @@ def _settled(problem: Problem, start: Point, times_of_contacts: Callable[[Array]
         if again:
             break
         problem.robust_weights = keep.astype(float)
-        point = descend(problem, point.p, most=most).point
+        point = descend(problem, whole.p, most=most).point
+        problem.robust_weights = None
+        whole = evaluate(problem, point.p)
     assert keep is not None
-    problem.robust_weights = None
-    capped = capped_cost(problem, evaluate(problem, point.p).r)
     problem.robust_weights = keep.astype(float)
-    return Settled(evaluate(problem, point.p), problem.robust_weights, keep, capped), refused
+    return Settled(evaluate(problem, whole.p), problem.robust_weights, keep, capped_cost(problem, whole.r)), refused
 
 
 def _worst_frame(problem: Problem, size: Array) -> Mask:

@@ -35,6 +35,8 @@ from yapa.outcomes.track import TrackData, track_data
 
 MAX_SIMULATIONS = 20_000
 """Simulations that a fit or a search may take, unless it is told otherwise: a hundred times what hard ones need."""
+SPEEDS, SPINS = 7, 10
+"""First columns of velocity and spin in a sampled state."""
 LEAST_INSIDE = 5
 """Samples of a track that its clock must leave inside the clip, as many as a track has at least"""
 QUICK_STEPS = 4_000
@@ -350,6 +352,30 @@ class Problem:
                 for r in out[-len(e.columns) :]:
                     r[~inside] = 1e3
         return np.nan_to_num(np.concatenate(out), nan=0.0, posinf=1e6, neginf=-1e6)
+
+    def track_slopes(self, p: Array) -> dict[str, Array]:
+        """Derivatives of the track residuals by the scale and by the offset of every track, path → (R,), from one run."""
+        values = self.values(p)
+        times, evidence = self.laid(values)
+        states = self.run(values, times, float(times[-1]), keep=False).states
+        out, row = {}, 0
+        for e, laid in zip(self.evidence, evidence, strict=True):
+            rows = np.minimum(laid.rows, len(states) - 1)
+            scale, offset = np.zeros(self.track_residuals), np.zeros(self.track_residuals)
+            for c in e.columns:
+                here = slice(row, row + len(rows))
+                scale[here] = -e.data.x[:, c] / e.data.sigma
+                offset[here] = states[rows, e.body, SPEEDS + c] / e.data.sigma
+                row += len(rows)
+            if e.data.angle is not None:
+                offset[row : row + len(rows)] = states[rows, e.body, SPINS + 1] / e.data.sigma_angle
+                row += len(rows)
+            for name, slope in (("scale", scale), ("offset", offset)):
+                slope[~np.isfinite(self.residual_times)] = 0.0
+                if self.robust_weights is not None:
+                    slope *= self.robust_weights
+                out[f"tracks.{e.data.name}.{name}"] = slope
+        return out
 
     def _angle_zero(self, e: Evidence) -> float:
         w, _, y, _ = self.case.bodies[e.data.body].orientation
