@@ -48,6 +48,8 @@ def off(result, truth):
     ("skid, spin unseen", 5079351, {"rate": 30.0, "sigma": 3e-4, "noise": "hanging together", "flaw": "outliers"}),  # at a bounce
     ("lane", 5080338, {"noise": "grid", "flaw": "first frames missing", "told": False}),  # a kink of friction in the way
     ("lane", 5080352, {"rate": 30.0, "flaw": "outliers", "told": False}),  # σ was read five times too large
+    ("three steps down", 11797460, {"rate": 30.0}),  # beside the plateau of friction, where the last contact just slides
+    ("box to a wall", 11796449, {"rate": 30.0, "sigma": 2e-3, "noise": "hanging together", "told": False}),  # 29 frames
     ("three steps down", 5084342, {"sigma": 5e-3, "flaw": "outliers", "told": False}),  # outliers hid that a contact slides
 ])
 def test_recordings_made_apart_are_fitted_to_their_least_cost(family, seed, change):

@@ -226,7 +226,8 @@ class Fit:
         told = [j for j in range(len(self.problem.unknowns)) if j not in self._tried.plateaus]
         out: list[Point] = []
         for point in sorted(self._tried.points, key=lambda q: q.cost):
-            if all(np.abs(point.p[told] - other.p[told]).max(initial=0.0) > same for other in [best, *out]):
+            others = out if point.cost < best.cost - LOWER else [best, *out]
+            if all(np.abs(point.p[told] - other.p[told]).max(initial=0.0) > same for other in others):
                 out.append(point)
         return out
 

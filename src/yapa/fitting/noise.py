@@ -91,8 +91,8 @@ def read_again(problem: Problem, r: Array, most: float = CHANGE) -> bool:
         for columns, now, told, angle in (([] if track.sigma else places, e.data.sigma, first.sigma, False),
                                           ([turns] if turns is not None and not track.sigma_angle else [], e.data.sigma_angle,
                                            first.sigma_angle, True)):
-            ratio = _scatter(columns)
-            found = now * ratio if ratio is not None else now
+            ratio, count = _scatter(columns), sum(len(c) for c in columns)
+            found = now * ratio * float(np.sqrt(count / max(count - problem.size, 1))) if ratio is not None else now
             if 0.01 * told < found < told * most and not 0.95 < found / now < 1.05:
                 problem.set_noise(e.data.name, None if angle else found, found if angle else None)
                 changed = True

@@ -26,6 +26,8 @@ from yapa.fitting.refine import Point
 from yapa.fitting.systematic import autocorrelation_factor
 from yapa.motion import Array, Motion
 
+JUST = 0.97
+"""Of the friction at which every contact grips: where the last of them just slides."""
 POOR = 1.3
 """Mean clipped squared residual above which a pattern is tried from more than its middle."""
 PRICE = 4.5
@@ -134,10 +136,9 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
         critical = critical_frictions(problem, motion, unknown.path)
         value = from_unit(unknown, best.p[j])
         below = [c for c in critical if c < unknown.high]
-        if known:
-            others = [0.97 * below[-1]] if below and value > below[-1] else []
-        else:
-            others = _alternatives(unknown, value, critical, (0.5,) if best.clipped < POOR else (0.5, 0.2, 0.8))
+        others = [JUST * below[-1]] if below and value > below[-1] else []
+        if not known:
+            others += _alternatives(unknown, value, critical, (0.5,) if best.clipped < POOR else (0.5, 0.2, 0.8))
             stays = [c for c in slopes_below(problem, motion, unknown.path) if 0.8 < value / c < 1.25]
             others += [share * c for c in stays for share in (0.9, 1.1) if unknown.low < share * c < unknown.high]
         for other in others:
@@ -146,7 +147,9 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
                                       hopeless=hopeless), hopeless)
             if found.cost < best.cost:
                 best = found
-        best = _prefer_plateau(problem, best, j, critical, tried)
+        before, best = best, _prefer_plateau(problem, best, j, critical, tried)
+        if best is not before:
+            best = _beside_plateau(problem, best, j, tried)
         if not critical and any(p.mode == "slides" and motion.account(p.body).kind == "sphere" for p in motion.phases):
             best = _longer_or_shorter(problem, best, j, tried)
     for j in _unseen_spins(problem):
@@ -196,6 +199,19 @@ def _prefer_plateau(problem: Problem, best: Point, j: int, critical: list[float]
         return best  # there already
     tried.plateaus.discard(j)
     return _held(problem, best, j, to_unit(unknown, plateau_value(unknown, critical)), tried)
+
+
+def _beside_plateau(problem: Problem, best: Point, j: int, tried: Tried) -> Point:
+    """The answer on a plateau, or where the last contact just slides, if that is better by more than the price; both are kept."""
+    unknown = problem.unknowns[j]
+    critical = critical_frictions(problem, problem.motion(problem.values(best.p), *span_of(problem)), unknown.path)
+    below = [c for c in critical if unknown.low < c < min(unknown.high, from_unit(unknown, best.p[j]))]
+    if not below:
+        return best
+    far = best.cost + tried.price * scatter_of(problem, best)
+    start = with_entry(best.p, j, to_unit(unknown, JUST * below[-1]))
+    found = tried.add(descend(problem, start, most=15, hopeless=far), far)
+    return found if found.cost + tried.price * scatter_of(problem, found) < best.cost else best
 
 
 def _held(problem: Problem, best: Point, j: int, u: float, tried: Tried) -> Point:

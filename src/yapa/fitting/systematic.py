@@ -18,11 +18,16 @@ from yapa.fitting.problem import Problem
 from yapa.motion import Array
 
 SURE = 4.0
+FEWEST = 16
+"""Residuals below which nothing is said of their correlation."""
 LEAST_CORRELATION = 0.12
 
 
 def autocorrelation(problem: Problem, r: Array) -> tuple[float, int]:
-    """Lag-1 autocorrelation of the residuals, pooled over the columns of all tracks, and over how many; gaps left out."""
+    """Lag-1 autocorrelation of the noise, pooled over the columns of all tracks, and over how many residuals; gaps left out.
+
+    Each of the P numbers fitted takes something smooth out of N residuals, so theirs is too small by about P/N.
+    """
     top = bottom = 0.0
     row = count = 0
     seen = np.isfinite(problem.residual_times)
@@ -34,24 +39,20 @@ def autocorrelation(problem: Problem, r: Array) -> tuple[float, int]:
             top += float(column[1:] @ column[:-1])
             bottom += float(column @ column)
             count += len(column)
-    return (top / bottom if bottom > 0 else 0.0), count
+    return (top / bottom + problem.size / max(count, 1) if bottom > 0 else 0.0), count
 
 
 def autocorrelation_factor(problem: Problem, r: Array) -> float:
-    """max(1, (1+ρ)/(1-ρ)), ρ pooled over the columns of all tracks."""
+    """max(1, (1+ρ)/(1-ρ)), ρ pooled over the columns of all tracks; also where it may be chance, which few samples cannot tell."""
     rho, count = autocorrelation(problem, r)
-    if count < 30:
-        return 1.0
-    if rho < 2.0 / np.sqrt(count):  # no more than chance
-        return 1.0
-    rho = min(rho, 0.98)
+    rho = min(max(rho, 0.0), 0.98) if count >= FEWEST else 0.0
     return (1 + rho) / (1 - rho)
 
 
 def hangs_together(problem: Problem, r: Array, sure: float = SURE) -> float | None:
     """The autocorrelation of residuals, if it is more than chance: ``sure`` of its own deviations off."""
     rho, count = autocorrelation(problem, r)
-    return rho if count >= 30 and rho > max(LEAST_CORRELATION, sure / np.sqrt(count)) else None
+    return rho if count >= FEWEST and rho > max(LEAST_CORRELATION, sure / np.sqrt(count)) else None
 
 
 def signs(problem: Problem, values: dict[str, float], r: Array, tracks: Sequence[Seen]) -> list[str]:

@@ -1,0 +1,161 @@
+"""``python tools/same_results.py OLD NEW [SCENES]``: whether two checkouts give the same results.
+
+OLD and NEW are folders, or commits of this repository. The demo cases and random scenes of OLD are given to both. Motions and
+contacts (from the API) and the JSON of ``simulate`` must have the same bits; outcomes (``measure --all``) agree to 1e-12; fits give
+the same verdict, tell the same numbers as determined, values within 0.02 of a deviation, and take as many simulations to a tenth.
+It leaves nothing behind that a later run reads. Ends with 1 where something differs.
+"""
+
+from __future__ import annotations
+
+import json
+import math
+import os
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
+from pathlib import Path
+from typing import Any
+
+SCENES = 60
+OUTCOME, IN_DEVIATIONS, SIMULATIONS = 1e-12, 0.02, 0.1
+TIMES = ("seconds", "took")
+"""Keys whose values are no results."""
+SCENE_MAKER = """
+import sys
+from pathlib import Path
+from tests.physics.test_random_scenes import random_cluster, random_scene
+from yapa.case import write_case
+for k in range(int(sys.argv[2])):
+    made = random_scene(k) if k % 2 else random_cluster(k)
+    write_case(made[0] if isinstance(made, tuple) else made, Path(sys.argv[1]) / f"scene-{k:02d}.yapa")
+"""
+MOTION = """
+import sys
+from dataclasses import fields
+import numpy as np
+from yapa.api import load, simulate
+motion = simulate(load(sys.argv[1], allow_outside=True))
+rows = [[value.tolist() if isinstance(value, np.ndarray) else value for f in fields(c) for value in [getattr(c, f.name)]]
+        for c in motion.contacts]
+with open(sys.argv[2], "wb") as file:
+    file.write(motion.times.tobytes() + motion.states.tobytes() + repr((motion.status, rows)).encode())
+"""
+
+
+@contextmanager
+def checkout(what: str) -> Iterator[Path]:
+    """A folder as it is, or a commit in a folder of its own for as long as it is needed."""
+    if Path(what).is_dir():
+        yield Path(what).resolve()
+        return
+    with tempfile.TemporaryDirectory() as place:
+        tree = Path(place) / "tree"
+        subprocess.run(["git", "worktree", "add", "--detach", "-q", tree, what], check=True)
+        try:
+            yield tree
+        finally:
+            subprocess.run(["git", "worktree", "remove", "--force", tree], check=True)
+
+
+def run(tree: Path, *command: object) -> subprocess.CompletedProcess[str]:
+    """Python in a checkout, its own code before any other."""
+    env = os.environ | {"PYTHONPATH": f"{tree / 'src'}{os.pathsep}{tree}"}
+    return subprocess.run([sys.executable, *map(str, command)], cwd=tree, env=env, capture_output=True, text=True, check=False)
+
+
+def results(tree: Path, case: Path, out: Path) -> dict[str, Any]:
+    """What the commands of a checkout say of a case: exit codes, bytes and JSON."""
+    motion, told, outcomes, fit = (out / name for name in ("motion", "told.json", "outcomes.json", "fit.json"))
+    found: dict[str, Any] = {"motion ends with": run(tree, "-c", MOTION, case, motion).returncode}
+    asked = {"simulate": ["--json", told], "measure": ["--all", "--json", outcomes]}
+    if not case.stem.startswith("scene"):
+        asked["fit"] = ["--json", fit, "--threads", "2"]
+    for command, options in asked.items():
+        found[f"{command} ends with"] = run(tree, "-m", "yapa.cli", command, case, *options).returncode
+    found["motion"] = motion.read_bytes() if motion.exists() else b""
+    for path in (told, outcomes, fit):
+        found[path.name] = without_times(json.loads(path.read_text())) if path.exists() else None
+    return found
+
+
+def without_times(told: Any) -> Any:
+    """JSON without how long something took."""
+    if isinstance(told, dict):
+        return {key: without_times(value) for key, value in told.items() if key not in TIMES}
+    return [without_times(value) for value in told] if isinstance(told, list) else told
+
+
+def differences(old: dict[str, Any], new: dict[str, Any]) -> Iterator[str]:
+    """What is not as it was."""
+    for key in old:
+        if key == "fit.json" and old[key] and new[key]:
+            yield from fit_differences(old[key], new[key])
+        elif key == "outcomes.json":
+            yield from (f"outcomes{where}: {a!r} before, {b!r} now" for where, a, b in unlike(old[key], new[key], OUTCOME))
+        elif key == "told.json":
+            yield from (f"simulate{where}: {a!r} before, {b!r} now" for where, a, b in unlike(old[key], new[key], 0.0))
+        elif old[key] != new[key]:
+            yield f"{key}: {'other bytes' if isinstance(old[key], bytes) else f'{old[key]!r} before, {new[key]!r} now'}"
+
+
+def unlike(a: Any, b: Any, share: float, where: str = "") -> Iterator[tuple[str, Any, Any]]:
+    """Where two pieces of JSON differ, numbers by more than a share."""
+    if isinstance(a, dict) and isinstance(b, dict) and a.keys() == b.keys():
+        for key in a:
+            yield from unlike(a[key], b[key], share, f"{where}.{key}")
+    elif isinstance(a, list) and isinstance(b, list) and len(a) == len(b):
+        for k, (one, two) in enumerate(zip(a, b, strict=True)):
+            yield from unlike(one, two, share, f"{where}[{k}]")
+    elif isinstance(a, int | float) and isinstance(b, int | float) and not isinstance(a, bool):
+        if not math.isclose(a, b, rel_tol=share, abs_tol=0.0):
+            yield where, a, b
+    elif a != b:
+        yield where, a, b
+
+
+def fit_differences(old: dict[str, Any], new: dict[str, Any]) -> Iterator[str]:
+    """What two fits do not have in common."""
+    if old["stopped"] != new["stopped"]:
+        yield f"fit: {old['stopped']} before, {new['stopped']} now"
+    if abs(new["simulations"] - old["simulations"]) > SIMULATIONS * old["simulations"]:
+        yield f"fit: {old['simulations']} simulations before, {new['simulations']} now"
+    if old["values"].keys() != new["values"].keys():
+        yield f"fit: {', '.join(old['estimates'])} before, {', '.join(new['estimates'])} now"
+        return
+    for path, before in old["values"].items():
+        now = new["values"][path]
+        if before["determined"] != now["determined"]:
+            yield f"fit: {path} {'determined' if before['determined'] else 'not determined'} before"
+        elif before["determined"] and before["std"] and abs(now["value"] - before["value"]) > IN_DEVIATIONS * before["std"]:
+            yield f"fit: {path} {before['value']} ± {before['std']} before, {now['value']} now"
+
+
+def main() -> int:
+    old, new = sys.argv[1:3]
+    count = int(sys.argv[3]) if len(sys.argv) > 3 else SCENES
+    with ExitStack() as stack:
+        trees = [stack.enter_context(checkout(what)) for what in (old, new)]
+        place = Path(stack.enter_context(tempfile.TemporaryDirectory()))
+        made = run(trees[0], "-c", SCENE_MAKER, place, str(count))
+        if made.returncode:
+            print(made.stderr)
+            return 2
+        off = 0
+        cases = [*sorted((trees[0] / "src/yapa/demo/data").glob("*.yapa")), *sorted(place.glob("*.yapa"))]
+        for case in cases:
+            found = []
+            for tree in trees:
+                with tempfile.TemporaryDirectory() as out:
+                    found.append(results(tree, case, Path(out)))
+            told = list(differences(*found))
+            off += bool(told)
+            print(f"{case.stem}: {'the same' if not told else ''}", *(f"\n  {line}" for line in told[:20]), flush=True)
+    print(f"{len(cases) - off} of {len(cases)} cases the same")
+    return 1 if off else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
