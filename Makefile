@@ -35,6 +35,7 @@ bench: setup
 	$(BIN)/python -m benchmarks.outcomes
 	$(BIN)/python -m benchmarks.fit
 	$(BIN)/python -m benchmarks.apart
+	$(BIN)/python -m benchmarks.apart.named
 
 clean:
 	rm -rf $(VENV) demo-output
