@@ -15,6 +15,7 @@ import subprocess
 import sys
 import tempfile
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from typing import Any
@@ -66,8 +67,13 @@ def run(tree: Path, *command: object) -> subprocess.CompletedProcess[str]:
     return subprocess.run([sys.executable, *map(str, command)], cwd=tree, env=env, capture_output=True, text=True, check=False)
 
 
-def results(tree: Path, case: Path, out: Path) -> dict[str, Any]:
-    """What the commands of a checkout say of a case: exit codes, bytes and JSON."""
+def results(tree: Path, case: Path) -> dict[str, Any]:
+    """What a checkout says of a case: exit codes, bytes and JSON."""
+    with tempfile.TemporaryDirectory() as out:
+        return _results(tree, case, Path(out))
+
+
+def _results(tree: Path, case: Path, out: Path) -> dict[str, Any]:
     motion, told, outcomes, fit = (out / name for name in ("motion", "told.json", "outcomes.json", "fit.json"))
     found: dict[str, Any] = {"motion ends with": run(tree, "-c", MOTION, case, motion).returncode}
     asked = {"simulate": ["--json", told], "measure": ["--all", "--json", outcomes]}
@@ -145,12 +151,9 @@ def main() -> int:
             return 2
         off = 0
         cases = [*sorted((trees[0] / "src/yapa/demo/data").glob("*.yapa")), *sorted(place.glob("*.yapa"))]
+        both = stack.enter_context(ThreadPoolExecutor(len(trees)))
         for case in cases:
-            found = []
-            for tree in trees:
-                with tempfile.TemporaryDirectory() as out:
-                    found.append(results(tree, case, Path(out)))
-            told = list(differences(*found))
+            told = list(differences(*both.map(results, trees, [case, case])))
             off += bool(told)
             print(f"{case.stem}: {'the same' if not told else ''}", *(f"\n  {line}" for line in told[:20]), flush=True)
     print(f"{len(cases) - off} of {len(cases)} cases the same")
