@@ -33,6 +33,7 @@ from yapa.fitting.descent import descend
 from yapa.fitting.goals import judge
 from yapa.fitting.guess import Readings, read_tracks
 from yapa.fitting.guess.seen import Seen
+from yapa.fitting.kinks import beside_slopes
 from yapa.fitting.nearest import met_well
 from yapa.fitting.noise import CHANGE, GREATEST_CHANGE, noises_read_again, read_again, read_noises, take_noises, track_of
 from yapa.fitting.noise import FINDING as NOISE_FOUND
@@ -57,6 +58,8 @@ FEW_LEFT_OUT, OTHER_PROFILE, AS_BAD = 0.03, 12.5, 1.5
 precise is told to be better, and the misfit [σ] above which precise is told to be no better."""
 DOUBTFUL = 1.3
 """The same above which an answer is held against descents from elsewhere."""
+ANYWHERE = 8
+"""Starts all over the ranges, where the case's own numbers and the middle leave an answer above that."""
 AROUND, CLOSE = 16, 0.015
 """Starts close by, and how far off they are in the ranges."""
 LOWER = 0.3
@@ -241,9 +244,15 @@ class Fit:
             assert self.best is not None
             there = self._settled(self.best)
             best = there if there.capped < best.capped else best
-        middle = problem.vector()
-        middle[: len(problem.unknowns)] = 0.5
-        for start in (problem.vector(), middle):
+        count = len(problem.unknowns)
+        starts = [problem.vector(), *(problem.vector() for _ in range(1 + ANYWHERE))]
+        starts[1][:count] = 0.5
+        anywhere = qmc.Sobol(count, rng=np.random.default_rng(problem.case.seed + 3)).random(ANYWHERE)
+        for start, u in zip(starts[2:], anywhere, strict=True):
+            start[:count] = u
+        for k, start in enumerate(starts):
+            if k > 1 and best.point.clipped < DOUBTFUL:
+                break
             problem.robust_weights = None
             found = descend(problem, with_best_offsets(problem, start), most=30)
             there = self._settled(found.point)
@@ -394,10 +403,11 @@ class Fit:
             explained, carried = explain(problem, self.best, sure.J)
             outliers = 0 if self._keep is None else int((~self._keep).sum())
             also = self._runners_up(told)
+            told = widened(told, also, {u.path: (u.low, u.high) for u in problem.unknowns})
+            told |= beside_slopes(problem, self.best, told)
             other_profile = self._profile_is_another(plain, misfit, outliers)
         except Cancelled as stop:
             return self._result(stop.status, begun)
-        told = widened(told, also, {u.path: (u.low, u.high) for u in problem.unknowns})
         if other_profile is not None:
             told = {path: Estimate(value=e.value, determined=False, reason="the stepped profile is not that of the recording")
                     for path, e in told.items()}

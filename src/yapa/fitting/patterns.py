@@ -142,7 +142,7 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
             stays = [c for c in slopes_below(problem, motion, unknown.path) if 0.8 < value / c < 1.25]
             others += [share * c for c in stays for share in (0.9, 1.1) if unknown.low < share * c < unknown.high]
         for other in others:
-            hopeless = best.cost + tried.price
+            hopeless = best.cost + tried.price * noise_scale(problem, best)
             found = tried.add(descend(problem, with_entry(best.p, j, to_unit(unknown, other)), most=15, report=report,
                                       hopeless=hopeless), hopeless)
             if found.cost < best.cost:
