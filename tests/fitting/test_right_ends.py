@@ -77,6 +77,17 @@ def test_where_every_contact_slides_a_spin_that_nobody_saw_is_a_bound(seed, chan
     assert off(result, truth) == []
 
 
+def test_near_the_friction_that_holds_it_an_interval_takes_in_both_sides():
+    """What creeps back is told to 2% by a curvature that says nothing of what stays."""
+    recorded = record("chute", 11468211, DRAWN | {"rate": 30.0, "sigma": 2e-3, "noise": "hanging together", "flaw": "outliers",
+                                                  "told": False})
+    case, truth = case_of(recorded)
+    friction = fit(case).estimates["pairs.body+support.friction"]
+    holds = np.tan(np.radians(recorded.scene["slope"]))
+    assert friction.low < friction.value < holds < truth["pairs.body+support.friction"] < friction.high < 1.2 * holds
+    assert friction.value - friction.low < 0.2 * (friction.high - friction.value)
+
+
 def test_two_answers_within_the_price_are_both_told_and_neither_is_certain():
     """A block on a slope that stops, and stays or creeps back."""
     recorded = record("chute", 4792, DRAWN | {"rate": 30.0, "sigma": 2e-3})
