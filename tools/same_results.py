@@ -129,7 +129,7 @@ def fit_differences(old: dict[str, Any], new: dict[str, Any]) -> Iterator[str]:
     if abs(new["simulations"] - old["simulations"]) > SIMULATIONS * old["simulations"]:
         yield f"fit: {old['simulations']} simulations before, {new['simulations']} now"
     if old["values"].keys() != new["values"].keys():
-        yield f"fit: {', '.join(old['estimates'])} before, {', '.join(new['estimates'])} now"
+        yield f"fit: {', '.join(old['values'])} before, {', '.join(new['values'])} now"
         return
     for path, before in old["values"].items():
         now = new["values"][path]
