@@ -36,6 +36,9 @@ GAIN, AHEAD = 10.0, 3.5
 """Of half the squared misfit: what a candidate must explain, and by how much more than any other, to be named."""
 WORTH = 5.0
 """A predicted gain from which a candidate is fitted."""
+FALLOFF, SMALL_FALLOFF, MUCH_FALLOFF = "restitution by speed", 0.03, 0.15
+OFF = 1.3
+"""Mean clipped squared residual above which a falloff is tried whatever its slope says: every bounce turns what comes after it."""
 HIDDEN = 1e-3
 """Share of a candidate's effect that the unknowns leave, below which they trade."""
 
@@ -166,7 +169,7 @@ def _falloffs(problem: Problem) -> Iterator[Candidate]:
             falls = {name: case.surfaces[name].model_copy(update={"restitution_falloff": value}) for name in names}
             return case.model_copy(update={"surfaces": {**case.surfaces, **falls}})
 
-        yield Candidate("restitution by speed", None, 0.0, 1e-3, case_with, _falloff_words(unknown.path))
+        yield Candidate(FALLOFF, None, 0.0, 1e-3, case_with, _falloff_words(unknown.path))
 
 
 def _of_its_own(case: Case, names: list[str]) -> list[str]:
@@ -225,9 +228,9 @@ def _try(problem: Problem, best: Point, J: Array, candidate: Candidate) -> tuple
     size, own, slope = float(c @ c), float(q @ q), float(best.r @ q)
     if own <= HIDDEN**2 * size or own <= 0:
         return None, _carried(problem, best, moves, candidate) if candidate.kind == "scale" and size > 0 else None
-    if 0.5 * slope**2 / own < WORTH:
+    if 0.5 * slope**2 / own < WORTH and not (candidate.kind == FALLOFF and best.clipped > OFF):
         return None, None
-    fitted = _fitted(problem, best, candidate, slope, own)
+    fitted = _fitted(problem, best, candidate, slope, own, moves)
     if fitted is None:
         return None, None
     change, last = fitted
@@ -236,17 +239,25 @@ def _try(problem: Problem, best: Point, J: Array, candidate: Candidate) -> tuple
     return Found(candidate, candidate.now + change, float(np.sqrt(scale / own)), (best.cost - last.cost) / scale), None
 
 
-def _fitted(problem: Problem, best: Point, candidate: Candidate, slope: float, own: float) -> tuple[float, Point] | None:
-    """The change of a candidate, and the answer with it; None if nothing that makes sense is better."""
-    change, start, found = -slope / own, best.p, []
+def _fitted(problem: Problem, best: Point, candidate: Candidate, slope: float, own: float, moves: Array
+            ) -> tuple[float, Point] | None:
+    """The change of a candidate, and the answer with it; None if nothing that makes sense is better.
+
+    Each descent starts where the unknowns undo what they can of the change (``moves`` of them as much as one of the candidate).
+    """
+    change, near, start, found = -slope / own, 0.0, best.p, []
+    if candidate.kind == FALLOFF and (change < 0 or best.clipped > OFF):  # so far off a slope may even say that it grows
+        change = min(max(abs(change), SMALL_FALLOFF), MUCH_FALLOFF)
     for _ in range(4):
         if _room(candidate, change) < 0:
             break
         other = _problem(problem, candidate.case_with(candidate.now + change))
+        start = start - moves * (change - near)
+        start[: len(problem.unknowns)] = start[: len(problem.unknowns)].clip(0.0, 1.0)
         found.append((change, descend(other, start, most=6).point))
         problem.count(other.simulations)
-        start = min((one[1] for one in found), key=lambda point: point.cost).p
         lowest = min(found, key=lambda one: one[1].cost)
+        near, start = lowest[0], lowest[1].p
         nearest = _vertex(best.cost, slope, [(at, point.cost) for at, point in found])
         if abs(nearest - lowest[0]) < 0.2 / np.sqrt(own):
             break
@@ -274,7 +285,7 @@ def _room(candidate: Candidate, change: float) -> float:
     value = candidate.now + change
     if candidate.kind in ("scale", "radius"):
         return 0.3 - abs(value / candidate.now - 1)
-    if candidate.kind == "restitution by speed":
+    if candidate.kind == FALLOFF:
         return min(value, 1.0 - value)
     return (0.5 if candidate.kind == "tilt" else 1.0) - abs(change)
 
