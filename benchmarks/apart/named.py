@@ -51,8 +51,8 @@ def right(job: tuple[str, int, dict]) -> str:
 
 
 def main() -> None:
-    most, rights = (int(a) if len(sys.argv) > k else d for k, (a, d) in enumerate(zip(
-        [*sys.argv[1:3], *"00"][:2], (40, 300), strict=True), start=1))
+    most = int(sys.argv[1]) if len(sys.argv) > 1 else 40
+    rights = int(sys.argv[2]) if len(sys.argv) > 2 else 300
     seed = int(sys.argv[3]) if len(sys.argv) > 3 else int.from_bytes(os.urandom(3), "big")
     begun = time.time()
     print(f"seed {seed}", flush=True)

@@ -28,7 +28,7 @@ from yapa.case.unknowns import Unknown
 from yapa.errors import InputError
 from yapa.fitting.descent import descend
 from yapa.fitting.problem import Problem, from_unit
-from yapa.fitting.refine import Point
+from yapa.fitting.refine import POOR, Point
 from yapa.fitting.systematic import autocorrelation_factor
 from yapa.motion import Array
 
@@ -37,8 +37,7 @@ GAIN, AHEAD = 10.0, 3.5
 WORTH = 5.0
 """A predicted gain from which a candidate is fitted."""
 FALLOFF, SMALL_FALLOFF, MUCH_FALLOFF = "restitution by speed", 0.03, 0.15
-OFF = 1.3
-"""Mean clipped squared residual above which a falloff is tried whatever its slope says: every bounce turns what comes after it."""
+"""A falloff is tried within these where the answer is poor, whatever its slope says: every bounce turns what comes after it."""
 HIDDEN = 1e-3
 """Share of a candidate's effect that the unknowns leave, below which they trade."""
 
@@ -228,7 +227,7 @@ def _try(problem: Problem, best: Point, J: Array, candidate: Candidate) -> tuple
     size, own, slope = float(c @ c), float(q @ q), float(best.r @ q)
     if own <= HIDDEN**2 * size or own <= 0:
         return None, _carried(problem, best, moves, candidate) if candidate.kind == "scale" and size > 0 else None
-    if 0.5 * slope**2 / own < WORTH and not (candidate.kind == FALLOFF and best.clipped > OFF):
+    if 0.5 * slope**2 / own < WORTH and not (candidate.kind == FALLOFF and best.clipped > POOR):
         return None, None
     fitted = _fitted(problem, best, candidate, slope, own, moves)
     if fitted is None:
@@ -246,7 +245,7 @@ def _fitted(problem: Problem, best: Point, candidate: Candidate, slope: float, o
     Each descent starts where the unknowns undo what they can of the change (``moves`` of them as much as one of the candidate).
     """
     change, near, start, found = -slope / own, 0.0, best.p, []
-    if candidate.kind == FALLOFF and (change < 0 or best.clipped > OFF):  # so far off a slope may even say that it grows
+    if candidate.kind == FALLOFF and (change < 0 or best.clipped > POOR):  # so far off a slope may even say that it grows
         change = min(max(abs(change), SMALL_FALLOFF), MUCH_FALLOFF)
     for _ in range(4):
         if _room(candidate, change) < 0:

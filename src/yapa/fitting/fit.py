@@ -33,7 +33,6 @@ from yapa.fitting.descent import descend
 from yapa.fitting.goals import judge
 from yapa.fitting.guess import Readings, read_tracks
 from yapa.fitting.guess.seen import Seen
-from yapa.fitting.kinks import beside_slopes
 from yapa.fitting.nearest import met_well
 from yapa.fitting.noise import CHANGE, GREATEST_CHANGE, noises_read_again, read_again, read_noises, take_noises, track_of
 from yapa.fitting.noise import FINDING as NOISE_FOUND
@@ -41,10 +40,11 @@ from yapa.fitting.outliers import Settled, capped_cost, settle, spells
 from yapa.fitting.patterns import Tried, noise_scale, span_of, try_patterns
 from yapa.fitting.population import search_population
 from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, Problem, from_unit
-from yapa.fitting.refine import Point, evaluate, refine, with_best_offsets
+from yapa.fitting.refine import POOR, Point, evaluate, refine, with_best_offsets
 from yapa.fitting.result import Answer, FitResult, Progress, TargetReport, at_walls, widened
 from yapa.fitting.runs import runs_of
 from yapa.fitting.solve import Search
+from yapa.fitting.sticking import widen_across_sticking
 from yapa.fitting.systematic import hangs_together, signs
 from yapa.fitting.takes import fit_takes
 from yapa.fitting.uncertainty import estimates, spread
@@ -56,10 +56,8 @@ SUSPECT = 1.2
 FEW_LEFT_OUT, OTHER_PROFILE, AS_BAD = 0.03, 12.5, 1.5
 """Of a stepped profile: the share of samples left out that says nothing against it, the gain of half the squared misfit by which
 precise is told to be better, and the misfit [σ] above which precise is told to be no better."""
-DOUBTFUL = 1.3
-"""The same above which an answer is held against descents from elsewhere."""
 ANYWHERE = 8
-"""Starts all over the ranges, where the case's own numbers and the middle leave an answer above that."""
+"""Starts all over the ranges, where the case's own numbers and the middle leave a poor answer."""
 AROUND, CLOSE = 16, 0.015
 """Starts close by, and how far off they are in the ranges."""
 LOWER = 0.3
@@ -217,7 +215,7 @@ class Fit:
     def _is_doubtful(self, best: Settled, read: Readings) -> bool:
         """Whether samples were left out, a hypothesis was dropped, another answer comes close, or what is left over is no noise."""
         problem = self.problem
-        if best.keep is not None or self._tried.dropped or read.dropped or best.point.clipped > DOUBTFUL:
+        if best.keep is not None or self._tried.dropped or read.dropped or best.point.clipped > POOR:
             return True
         price = self._tried.price * noise_scale(problem, best.point)
         if any(point.cost < best.point.cost + price for point in self._others(best.point, ALIKE)):
@@ -238,7 +236,7 @@ class Fit:
         """Descend from the case's own numbers and from the middle of the ranges too, with every sample."""
         problem = self.problem
         self._enter("from elsewhere", 0.77)
-        if best.keep is not None and best.point.clipped > DOUBTFUL:  # outliers have hidden which pattern it is
+        if best.keep is not None and best.point.clipped > POOR:  # outliers have hidden which pattern it is
             self._adopt(best)
             self._compare_patterns()
             assert self.best is not None
@@ -251,7 +249,7 @@ class Fit:
         for start, u in zip(starts[2:], anywhere, strict=True):
             start[:count] = u
         for k, start in enumerate(starts):
-            if k > 1 and best.point.clipped < DOUBTFUL:
+            if k > 1 and best.point.clipped < POOR:
                 break
             problem.robust_weights = None
             found = descend(problem, with_best_offsets(problem, start), most=30)
@@ -287,7 +285,7 @@ class Fit:
         count = len(problem.unknowns)
         for u in qmc.Sobol(count, rng=np.random.default_rng(problem.case.seed + 2)).random(AROUND):
             problem.robust_weights, here = best.weights, best.point
-            if hangs_together(problem, here.r[: problem.track_residuals]) is None and here.clipped < DOUBTFUL:
+            if hangs_together(problem, here.r[: problem.track_residuals]) is None and here.clipped < POOR:
                 break
             start = best.point.p.copy()
             start[:count] = np.clip(start[:count] + CLOSE * (2 * u - 1), 0.0, 1.0)
@@ -404,7 +402,7 @@ class Fit:
             outliers = 0 if self._keep is None else int((~self._keep).sum())
             also = self._runners_up(told)
             told = widened(told, also, {u.path: (u.low, u.high) for u in problem.unknowns})
-            told |= beside_slopes(problem, self.best, told)
+            told |= widen_across_sticking(problem, self.best, told)
             other_profile = self._profile_is_another(plain, misfit, outliers)
         except Cancelled as stop:
             return self._result(stop.status, begun)

@@ -179,7 +179,9 @@ def _settled(problem: Problem, whole: Point, times_of_contacts: Callable[[Array]
         whole = evaluate(problem, point.p)
     assert keep is not None
     problem.robust_weights = keep.astype(float)
-    return Settled(evaluate(problem, whole.p), problem.robust_weights, keep, capped_cost(problem, whole.r)), refused
+    r = whole.r.copy()
+    r[: len(keep)] *= problem.robust_weights
+    return Settled(Point(whole.p, r, 0.5 * float(r @ r)), problem.robust_weights, keep, capped_cost(problem, whole.r)), refused
 
 
 def _worst_frame(problem: Problem, size: Array) -> Mask:

@@ -22,14 +22,12 @@ from yapa.case.unknowns import Unknown
 from yapa.engine.simulate import Sampling
 from yapa.fitting.descent import Found, descend
 from yapa.fitting.problem import Problem, from_unit, to_unit
-from yapa.fitting.refine import Point
+from yapa.fitting.refine import POOR, Point
 from yapa.fitting.systematic import autocorrelation_factor
 from yapa.motion import Array, Motion
 
 JUST = 0.97
 """Of the friction at which every contact grips: where the last of them just slides."""
-POOR = 1.3
-"""Mean clipped squared residual above which a pattern is tried from more than its middle."""
 PRICE = 4.5
 
 
@@ -99,7 +97,7 @@ def _pair_friction(problem: Problem, path: str) -> float:
     return 1.0
 
 
-def _alternatives(unknown: Unknown, value: float, critical: list[float], shares: tuple[float, ...] = (0.5,)) -> list[float]:
+def _alternatives(unknown: Unknown, value: float, critical: list[float], shares: tuple[float, ...]) -> list[float]:
     """Values to start from: at these shares of the intervals around."""
     inside = [c for c in critical if unknown.low < c < unknown.high]
     edges = [max(unknown.low, 0.0), *inside]
@@ -149,7 +147,7 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
                 best = found
         before, best = best, _prefer_plateau(problem, best, j, critical, tried)
         if best is not before:
-            best = _beside_plateau(problem, best, j, tried)
+            best = _from_slip_onset(problem, best, j, tried)
         if not critical and any(p.mode == "slides" and motion.account(p.body).kind == "sphere" for p in motion.phases):
             best = _longer_or_shorter(problem, best, j, tried)
     for j in _unseen_spins(problem):
@@ -201,8 +199,8 @@ def _prefer_plateau(problem: Problem, best: Point, j: int, critical: list[float]
     return _held(problem, best, j, to_unit(unknown, plateau_value(unknown, critical)), tried)
 
 
-def _beside_plateau(problem: Problem, best: Point, j: int, tried: Tried) -> Point:
-    """The answer on a plateau, or where the last contact just slides, if that is better by more than the price; both are kept."""
+def _from_slip_onset(problem: Problem, best: Point, j: int, tried: Tried) -> Point:
+    """The answer on a plateau of friction, or one from the onset of slip that is better by more than the price; both are kept."""
     unknown = problem.unknowns[j]
     critical = critical_frictions(problem, problem.motion(problem.values(best.p), *span_of(problem)), unknown.path)
     below = [c for c in critical if unknown.low < c < min(unknown.high, from_unit(unknown, best.p[j]))]

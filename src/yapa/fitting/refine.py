@@ -18,6 +18,8 @@ from scipy.optimize import least_squares
 from yapa.fitting.problem import Problem
 from yapa.motion import Array
 
+POOR = 1.3
+"""Mean clipped squared residual above which an answer is poor: it is held against others, and more is tried."""
 STEP = 1e-7
 COARSE = 3e-3
 """Of the box: differences in a stepped profile, wider than the teeth of its outcomes."""

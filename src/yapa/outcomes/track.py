@@ -16,6 +16,8 @@ from yapa.case.evidence import Samples, Track
 from yapa.errors import bad_input
 from yapa.motion import Array
 
+LEAST_ROUGH = 0.25
+"""Of the third differences where a column moves: the share that rounding makes other than zero, at least."""
 LEAST_SIGMA = 1e-6
 """m: no track is believed to be better than this."""
 
@@ -63,7 +65,10 @@ def estimate_sigma(columns: list[Array]) -> float:
 
 
 def resolution(column: Array) -> float:
-    """The least step between the values of a column that was rounded: many repeat, or all lie on one grid; 0 of any other."""
+    """The least step between the values of a column that was rounded: many repeat, or all lie on one grid; 0 of any other.
+
+    A clean track of a steady or a falling body lies on a grid as well, of its own steps: one that was rounded is rough on it.
+    """
     values = column[np.isfinite(column)]
     different = np.unique(values)
     if len(different) < 2:
@@ -71,7 +76,17 @@ def resolution(column: Array) -> float:
     steps = np.diff(different)
     least = float(steps.min())
     on_a_grid = len(steps) > 8 and float(np.abs(steps / least - np.round(steps / least)).max()) < 0.01
-    return least if on_a_grid or len(different) < 0.7 * len(values) else 0.0
+    return least if (on_a_grid and _is_rough(values, least)) or len(different) < 0.7 * len(values) else 0.0
+
+
+def _is_rough(values: Array, step: float) -> bool:
+    """Whether, where a column moves, its third differences are whole steps and not nothing."""
+    if len(values) < 8:
+        return False
+    moves = np.abs(np.diff(values)) > 0.5 * step
+    moving = moves[:-2] | moves[1:-1] | moves[2:]
+    rough = np.abs(np.diff(values, n=3)) > 0.5 * step
+    return bool(moving.any()) and float(rough[moving].mean()) > LEAST_ROUGH
 
 
 def _column(samples: Samples, name: str) -> Array | None:

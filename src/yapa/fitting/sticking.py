@@ -1,4 +1,4 @@
-"""Deviations beside a kink: a friction near that at which a body stays on its slope.
+"""Intervals of a friction near the one at which a body sticks on its slope, where the misfit has a kink.
 
 Below it what has stopped creeps back, and half the squared misfit rises steeply; above, it stays, and little depends on friction.
 The curvature at an answer on one side says nothing of the other. So where the kink is within a few deviations the other side is
@@ -24,7 +24,7 @@ RISE, NORMAL = 1.92, 1.96
 """Of half the squared misfit, and in deviations: an end of a 95% interval."""
 
 
-def beside_slopes(problem: Problem, best: Point, told: dict[str, Estimate]) -> dict[str, Estimate]:
+def widen_across_sticking(problem: Problem, best: Point, told: dict[str, Estimate]) -> dict[str, Estimate]:
     """Estimates of frictions near a kink, their intervals taken on to its other side."""
     out = {}
     for j in friction_unknowns(problem):
@@ -34,11 +34,11 @@ def beside_slopes(problem: Problem, best: Point, told: dict[str, Estimate]) -> d
         motion = problem.motion(problem.values(best.p), *span_of(problem))
         for critical in slopes_below(problem, motion, unknown.path):
             if abs(estimate.value - critical) < NEAR * estimate.std and unknown.low < critical < unknown.high:
-                out[unknown.path] = _taken_on(problem, best, j, estimate, critical)
+                out[unknown.path] = _widened(problem, best, j, estimate, critical)
     return out
 
 
-def _taken_on(problem: Problem, best: Point, j: int, estimate: Estimate, critical: float) -> Estimate:
+def _widened(problem: Problem, best: Point, j: int, estimate: Estimate, critical: float) -> Estimate:
     unknown, way = problem.unknowns[j], 1 if estimate.value < critical else -1
     hold = np.zeros(problem.size, bool)
     hold[j] = True
