@@ -63,7 +63,8 @@ def test_recordings_made_apart_are_fitted_to_their_least_cost(family, seed, chan
 
 
 @pytest.mark.parametrize(("seed", "change"), [(2796, {"rate": 240.0, "sigma": 2e-3}), (2799, {
-    "noise": "hanging together", "flaw": "outliers", "told": False})])
+    "noise": "hanging together", "flaw": "outliers", "told": False}), (9477076, {  # one frame after the last contact
+        "rate": 30.0, "sigma": 3e-4, "noise": "hanging together", "flaw": "outliers"})])
 def test_where_every_contact_slides_a_spin_that_nobody_saw_is_a_bound(seed, change):
     """Its edge, where the last contact just grips, fits the noise a little better."""
     recorded = record("skid, spin unseen", seed, DRAWN | change)
@@ -152,6 +153,8 @@ def problem_of_drop(frames=60, **change):
     ([58, 59], None, []),
     ([20, 22, 23, 25], 22.5 / 60, []),  # more than half of those within three of a contact
     ([20, 25], 22.5 / 60, [20, 25]),
+    ([59], 58.5 / 60, []),  # all that was seen after a contact
+    ([58], 57.5 / 60, [58]),
 ])
 def test_which_samples_may_be_outliers(frames, contact, kept):
     problem = problem_of_drop()

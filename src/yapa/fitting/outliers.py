@@ -1,8 +1,8 @@
 """Samples that are no part of the motion: which they may be, where they lie, and the fit without them.
 
 A sample further off than 5 σ (of the residuals, where those scatter more) may be an outlier, unless its neighbours are off too:
-three or more frames in a row, two at an end, or more than half of those within three of a contact are an error of the model and
-stay in.
+three or more frames in a row, two at an end, more than half of those within three of a contact, or all that was seen before the
+first contact or after the last are an error of the model and stay in.
 Near the answer the others are left out, and the fit and the choice are made in turn until they agree. What is kept counts whole, so
 that half the squared misfit stays a likelihood by which answers can be compared.
 
@@ -91,6 +91,9 @@ def allowed(problem: Problem, far: Mask, contacts: Sequence[Sequence[float]] = (
             near = at[max(0, middle - NEAR) : middle + NEAR]
             if len(near) and off[near].mean() > 0.5:
                 never[near] = True
+            for side in (at[:middle], at[middle:]):
+                if 0 < len(side) <= NEAR and off[side].all():
+                    never[side] = True  # all that was seen on that side of the contact
         for _ in range(len(e.columns) + (e.data.angle is not None)):
             out[row : row + len(off)] &= ~never
             row += len(off)
