@@ -36,7 +36,7 @@ from yapa.fitting.guess.seen import Seen
 from yapa.fitting.nearest import met_well
 from yapa.fitting.noise import CHANGE, GREATEST_CHANGE, noises_read_again, read_again, read_noises, take_noises, track_of
 from yapa.fitting.noise import FINDING as NOISE_FOUND
-from yapa.fitting.outliers import Settled, capped_cost, settle, spells
+from yapa.fitting.outliers import IN_A_ROW, Settled, Spell, capped_cost, settle, spells
 from yapa.fitting.patterns import Tried, noise_scale, span_of, try_patterns
 from yapa.fitting.population import search_population
 from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, Problem, from_unit
@@ -249,7 +249,7 @@ class Fit:
         for start, u in zip(starts[2:], anywhere, strict=True):
             start[:count] = u
         for k, start in enumerate(starts):
-            if k > 1 and best.point.clipped < POOR:
+            if k > 1 and best.point.clipped < POOR and not self._stays_off(best):
                 break
             problem.robust_weights = None
             found = descend(problem, with_best_offsets(problem, start), most=30)
@@ -264,6 +264,10 @@ class Fit:
             elif there.capped < best.capped + self._tried.price * noise_scale(problem, best.point):
                 self._tried.points.append(there.point)
         return self._from_around(best)
+
+    def _stays_off(self, best: Settled) -> bool:
+        """Whether frames in a row are far off and had to stay."""
+        return _lie_together(spells(self.problem, best.point.r, best.keep))
 
     def _lowest(self, best: Settled) -> Settled:
         """The answer for which all samples together say more, by the price and above, of all where a descent ended."""
@@ -445,7 +449,7 @@ class Fit:
         if not problem.jagged or misfit is None or self.best is None:
             return None
         r = plain[: problem.track_residuals]
-        together = any(not spell.left_out and spell.frames > 2 for spell in spells(problem, plain, self._keep))
+        together = _lie_together(spells(problem, plain, self._keep))
         if misfit < SUSPECT and outliers < FEW_LEFT_OUT * len(r) and not together and hangs_together(problem, r) is None:
             return None
         precise = Problem(problem.case.model_copy(update={"profile": Precise()}), self.cancel)
@@ -512,6 +516,11 @@ class Fit:
             if not t.met:
                 out.append(f"target {t.target.label} is missed {t.how_missed}")
         return out
+
+
+def _lie_together(spells: list[Spell]) -> bool:
+    """Whether frames in a row are far off and stayed in: an error of the model, or a wrong answer."""
+    return any(not spell.left_out and spell.frames >= IN_A_ROW for spell in spells)
 
 
 def _profile_words(case: Case) -> str:
