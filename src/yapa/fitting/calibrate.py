@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, field
+from itertools import combinations
 from math import cos, radians, sin
 
 import numpy as np
@@ -133,22 +134,34 @@ def _starts_on_support(data: TrackData, reach: float, floor: float) -> bool:
 
 
 def _first_place(data: TrackData) -> Array:
-    """Where the track begins: its first frame, or, where that stands off the line and bend of those after it, what they say."""
+    """Where the track begins: its first frame, or, where that stands off the line and bend of those after it, what they say.
+
+    Two of those may be off as well: they are left out where that leaves a third of what the others stand off, or less.
+    """
     at = np.flatnonzero(np.isfinite(data.x).all(axis=1))
     if not len(at):
         return np.asarray(np.nanmean(data.x, axis=0))
-    first, after = at[0], at[1:8]
+    first, after = at[0], at[1:9]
     if len(after) < 5:
         return data.x[first]
     t = data.t[after] - data.t[first]
     A = np.column_stack([np.ones(len(t)), t, t**2])
-    rows = [np.arange(len(t))] + [np.delete(np.arange(len(t)), k) for k in range(len(t))]  # one of those may be off as well
-    fits = [np.linalg.lstsq(A[k], data.x[after][k], rcond=None)[0] for k in rows]
-    off = [np.abs(data.x[after][k] - A[k] @ f).max() for k, f in zip(rows, fits, strict=True)]
-    best = int(np.argmin(off)) if min(off) < off[0] / 3 else 0
-    spread = np.sqrt(1 + np.linalg.inv(A[rows[best]].T @ A[rows[best]])[0, 0])
-    apart = np.abs(data.x[first] - fits[best][0]).max()
-    return np.asarray(fits[best][0]) if apart > max(8 * data.sigma * spread, 3 * off[best] * spread, 0.01) else data.x[first]
+    kept, (place, off) = np.arange(len(t)), _bend(A, data.x[after])
+    for away in range(1, min(3, len(t) - 4)):
+        tried = [np.array(rows) for rows in combinations(range(len(t)), len(t) - away)]
+        fits = [_bend(A[rows], data.x[after][rows]) for rows in tried]
+        best = int(np.argmin([f[1] for f in fits]))
+        if fits[best][1] < off / 3:
+            kept, (place, off) = tried[best], fits[best]
+    spread = np.sqrt(1 + np.linalg.inv(A[kept].T @ A[kept])[0, 0])
+    apart = np.abs(data.x[first] - place).max()
+    return place if apart > max(8 * data.sigma * spread, 3 * off * spread, 0.01) else data.x[first]
+
+
+def _bend(A: Array, x: Array) -> tuple[Array, float]:
+    """Where a line with a bend begins, and how far the farthest frame stands off it."""
+    f = np.linalg.lstsq(A, x, rcond=None)[0]
+    return np.asarray(f[0]), float(np.abs(x - A @ f).max())
 
 
 def prepare(samples: Samples, setup: Setup) -> Prepared:
