@@ -53,6 +53,7 @@ def off(result, truth):
     ("two balls, a mass unknown", 11469219, {"sigma": 2e-3, "told": False}),  # the same valley from own numbers and middle
     ("box to a wall", 11796449, {"rate": 30.0, "sigma": 2e-3, "noise": "hanging together", "told": False}),  # 29 frames
     ("three steps down", 5084342, {"sigma": 5e-3, "flaw": "outliers", "told": False}),  # outliers hid that a contact slides
+    ("lane", 15367744, {"rate": 240.0, "sigma": 3e-4, "flaw": "outliers", "told": False}),  # one of 2,000 σ hides 30 others
     ("chute", 15282431, {"rate": 240.0, "sigma": 2e-3, "noise": "grid", "flaw": "outliers"}),  # three of the first seven are off
     ("lane", 9478099, {"rate": 240.0, "sigma": 5e-3, "flaw": "outliers", "told": False}),  # 12 frames in a row stayed off
 ])

@@ -29,6 +29,8 @@ IN_A_ROW = 3
 """Frames in a row that are off together: no outliers."""
 NEAR = 3
 """Frames to both sides of a contact that belong to it."""
+MOST_ROUNDS = 10
+"""Rounds in which the worst of the frames that had to stay is left out"""
 MOST = 0.2
 """Share of the samples that may be outliers."""
 
@@ -140,8 +142,8 @@ class Settled:
 def settle(problem: Problem, start: Point, times_of_contacts: Callable[[Array], list[list[float]]], most: int = 15) -> Settled:
     """Leave out what may be left out, and descend, until both agree. The problem is left with the weights that were found.
 
-    All that is far off at once; and where some of that may not be left out, since one outlier can pull a fit so far that its
-    neighbours look like others, once more one frame at a time, the worst first. What all samples say decides.
+    All that is far off and may be left out; and where some may not, since one outlier can pull a fit so far that its neighbours
+    look like others, once more with the worst frame of those left out as well, one a round. What all samples say decides.
     """
     whole, problem.robust_weights = start if problem.robust_weights is None else None, None
     whole = whole or evaluate(problem, start.p)
@@ -159,21 +161,24 @@ def _settled(problem: Problem, whole: Point, times_of_contacts: Callable[[Array]
     """A point with its own choice of outliers, and whether samples that are far off had to stay. It starts with every sample."""
     keep, refused = None, False
     seen = np.isfinite(problem.residual_times)
-    gone = np.zeros(len(seen), bool)
-    for _ in range(8 if one_by_one else 6):
+    picked = np.zeros(len(seen), bool)
+    for _ in range(MOST_ROUNDS if one_by_one else 6):
         raw = whole.r[: problem.track_residuals]
         limit = OUTLIER * _scale(problem, raw)
         far = seen & (np.abs(raw) > limit)
-        if one_by_one:
-            far = gone | _worst_frame(problem, np.where(far & ~gone, np.abs(raw), 0.0))
         if far.any():
-            may = allowed(problem, far, times_of_contacts(whole.p))
-            refused, far = refused or not np.array_equal(may, far), may
+            contacts = times_of_contacts(whole.p)
+            may = allowed(problem, far, contacts)
+            refused = refused or not np.array_equal(may, far)
+            if one_by_one:
+                picked = picked & far | _worst_frame(problem, np.where(far & ~may & ~picked, np.abs(raw), 0.0))
+                may = allowed(problem, may | picked, contacts)
+            far = may
         if not far.any() or far.sum() > MOST * seen.sum():
             problem.robust_weights = None
             return Settled(whole, None, None, capped_cost(problem, whole.r)), refused
         again = keep is not None and np.array_equal(keep, ~far)
-        keep, gone = ~far, far
+        keep = ~far
         if again:
             break
         problem.robust_weights = keep.astype(float)
