@@ -117,6 +117,19 @@ def test_a_collision_that_a_long_slide_imitates_is_told_as_two_answers():
     assert "two answers agree" in result.estimates["pairs.peel+peel.restitution"].reason
 
 
+def test_a_second_answer_is_told_by_how_the_noise_hangs_together_where_the_two_are_apart():
+    """A bounce that just grips: places hang together, a seen angle does not, so all columns together say too little."""
+    recorded = record("throw, spin seen", 6216962, DRAWN | {"rate": 240.0, "sigma": 2e-3, "noise": "hanging together",
+                                                            "flaw": "outliers", "told": False})
+    case, truth = case_of(recorded)
+    result = fit(case)
+    assert off(result, truth) == []
+    friction = result.estimates["pairs.body+support.friction"]
+    assert "two answers agree" in friction.reason
+    assert friction.low <= truth["pairs.body+support.friction"]
+    assert friction.high is None
+
+
 def test_noise_that_may_hang_together_is_enough_to_look_for_a_second_answer():
     """Correlation 0.41 over 76 samples: not worth a word, but two answers are then not told apart by a cost of 6.9."""
     recorded = record("two balls, a mass unknown", 5082340, DRAWN | {"rate": 30.0, "sigma": 5e-3, "noise": "hanging together",

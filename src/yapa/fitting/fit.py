@@ -37,7 +37,7 @@ from yapa.fitting.nearest import met_well
 from yapa.fitting.noise import CHANGE, GREATEST_CHANGE, noises_read_again, read_again, read_noises, take_noises, track_of
 from yapa.fitting.noise import FINDING as NOISE_FOUND
 from yapa.fitting.outliers import IN_A_ROW, Settled, Spell, capped_cost, settle, spells
-from yapa.fitting.patterns import Tried, noise_scale, span_of, try_patterns
+from yapa.fitting.patterns import Tried, noise_scale, scatter_of, span_of, try_patterns
 from yapa.fitting.population import search_population
 from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, Problem, from_unit
 from yapa.fitting.refine import POOR, Point, evaluate, refine, with_best_offsets
@@ -45,7 +45,7 @@ from yapa.fitting.result import Answer, FitResult, Progress, TargetReport, at_wa
 from yapa.fitting.runs import runs_of
 from yapa.fitting.solve import Search
 from yapa.fitting.sticking import widen_across_sticking
-from yapa.fitting.systematic import hangs_together, signs
+from yapa.fitting.systematic import factor_along, hangs_together, signs
 from yapa.fitting.takes import fit_takes
 from yapa.fitting.uncertainty import estimates, spread
 
@@ -428,8 +428,8 @@ class Fit:
         problem = self.problem
         if self.best is None or not problem.tracks:
             return []
-        here = capped_cost(problem, self._unweighted())
-        price = self._tried.price * noise_scale(problem, self.best)
+        plain = self._unweighted()
+        here, price = capped_cost(problem, plain), self._tried.price * noise_scale(problem, self.best)
         weights, problem.robust_weights = problem.robust_weights, None
         try:
             found = [(evaluate(problem, point.p), point) for point in self._others(self.best)
@@ -437,11 +437,19 @@ class Fit:
         finally:
             problem.robust_weights = weights
         plateaus = {id(point): problem.unknowns[j].path for j, point in self._tried.held}
-        answers = [Answer(problem.values(whole.p), capped_cost(problem, whole.r) - here, plateaus.get(id(point)))
-                   for whole, point in found]
-        told_apart = (a for a in answers if a.away < price and (a.away < -LOWER or a.differs_from(told)))
+        answers = [(Answer(problem.values(whole.p), capped_cost(problem, whole.r) - here, plateaus.get(id(point))),
+                    max(price, self._price_to(whole.r - plain))) for whole, point in found]
+        told_apart = (a for a, limit in answers if a.away < limit and (a.away < -LOWER or a.differs_from(told)))
         beside = sorted(told_apart, key=lambda answer: answer.away)[:2]
         return [replace(answer, stds=self._stds_at(answer)) for answer in beside]
+
+    def _price_to(self, apart: np.ndarray) -> float:
+        """The price by how the noise hangs together in the columns in which another answer is apart [σ]."""
+        problem = self.problem
+        assert self.best is not None
+        apart = apart[: problem.track_residuals]
+        kept = apart if self._keep is None else np.where(self._keep, apart, 0.0)
+        return self._tried.price * scatter_of(problem, self.best) * factor_along(problem, self.best.r, kept)
 
     def _profile_is_another(self, plain: np.ndarray, misfit: float | None, outliers: int) -> str | None:
         """A sentence, where a stepped profile cannot follow a recording: it is not certain which numbers another would need."""

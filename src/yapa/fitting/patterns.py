@@ -173,7 +173,7 @@ def _longer_or_shorter(problem: Problem, best: Point, j: int, tried: Tried) -> P
         short[bounces] = 0.5
         starts.append(short)
     for start in starts:
-        far = best.cost + tried.price * scatter_of(problem, best)
+        far = best.cost + tried.price * noise_scale(problem, best)
         found = tried.add(descend(problem, start, most=15, hopeless=far), far)
         best = found if found.cost < best.cost else best
     return best
@@ -206,7 +206,7 @@ def _from_slip_onset(problem: Problem, best: Point, j: int, tried: Tried) -> Poi
     below = [c for c in critical if unknown.low < c < min(unknown.high, from_unit(unknown, best.p[j]))]
     if not below:
         return best
-    far = best.cost + tried.price * scatter_of(problem, best)
+    far = best.cost + tried.price * noise_scale(problem, best)
     start = with_entry(best.p, j, to_unit(unknown, JUST * below[-1]))
     found = tried.add(descend(problem, start, most=15, hopeless=far), far)
     return found if found.cost + tried.price * scatter_of(problem, found) < best.cost else best
@@ -217,7 +217,7 @@ def _held(problem: Problem, best: Point, j: int, u: float, tried: Tried) -> Poin
     hold = np.zeros(problem.size, bool)
     hold[j] = True
     limit = best.cost + tried.price * scatter_of(problem, best)
-    far = best.cost + 2 * tried.price * scatter_of(problem, best)
+    far = best.cost + 2 * tried.price * noise_scale(problem, best)
     plateau = tried.add(descend(problem, with_entry(best.p, j, u), most=12, fixed=hold, hopeless=far), far)
     if plateau.cost < far:
         tried.held.append((j, plateau))

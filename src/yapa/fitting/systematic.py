@@ -23,28 +23,45 @@ FEWEST = 16
 LEAST_CORRELATION = 0.12
 
 
-def autocorrelation(problem: Problem, r: Array) -> tuple[float, int]:
-    """Lag-1 autocorrelation of the noise, pooled over the columns of all tracks, and over how many residuals; gaps left out.
-
-    Each of the P numbers fitted takes something smooth out of N residuals, so theirs is too small by about P/N.
-    """
-    top = bottom = 0.0
-    row = count = 0
+def _by_columns(problem: Problem, r: Array) -> list[tuple[float, float, int, slice]]:
+    """Of every column of every track, Σ r_k r_k+1, Σ r_k², how many residuals that are, and where they stand; gaps left out."""
+    out, row = [], 0
     seen = np.isfinite(problem.residual_times)
     for e in problem.evidence:
         for _ in range(len(e.columns) + (e.data.angle is not None)):
             here = slice(row, row + len(e.rows))
             column = r[here][seen[here]]
             row += len(e.rows)
-            top += float(column[1:] @ column[:-1])
-            bottom += float(column @ column)
-            count += len(column)
+            out.append((float(column[1:] @ column[:-1]), float(column @ column), len(column), here))
+    return out
+
+
+def autocorrelation(problem: Problem, r: Array) -> tuple[float, int]:
+    """Lag-1 autocorrelation of the noise, pooled over the columns of all tracks, and over how many residuals; gaps left out.
+
+    Each of the P numbers fitted takes something smooth out of N residuals, so theirs is too small by about P/N.
+    """
+    columns = _by_columns(problem, r)
+    top, bottom, count = sum(c[0] for c in columns), sum(c[1] for c in columns), sum(c[2] for c in columns)
     return (top / bottom + problem.size / max(count, 1) if bottom > 0 else 0.0), count
 
 
 def autocorrelation_factor(problem: Problem, r: Array) -> float:
     """max(1, (1+ρ)/(1-ρ)), ρ pooled over the columns of all tracks; also where it may be chance, which few samples cannot tell."""
     rho, count = autocorrelation(problem, r)
+    return _factor(rho, count)
+
+
+def factor_along(problem: Problem, r: Array, apart: Array) -> float:
+    """The factor of each column, weighed by how far two answers are apart there (squares of differences of residuals)."""
+    columns = _by_columns(problem, r)
+    weights = np.array([float(apart[here] @ apart[here]) for *_, here in columns])
+    lost = problem.size / max(sum(count for _, _, count, _ in columns), 1)
+    factors = [_factor(top / bottom + lost if bottom > 0 else 0.0, count) for top, bottom, count, _ in columns]
+    return float(weights @ factors / weights.sum()) if weights.sum() > 0 else 1.0
+
+
+def _factor(rho: float, count: int) -> float:
     rho = min(max(rho, 0.0), 0.98) if count >= FEWEST else 0.0
     return (1 + rho) / (1 - rho)
 
