@@ -83,6 +83,7 @@ class Fit:
         self._keep: np.ndarray | None = None
         self._tried = Tried()
         self._met: list[Point] = []
+        self._compared_without_outliers = False
         self._seen_tracks: tuple[Seen, ...] = ()
         self._guess: dict[str, float] = {}
 
@@ -140,6 +141,8 @@ class Fit:
             self._comb()
         self._enter("outliers", 0.72)
         best = self._settled(self.best)
+        if best.keep is not None and not self._compared_without_outliers:
+            best = self._compared_again(best)
         if self._is_doubtful(best, read):
             best = self._lowest(self._from_elsewhere(best))
         self._adopt(best)
@@ -193,8 +196,17 @@ class Fit:
 
     def _compare_patterns(self, compared: Collection[str] = (), gripping: bool = True) -> None:
         assert self.best is not None
+        self._compared_without_outliers = self.problem.robust_weights is not None
         best = try_patterns(self.problem, self.best, self._seen, compared, gripping, self._tried)
         self.best = try_beside(self.problem, best, self._seen)
+
+    def _compared_again(self, best: Settled) -> Settled:
+        """The patterns compared without the samples that were left out, since those may have hidden which it is."""
+        self._adopt(best)
+        self._compare_patterns()
+        assert self.best is not None
+        there = self._settled(self.best)
+        return there if there.capped < best.capped or self._tried.plateaus else best
 
     def _settled(self, point: Point) -> Settled:
         return settle(self.problem, point, self._times_of_contacts)
@@ -237,11 +249,7 @@ class Fit:
         problem = self.problem
         self._enter("from elsewhere", 0.77)
         if best.keep is not None and best.point.clipped > POOR:  # outliers have hidden which pattern it is
-            self._adopt(best)
-            self._compare_patterns()
-            assert self.best is not None
-            there = self._settled(self.best)
-            best = there if there.capped < best.capped else best
+            best = self._compared_again(best)
         count = len(problem.unknowns)
         starts = [problem.vector(), *(problem.vector() for _ in range(1 + ANYWHERE))]
         starts[1][:count] = 0.5
