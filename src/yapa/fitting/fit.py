@@ -302,7 +302,8 @@ class Fit:
             start = best.point.p.copy()
             start[:count] = np.clip(start[:count] + CLOSE * (2 * u - 1), 0.0, 1.0)
             found = descend(problem, start, most=14, hopeless=here.cost).point
-            if found.cost < here.cost - 0.5:
+            gain = self._tried.price * noise_scale(problem, here) if self._tried.plateaus else 0.5  # a plateau is left for more
+            if found.cost < here.cost - gain:
                 there = self._settled(found)
                 if there.capped < best.capped:
                     self._tried.points.append(best.point)

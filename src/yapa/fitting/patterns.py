@@ -264,7 +264,10 @@ def _prefer_sliding(problem: Problem, best: Point, j: int, tried: Tried) -> Poin
         tried.plateaus.add(j)
         return best
     if any(share < 1e-6 and c.slip_before > 0.15 * first for share, c in zip(kept[:-1], contacts, strict=False)):
-        return best  # more than the last of the slip is gripped
+        one_more = with_entry(best.p, j, to_unit(unknown, value + way * 0.1 * first / account.reach))
+        limit = best.cost + tried.price * noise_scale(problem, best)
+        found = tried.add(descend(problem, one_more, most=15, hopeless=limit), limit)
+        return found if found.cost < best.cost else best  # more than the last of the slip is gripped: one contact more may slide
     for more in (0.3 * first, max(c.slip_before for c in contacts[-2:]) + 0.1 * first):
         further = value + way * more / account.reach
         if not unknown.low < further < unknown.high:
