@@ -119,6 +119,14 @@ def test_a_collision_that_a_long_slide_imitates_is_told_as_two_answers():
     assert "two answers agree" in result.estimates["pairs.peel+peel.restitution"].reason
 
 
+def test_the_edge_of_a_plateau_is_that_of_the_answer_not_of_where_its_search_began():
+    recorded = record("three steps down", 7537082, DRAWN | {"rate": 240.0, "sigma": 2e-3})
+    case, truth = case_of(recorded)
+    result = fit(case)
+    assert off(result, truth) == []
+    assert "every contact grips" in result.estimates["pairs.ball+tread.friction"].reason
+
+
 def test_patterns_are_compared_again_where_outliers_were_left_out_only_then():
     """A ball down three steps whose every contact grips was told as one that just slides, 0.0769 for 0.268."""
     recorded = record("three steps down", 6222968, DRAWN | {"noise": "hanging together", "flaw": "outliers"})

@@ -145,6 +145,8 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
                                       hopeless=hopeless), hopeless)
             if found.cost < best.cost:
                 best = found
+        if others:  # where the best stands now its contacts may have other speeds
+            critical = critical_frictions(problem, problem.motion(problem.values(best.p), *span_of(problem)), unknown.path)
         before, best = best, _prefer_plateau(problem, best, j, critical, tried)
         if best is not before:
             best = _from_slip_onset(problem, best, j, tried)
