@@ -51,6 +51,8 @@ from yapa.fitting.uncertainty import estimates, spread
 
 BAD = 1.8
 """Mean clipped squared residual above which the fit looks elsewhere."""
+HOPELESS = 4.0
+"""Mean clipped squared residual above which most samples are far off: a cap would hide by how much."""
 SUSPECT = 1.2
 """Misfit [σ] above which a stepped profile is held against precise."""
 FEW_LEFT_OUT, OTHER_PROFILE, AS_BAD = 0.03, 12.5, 1.5
@@ -262,7 +264,7 @@ class Fit:
             problem.robust_weights = None
             found = descend(problem, with_best_offsets(problem, start), most=30)
             there = self._settled(found.point)
-            if there.capped < best.capped - 0.01:
+            if _says_more(there, best):
                 self._tried.points.append(best.point)
                 self._adopt(there)
                 self._compare_patterns()
@@ -302,8 +304,8 @@ class Fit:
             start = best.point.p.copy()
             start[:count] = np.clip(start[:count] + CLOSE * (2 * u - 1), 0.0, 1.0)
             found = descend(problem, start, most=14, hopeless=here.cost).point
-            gain = self._tried.price * noise_scale(problem, here) if self._tried.plateaus else 0.5  # a plateau is left for more
-            if found.cost < here.cost - gain:
+            held = self._tried.plateaus and here.clipped < POOR  # a good answer on a plateau is left for more than its price
+            if found.cost < here.cost - (self._tried.price * noise_scale(problem, here) if held else 0.5):
                 there = self._settled(found)
                 if there.capped < best.capped:
                     self._tried.points.append(best.point)
@@ -533,6 +535,13 @@ class Fit:
             if not t.met:
                 out.append(f"target {t.target.label} is missed {t.how_missed}")
         return out
+
+
+def _says_more(there: Settled, best: Settled) -> bool:
+    """Whether all samples say more of one answer than of another; where neither comes near them, without a cap."""
+    if min(there.point.clipped, best.point.clipped) > HOPELESS:
+        return there.point.cost < best.point.cost - 0.01
+    return there.capped < best.capped - 0.01
 
 
 def _lie_together(spells: list[Spell]) -> bool:
