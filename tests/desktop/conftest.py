@@ -5,8 +5,8 @@ from __future__ import annotations
 import pytest
 
 from yapa.demo import DATA
-from yapa.desktop.app import make_application
-from yapa.desktop.window import MainWindow
+from yapa.desktop.app.app import make_application
+from yapa.desktop.app.main_window import MainWindow
 from yapa.session.recovery import Recovery
 
 
@@ -42,8 +42,8 @@ def bench(window, qtbot):
 
     def open_demo(name: str):
         window.session.mark_clean()
-        window.open_demo(DATA / f"{name}.yapa")
-        qtbot.waitUntil(lambda: window.session.picture is not None and window.session.case is not None, timeout=20000)
+        window.files.open_demo(DATA / f"{name}.yapa")
+        qtbot.waitUntil(lambda: window.session.preview.comparison is not None and window.session.case is not None, timeout=20000)
         qtbot.waitUntil(lambda: window.bench.stage._image is not None and bool(window.session.case.trials), timeout=20000)
         return window
 

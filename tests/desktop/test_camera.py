@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from yapa.desktop.axis import LEFT, RIGHT, to_pixel, to_time
-from yapa.desktop.camera import View, nice_length, spread_in_depth, whole_scene
+from yapa.desktop.bench.stage.camera import View, nice_length, spread_in_depth, whole_scene
+from yapa.desktop.bench.timeline.axis import LEFT, RIGHT, to_pixel, to_time
 
 angles = st.floats(-3.0, 3.0)
 tilts = st.floats(-1.5, 1.5)

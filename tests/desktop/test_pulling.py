@@ -4,8 +4,9 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 
 from yapa.case import Target, get_number
-from yapa.desktop.puller import with_wish
 from yapa.outcomes import read
+from yapa.session.drag import with_wish
+from yapa.session.edits import free, lock
 
 E = "pairs.rind+pad.restitution"
 
@@ -25,29 +26,29 @@ def moved(qtbot, stage, at, up, steps=8):
         to = QPointF(at.x(), at.y() - up * k / steps)
         stage.handles.drag(to, stage.view, stage.height())
         qtbot.wait(30)
-    qtbot.waitUntil(lambda: stage.puller.frame is not None and stage.puller.frame.reached and not stage.puller._busy, timeout=5000)
+    qtbot.waitUntil(lambda: stage.drag.frame is not None and stage.drag.frame.reached and not stage.drag._busy, timeout=5000)
 
 
 @pytest.fixture
 def drop(bench, qtbot):
     w = bench("orange-drop")
-    qtbot.waitUntil(lambda: len(w.session.picture.handles) > 2, timeout=5000)
+    qtbot.waitUntil(lambda: len(w.session.preview.comparison.handles) > 2, timeout=5000)
     return w
 
 
 def test_an_apex_pulled_on_the_stage_takes_the_curve_with_it_and_letting_go_is_one_edit(drop, qtbot):
     session, stage = drop.session, drop.bench.stage
     before, steps = session.case, session.document.history.steps
-    start = read(session.picture.motion, "apex", "orange", 2).value
+    start = read(session.preview.comparison.motion, "apex", "orange", 2).value
     at = pressed(qtbot, stage, "orange apex 2")
-    assert stage.puller.pulling
+    assert stage.drag.pulling
     moved(qtbot, stage, at, 40)
-    now = read(session.picture.motion, "apex", "orange", 2).value
-    assert now == pytest.approx(stage.puller.wanted, abs=1e-3)
+    now = read(session.preview.comparison.motion, "apex", "orange", 2).value
+    assert now == pytest.approx(stage.drag.wanted, abs=1e-3)
     assert now > start + 0.02
     assert session.case is before  # nothing is kept while it is held
     assert place_of(stage, "orange apex 2").y() == pytest.approx(at.y() - 40, abs=3)
-    wanted = stage.puller.wanted
+    wanted = stage.drag.wanted
     qtbot.mouseRelease(stage, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: session.case is not before, timeout=5000)
     assert session.document.history.steps == steps + 1
@@ -63,15 +64,16 @@ def test_an_apex_pulled_on_the_stage_takes_the_curve_with_it_and_letting_go_is_o
 def test_esc_puts_back_what_was_pulled(drop, qtbot):
     session, stage = drop.session, drop.bench.stage
     before = session.case
-    start = read(session.picture.motion, "apex", "orange", 1).value
+    start = read(session.preview.comparison.motion, "apex", "orange", 1).value
     at = pressed(qtbot, stage, "orange apex 1")
     moved(qtbot, stage, at, 25)
     stage.setFocus()
     qtbot.keyClick(stage, Qt.Key.Key_Escape)
-    assert not stage.puller.pulling
-    qtbot.waitUntil(lambda: read(session.picture.motion, "apex", "orange", 1).value == pytest.approx(start, abs=1e-9), timeout=5000)
+    assert not stage.drag.pulling
+    now = lambda: read(session.preview.comparison.motion, "apex", "orange", 1).value  # noqa: E731
+    qtbot.waitUntil(lambda: now() == pytest.approx(start, abs=1e-9), timeout=5000)
     assert session.case is before
-    assert not session.live
+    assert not session.preview.values
 
 
 def test_the_keys_pull_as_the_mouse_does(drop, qtbot):
@@ -79,10 +81,10 @@ def test_the_keys_pull_as_the_mouse_does(drop, qtbot):
     before = session.case
     stage.next_handle()
     assert stage.handles.chosen == "orange apex 1"
-    start = read(session.picture.motion, "apex", "orange", 1).value
+    start = read(session.preview.comparison.motion, "apex", "orange", 1).value
     for _ in range(3):
         qtbot.keyClick(stage, Qt.Key.Key_Up)
-    assert stage.puller.wanted == pytest.approx(start + 0.03, abs=1e-6)
+    assert stage.drag.wanted == pytest.approx(start + 0.03, abs=1e-6)
     qtbot.keyClick(stage, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: session.case is not before, timeout=5000)
     assert next(t for t in session.case.targets if t.outcome == "apex").value == pytest.approx(start + 0.03, abs=5e-4)
@@ -91,19 +93,19 @@ def test_the_keys_pull_as_the_mouse_does(drop, qtbot):
 def test_what_is_out_of_reach_is_said_on_the_stage_and_everything_locked_is_refused(drop, qtbot):
     session, stage = drop.session, drop.bench.stage
     for unknown in session.case.unknowns:
-        session.lock(unknown.path, unknown.path != E)
-    qtbot.waitUntil(lambda: session.picture is not None and len(session.picture.handles) > 2, timeout=5000)
-    handle = next(h for h in session.picture.handles if h.name == "orange apex 1")
-    assert stage.puller.begin(handle)
-    stage.puller.to(9.0)
-    qtbot.waitUntil(lambda: stage.puller.frame is not None and not stage.puller._busy, timeout=8000)
-    assert not stage.puller.frame.reached
-    assert stage.puller.frame.gap[0] < -1
-    stage.puller.put_back()
-    session.lock(E, True)
+        session.make(lock(unknown.path, unknown.path != E))
+    qtbot.waitUntil(lambda: session.preview.comparison is not None and len(session.preview.comparison.handles) > 2, timeout=5000)
+    handle = next(h for h in session.preview.comparison.handles if h.name == "orange apex 1")
+    assert stage.drag.begin(handle)
+    stage.drag.to(9.0)
+    qtbot.waitUntil(lambda: stage.drag.frame is not None and not stage.drag._busy, timeout=8000)
+    assert not stage.drag.frame.reached
+    assert stage.drag.frame.gap[0] < -1
+    stage.drag.put_back()
+    session.make(lock(E, True))
     told = []
     session.trouble.connect(told.append)
-    assert not stage.puller.begin(handle)
+    assert not stage.drag.begin(handle)
     assert "every number is locked" in told[0]
 
 
@@ -120,15 +122,15 @@ def test_a_pull_replaces_the_wish_for_the_same_outcome_and_keeps_its_tolerance(d
 def test_other_ways_are_listed_looked_at_and_used(bench, qtbot):
     w = bench("orange-wanted")
     session = w.session
-    session.free_number("bodies.orange.velocity.z")
+    session.make(free("bodies.orange.velocity.z"))
     before = session.case
-    w.show_ways()
-    dialog = w.ways
+    w.run_command("Other ways…")
+    dialog = w.dialogs["solutions"]
     qtbot.waitUntil(lambda: dialog.found is not None, timeout=60000)
     assert dialog.cards
     assert all(card.solution.met for card in dialog.cards)
     qtbot.mouseClick(dialog.cards[0].look, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: all(t.met for t in session.picture.targets), timeout=10000)
+    qtbot.waitUntil(lambda: all(t.met for t in session.preview.comparison.targets), timeout=10000)
     assert session.case is before
     qtbot.mouseClick(dialog.cards[0].use, Qt.MouseButton.LeftButton)
     assert session.case is not before
@@ -140,18 +142,18 @@ def test_other_ways_are_listed_looked_at_and_used(bench, qtbot):
 def test_a_search_for_other_ways_can_be_stopped_and_closing_puts_back_what_was_looked_at(bench, qtbot):
     w = bench("orange-wanted")
     session = w.session
-    w.show_ways()
-    dialog = w.ways
+    w.run_command("Other ways…")
+    dialog = w.dialogs["solutions"]
     qtbot.mouseClick(dialog.stop, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: dialog.found is not None, timeout=20000)
     assert dialog.found.stopped in ("cancelled", "converged")
-    session.set_live({E: 0.9})
+    session.preview.values = {E: 0.9}
     dialog.close()
-    assert not session.live
+    assert not session.preview.values
 
 
 def test_nothing_wanted_has_no_other_ways_and_says_so(drop):
-    drop.show_ways()
+    drop.run_command("Other ways…")
     assert "say what should happen first" in drop.message.text()
 
 
@@ -165,14 +167,14 @@ def test_a_case_with_takes_is_fitted_over_all_of_them(bench, qtbot):
     takes = (Take(name="one", tracks=(track.name,), own=("bodies.orange.position.z",)),
              Take(name="two", tracks=("again",), own=("bodies.orange.position.z",)))
     session.edit(session.case.model_copy(update={"tracks": (track, again), "takes": takes}), "two takes")
-    session.start_fit()
-    qtbot.waitUntil(lambda: not session.fitting, timeout=60000)
-    assert set(session.result.own) == {"one", "two"}
+    session.fits.start()
+    qtbot.waitUntil(lambda: not session.fits.running, timeout=60000)
+    assert set(session.fits.result.own) == {"one", "two"}
     assert "bodies.orange.position.z" in session.case.takes[1].values
 
 
 def test_what_was_noted_by_hand_becomes_evidence_and_what_cannot_be_read_is_said(drop, qtbot):
-    from yapa.desktop.note import NoteDialog
+    from yapa.desktop.dialogs.manual_evidence import NoteDialog
     from yapa.errors import InputError
 
     dialog = NoteDialog(drop, drop.session.case)

@@ -14,10 +14,11 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QMessageBox, QW
 from tests.desktop.conftest import settled
 from yapa.case import get_number, read_case, write_case
 from yapa.demo import DATA
-from yapa.desktop import theme as themes
-from yapa.desktop.app import dress
-from yapa.desktop.import_dialog import ImportDialog
-from yapa.desktop.window import suggested_name
+from yapa.desktop.app import theme as themes
+from yapa.desktop.app.app import dress
+from yapa.desktop.app.case_files import suggested_name
+from yapa.desktop.dialogs.bring_track import bring_track
+from yapa.desktop.dialogs.import_file import ImportDialog
 
 E = "pairs.rind+pad.restitution"
 
@@ -63,7 +64,7 @@ def test_a_file_changed_on_disk_is_asked_about_and_overwritten_on_request(saved,
         press_button(box, "Overwrite")
 
     answer(qtbot, QMessageBox, overwrite)
-    w.save()
+    w.files.save()
     assert "changed by someone else" in words[0]
     assert w.session.is_clean
     assert read_case(path).title != "theirs"
@@ -73,7 +74,7 @@ def test_a_file_changed_on_disk_is_asked_about_and_overwritten_on_request(saved,
 def test_theirs_can_be_opened_instead(saved, qtbot):
     w, path = saved
     answer(qtbot, QMessageBox, lambda box: press_button(box, "Open theirs"))
-    w.save()
+    w.files.save()
     qtbot.waitUntil(lambda: w.session.case.title == "theirs", timeout=10000)
     assert read_case(path).title == "theirs"
 
@@ -88,7 +89,7 @@ def test_save_as_keeps_both(saved, qtbot, tmp_path, monkeypatch):
 
     monkeypatch.setattr(QFileDialog, "getSaveFileName", choose)
     answer(qtbot, QMessageBox, lambda box: press_button(box, "Save as…"))
-    w.save()
+    w.files.save()
     assert read_case(path).title == "theirs"
     assert get_number(read_case(tmp_path / "other.yapa"), E) == 0.8
     assert offered == [str(path)]
@@ -97,7 +98,7 @@ def test_save_as_keeps_both(saved, qtbot, tmp_path, monkeypatch):
 def test_cancel_writes_nothing(saved, qtbot):
     w, path = saved
     answer(qtbot, QMessageBox, lambda box: press_button(box, "Cancel"))
-    w.save()
+    w.files.save()
     assert read_case(path).title == "theirs"
     assert not w.session.is_clean
 
@@ -113,7 +114,7 @@ def test_the_save_dialog_shows_the_suggested_name(bench, qtbot, monkeypatch):
     w = bench("orange-drop")
     offered = []
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda _p, _t, start, _k: (offered.append(start), ("", ""))[1])
-    w.save()
+    w.files.save()
     assert Path(offered[0]).name == "orange-drop.yapa"
     assert Path(offered[0]).parent.is_dir()
 
@@ -140,7 +141,7 @@ def test_a_file_that_says_too_little_is_asked_about_and_read_as_answered(bench, 
         qtbot.mouseClick(dialog.done_button, Qt.MouseButton.LeftButton)
 
     answer(qtbot, ImportDialog, fill)
-    w.bring_track(path, "orange")
+    bring_track(w, path, "orange")
     qtbot.waitUntil(lambda: len(w.session.case.tracks) == tracks + 1, timeout=10000)
     samples = w.session.case.tracks[-1].samples
     assert any("furlong" in text for text in seen["asked"])
@@ -194,9 +195,9 @@ def test_dialogs_that_are_closed_leave_nothing_behind(bench, qtbot):
     w = bench("orange-drop")
 
     def open_and_close():
-        for show, name in ((w.show_outcomes, "outcomes"), (w.show_why, "why")):
-            show()
-            dialog = getattr(w, name)
+        for command, name in (("Outcomes…", "outcomes"), ("What may be wrong…", "findings")):
+            w.run_command(command)
+            dialog = w.dialogs[name]
             qtbot.waitUntil(dialog.isVisible, timeout=5000)
             settled(qtbot, w.session)
             dialog.close()

@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QApplication
 from tests.desktop.conftest import settled
 from tests.hard.levels import amount
 from tests.hard.sheets import is_right, sheet
-from yapa.desktop.import_dialog import ImportDialog
+from yapa.desktop.dialogs.bring_track import bring_track
+from yapa.desktop.dialogs.import_file import ImportDialog
 
 
 def test_a_table_dropped_into_the_window_is_read_right_or_asked_about(bench, qtbot, tmp_path):
@@ -32,7 +33,7 @@ def test_a_table_dropped_into_the_window_is_read_right_or_asked_about(bench, qtb
         timer.timeout.connect(close)
         timer.start(20)
         before, troubles = len(w.session.case.tracks), len(w.troubles)
-        w.bring_track(row.path, "orange")
+        bring_track(w, row.path, "orange")
         settled(qtbot, w.session)
         timer.stop()
         if len(w.session.case.tracks) > before:

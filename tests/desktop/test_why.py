@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import Qt
 
-from yapa.desktop.dialogs import TargetDialog
+from yapa.desktop.dialogs.target import TargetDialog
 
 
 def card_of(dialog, key):
@@ -14,26 +14,26 @@ def test_findings_are_listed_mended_and_put_away_and_every_step_can_be_undone(be
     session = w.session
     weightless = session.case.bodies["orange"].model_copy(update={"gravity_multiplier": 0.0})
     session.edit(session.case.model_copy(update={"bodies": {**session.case.bodies, "orange": weightless}}), "float")
-    w.show_why()
-    qtbot.waitUntil(lambda: any(c.finding.kind == "weightless" for c in w.why.cards), timeout=20000)
-    qtbot.mouseClick(card_of(w.why, "weightless: orange").mend, Qt.MouseButton.LeftButton)
+    w.run_command("What may be wrong…")
+    qtbot.waitUntil(lambda: any(c.finding.kind == "weightless" for c in w.dialogs["findings"].cards), timeout=20000)
+    qtbot.mouseClick(card_of(w.dialogs["findings"], "weightless: orange").mend, Qt.MouseButton.LeftButton)
     assert session.case.bodies["orange"].gravity_multiplier == 1.0
-    qtbot.waitUntil(lambda: not any(c.finding.kind == "weightless" for c in w.why.cards), timeout=20000)
+    qtbot.waitUntil(lambda: not any(c.finding.kind == "weightless" for c in w.dialogs["findings"].cards), timeout=20000)
     session.undo()
-    qtbot.waitUntil(lambda: any(c.finding.kind == "weightless" for c in w.why.cards), timeout=20000)
-    qtbot.mouseClick(card_of(w.why, "weightless: orange").away, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: any(c.finding.kind == "weightless" for c in w.dialogs["findings"].cards), timeout=20000)
+    qtbot.mouseClick(card_of(w.dialogs["findings"], "weightless: orange").away, Qt.MouseButton.LeftButton)
     assert session.case.dismissed == ("weightless: orange",)
-    qtbot.waitUntil(lambda: not any(c.finding.kind == "weightless" for c in w.why.cards), timeout=20000)
-    qtbot.waitUntil(w.why.back.isVisible, timeout=5000)
-    qtbot.mouseClick(w.why.back, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not any(c.finding.kind == "weightless" for c in w.dialogs["findings"].cards), timeout=20000)
+    qtbot.waitUntil(w.dialogs["findings"].back.isVisible, timeout=5000)
+    qtbot.mouseClick(w.dialogs["findings"].back, Qt.MouseButton.LeftButton)
     assert session.case.dismissed == ()
-    w.why.close()
+    w.dialogs["findings"].close()
 
 
 def test_outcomes_stand_simulated_beside_measured_and_follow_an_edit(bench, qtbot):
     w = bench("orange-drop")
-    w.show_outcomes()
-    table = w.outcomes.table
+    w.run_command("Outcomes…")
+    table = w.dialogs["outcomes"].table
     qtbot.waitUntil(lambda: table.rowCount() > 15, timeout=10000)
     rows = {table.item(k, 0).text(): (table.item(k, 1).text(), table.item(k, 2).text()) for k in range(table.rowCount())}
     assert rows["apex 1"][0].endswith(" m")
@@ -42,7 +42,7 @@ def test_outcomes_stand_simulated_beside_measured_and_follow_an_edit(bench, qtbo
     assert w.session.set_number("pairs.rind+pad.restitution", 0.5)
     qtbot.waitUntil(lambda: {table.item(k, 0).text(): table.item(k, 1).text() for k in range(table.rowCount())}["apex 1"] != before,
                     timeout=10000)
-    w.outcomes.close()
+    w.dialogs["outcomes"].close()
 
 
 def test_a_target_may_be_a_range_a_bound_or_that_something_never_happens(bench, qtbot):
@@ -73,10 +73,10 @@ def test_the_menu_and_keys_open_both(bench, qtbot):
     w = bench("orange-drop")
     w.bench.stage.setFocus()
     qtbot.keyClick(w.bench.stage, Qt.Key.Key_Y)
-    qtbot.waitUntil(lambda: w.why.isVisible(), timeout=5000)
-    w.why.close()
+    qtbot.waitUntil(lambda: w.dialogs["findings"].isVisible(), timeout=5000)
+    w.dialogs["findings"].close()
     w.activateWindow()
     w.bench.stage.setFocus()
     qtbot.keyClick(w.bench.stage, Qt.Key.Key_O)
-    qtbot.waitUntil(lambda: w.outcomes.isVisible(), timeout=5000)
-    w.outcomes.close()
+    qtbot.waitUntil(lambda: w.dialogs["outcomes"].isVisible(), timeout=5000)
+    w.dialogs["outcomes"].close()

@@ -15,13 +15,25 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushB
 from tests.desktop.conftest import settled
 from yapa.case import Target, get_number, read_case
 from yapa.demo import DATA
-from yapa.desktop.axis import to_pixel
-from yapa.desktop.camera import View, whole_scene
-from yapa.desktop.dialogs import NumbersDialog, TargetDialog, prefixes_of_body
-from yapa.desktop.knob import fitting
-from yapa.desktop.new_outcomes import NewFromOutcomes
-from yapa.desktop.new_track import NewFromTrack
-from yapa.desktop.theme import DARK, LIGHT, theme
+from yapa.desktop.app.theme import DARK, LIGHT, theme
+from yapa.desktop.bench.stage.camera import View, whole_scene
+from yapa.desktop.bench.timeline.axis import to_pixel
+from yapa.desktop.dialogs.new_from_outcomes import NewFromOutcomes
+from yapa.desktop.dialogs.new_from_track import NewFromTrack
+from yapa.desktop.dialogs.numbers import NumbersDialog, prefixes_of_body
+from yapa.desktop.dialogs.target import TargetDialog
+from yapa.desktop.widgets.number_text import fitting
+from yapa.session.edits import (
+    add_target,
+    change_trial,
+    free,
+    lock,
+    remove_track,
+    remove_trial,
+    remove_unknown,
+    replace_target,
+    set_range,
+)
 from yapa.session.recovery import Recovery
 
 RESTITUTION = "pairs.rind+pad.restitution"
@@ -54,7 +66,7 @@ def test_the_start_page_offers_the_demo_cases(window, qtbot):
     assert window.pages.currentWidget() is window.start
     assert len(window.start.cards) == 7
     qtbot.mouseClick(window.start.cards[0], Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: window.session.picture is not None, timeout=20000)
+    qtbot.waitUntil(lambda: window.session.preview.comparison is not None, timeout=20000)
     assert window.pages.currentWidget() is window.bench
     assert "Orange drop" in window.windowTitle()
 
@@ -62,15 +74,15 @@ def test_the_start_page_offers_the_demo_cases(window, qtbot):
 def test_a_knob_held_moves_every_curve_and_let_go_makes_one_edit_and_one_trial(bench, qtbot):
     w = bench("orange-drop")
     session = w.session
-    before = session.picture
+    before = session.preview.comparison
     knob = w.bench.unknowns.rows[RESTITUTION].knob
     drag_knob(qtbot, knob, [0.55, 0.6, 0.65, 0.7], release=False)
-    qtbot.waitUntil(lambda: session.picture is not before and bool(session.live), timeout=5000)
+    qtbot.waitUntil(lambda: session.preview.comparison is not before and bool(session.preview.values), timeout=5000)
     qtbot.wait(100)
     assert session.document.history.steps == 0
-    assert session.picture.motion.states[-1, 0, 2] != before.motion.states[-1, 0, 2]
+    assert session.preview.comparison.motion.states[-1, 0, 2] != before.motion.states[-1, 0, 2]
     line = w.bench.traces.plots[0].line.getData()[1]
-    assert np.array_equal(line, session.picture.traces[0].y)
+    assert np.array_equal(line, session.preview.comparison.traces[0].y)
     place = QPoint(int(8 + (knob.width() - 16) * 0.7), knob.height() // 2)
     qtbot.mouseRelease(knob, Qt.MouseButton.LeftButton, pos=place)
     assert session.document.history.steps == 1
@@ -85,7 +97,7 @@ def test_a_knob_held_moves_every_curve_and_let_go_makes_one_edit_and_one_trial(b
 def test_fit_finds_the_numbers_and_says_so(bench, qtbot, truth):
     w = bench("orange-drop")
     press(qtbot, w, Qt.Key.Key_F)
-    qtbot.waitUntil(lambda: not w.session.fitting and w.session.result is not None, timeout=30000)
+    qtbot.waitUntil(lambda: not w.session.fits.running and w.session.fits.result is not None, timeout=30000)
     value = get_number(w.session.case, RESTITUTION)
     assert value == pytest.approx(truth["orange-drop"]["restitution"], abs=0.002)
     qtbot.waitUntil(lambda: "misfit 1.0" in w.bench.top.headline.text(), timeout=5000)
@@ -104,7 +116,7 @@ def test_what_explains_the_residuals_is_freed_by_one_click_and_one_undo(bench, q
     track = w.session.case.tracks[0]
     w.session.edit(w.session.case.model_copy(update={"tracks": (track.model_copy(update={"scale": 1.02}),)}), "another scale")
     press(qtbot, w, Qt.Key.Key_F)
-    qtbot.waitUntil(lambda: not w.session.fitting and w.session.result is not None, timeout=30000)
+    qtbot.waitUntil(lambda: not w.session.fits.running and w.session.fits.result is not None, timeout=30000)
     button, scale = w.bench.unknowns.explain, f"tracks.{track.name}.scale"
     qtbot.waitUntil(button.isVisible, timeout=5000)
     assert button.text() == "Free the scale"
@@ -121,12 +133,12 @@ def test_every_edit_is_undone_and_redone(bench, qtbot):
     w = bench("orange-drop")
     s = w.session
     steps = [
-        lambda: s.set_number(RESTITUTION, 0.8), lambda: s.lock(RESTITUTION, True),
-        lambda: s.set_range(RESTITUTION, 0.1, 0.99), lambda: s.free_number("bodies.orange.velocity.x"),
-        lambda: s.add_target(Target(outcome="apex", index=1, value=0.5, tolerance=0.01)),
-        lambda: s.replace_target(0, None), lambda: s.remove_unknown(RESTITUTION),
-        lambda: s.remove_track("track of orange"), lambda: s.change_trial(0, pinned=True),
-        lambda: s.set_number("gravity", 5.0), lambda: s.remove_trial(0),
+        lambda: s.set_number(RESTITUTION, 0.8), lambda: s.make(lock(RESTITUTION, True)),
+        lambda: s.make(set_range(RESTITUTION, 0.1, 0.99)), lambda: s.make(free("bodies.orange.velocity.x")),
+        lambda: s.make(add_target(Target(outcome="apex", index=1, value=0.5, tolerance=0.01))),
+        lambda: s.make(replace_target(0, None)), lambda: s.make(remove_unknown(RESTITUTION)),
+        lambda: s.make(remove_track("track of orange")), lambda: s.make(change_trial(0, pinned=True)),
+        lambda: s.set_number("gravity", 5.0), lambda: s.make(remove_trial(0)),
     ]
     cases = [s.case]
     for step in steps:
@@ -162,7 +174,7 @@ def test_stop_keeps_the_best_so_far(bench, qtbot, monkeypatch):
     qtbot.waitUntil(lambda: "refining" in w.bench.top.detail.text(), timeout=20000)
     qtbot.wait(300)
     qtbot.mouseClick(w.bench.top.fit, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not w.session.fitting, timeout=20000)
+    qtbot.waitUntil(lambda: not w.session.fits.running, timeout=20000)
     trial = w.session.case.trials[-1]
     assert trial.origin == "stopped fit"
     assert trial.misfit < w.session.case.trials[0].misfit
@@ -175,7 +187,7 @@ def test_a_trial_is_compared_with_a_click_and_restored_with_two(bench, qtbot):
     settled(qtbot, w.session)
     card = w.bench.filmstrip.cards[0]
     qtbot.mouseClick(card, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: w.session.compare is not None, timeout=10000)
+    qtbot.waitUntil(lambda: w.session.preview.other is not None, timeout=10000)
     assert card.compared
     assert len(w.bench.traces.plots[0].compared.getData()[0]) > 10
     qtbot.mouseDClick(card, Qt.MouseButton.LeftButton)
@@ -188,26 +200,26 @@ def test_a_trial_is_compared_with_a_click_and_restored_with_two(bench, qtbot):
 def test_play_pause_scrub_and_step(bench, qtbot):
     w = bench("orange-drop")
     press(qtbot, w, Qt.Key.Key_Space)
-    qtbot.waitUntil(lambda: w.session.playhead > 0.15, timeout=5000)
+    qtbot.waitUntil(lambda: w.session.playback.time > 0.15, timeout=5000)
     press(qtbot, w, Qt.Key.Key_Space)
-    here = w.session.playhead
+    here = w.session.playback.time
     qtbot.wait(150)
-    assert w.session.playhead == here
+    assert w.session.playback.time == here
     w.bench.top.speed.setCurrentText("1/10×")
     press(qtbot, w, Qt.Key.Key_Space)
     qtbot.wait(300)
     press(qtbot, w, Qt.Key.Key_Space)
-    assert 0 < w.session.playhead - here < 0.1
+    assert 0 < w.session.playback.time - here < 0.1
     strip = w.bench.beats
     x = to_pixel(1.2, w.session.case.duration, strip.width())
     qtbot.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(round(x), 30))
-    assert w.session.playhead == pytest.approx(1.2, abs=0.01)
-    assert w.bench.traces.plots[0].heads[0].value() == pytest.approx(w.session.playhead)
+    assert w.session.playback.time == pytest.approx(1.2, abs=0.01)
+    assert w.bench.traces.plots[0].heads[0].value() == pytest.approx(w.session.playback.time)
     assert "1.2" in w.bench.top.clock.text()
     press(qtbot, w, Qt.Key.Key_Period)
-    assert w.session.playhead == pytest.approx(1.2 + 1 / 120, abs=0.01)
+    assert w.session.playback.time == pytest.approx(1.2 + 1 / 120, abs=0.01)
     press(qtbot, w, Qt.Key.Key_Home)
-    assert w.session.playhead == 0.0
+    assert w.session.playback.time == 0.0
 
 
 def test_beats_and_traces_stand_on_one_time_axis(bench, qtbot):
@@ -238,8 +250,8 @@ def test_a_broken_file_leaves_the_present_case_untouched(bench, qtbot, tmp_path)
 
 def test_what_was_said_of_a_case_goes_when_another_is_opened(bench, qtbot, tmp_path):
     w = bench("orange-drop")
-    w.session.start_fit()
-    qtbot.waitUntil(lambda: w.session.result is not None, timeout=30000)
+    w.session.fits.start()
+    qtbot.waitUntil(lambda: w.session.fits.result is not None, timeout=30000)
     qtbot.waitUntil(lambda: "simulations" in w.message.text(), timeout=5000)
     w.session.set_number("bodies.orange.mass", 0.3)
     assert "simulations" in w.message.text()  # an edit is no other case
@@ -257,9 +269,9 @@ def test_a_track_is_brought_in_and_taken_away(bench, qtbot):
     w = bench("orange-wanted")
     w.session.import_track(DATA / "orange-drop.csv", "orange")
     qtbot.waitUntil(lambda: len(w.session.case.tracks) == 1, timeout=5000)
-    qtbot.waitUntil(lambda: w.session.picture.misfit is not None, timeout=5000)
+    qtbot.waitUntil(lambda: w.session.preview.comparison.misfit is not None, timeout=5000)
     assert w.session.case.tracks[0].name == "orange-drop"
-    w.session.remove_track("orange-drop")
+    w.session.make(remove_track("orange-drop"))
     assert not w.session.case.tracks
 
 
@@ -316,9 +328,9 @@ def test_a_new_case_from_a_track_is_ready_to_fit(window, qtbot):
     qtbot.mouseClick(form.done_button, Qt.MouseButton.LeftButton)
     assert form.prepared is not None
     window.session.open_case(form.prepared.case)
-    window.session.start_fit()
-    qtbot.waitUntil(lambda: not window.session.fitting, timeout=30000)
-    assert 0.8 < window.session.result.misfit < 1.2  # σ is estimated here
+    window.session.fits.start()
+    qtbot.waitUntil(lambda: not window.session.fits.running, timeout=30000)
+    assert 0.8 < window.session.fits.result.misfit < 1.2  # σ is estimated here
 
 
 def test_a_broken_track_is_told_in_the_form(window, qtbot, tmp_path):
@@ -341,8 +353,8 @@ def test_a_new_case_from_outcomes_is_solved(window, qtbot):
     form.apexes.setText("0.5")
     qtbot.mouseClick(form.done_button, Qt.MouseButton.LeftButton)
     window.session.open_case(form.case)
-    window.session.start_fit()
-    qtbot.waitUntil(lambda: not window.session.fitting, timeout=30000)
+    window.session.fits.start()
+    qtbot.waitUntil(lambda: not window.session.fits.running, timeout=30000)
     qtbot.waitUntil(lambda: "1 of 1" in window.bench.top.headline.text(), timeout=5000)
     assert "met" in window.bench.evidence.targets[0].now.text()
 
@@ -361,7 +373,7 @@ def test_a_target_is_asked_for_in_a_dialog(bench, qtbot):
     form.tolerance.setText("0.01")
     qtbot.mouseClick(form.done_button, Qt.MouseButton.LeftButton)
     assert form.target == Target(outcome="apex", index=2, value=0.42, tolerance=0.01)
-    w.session.add_target(form.target)
+    w.session.make(add_target(form.target))
     qtbot.waitUntil(lambda: "missed" in w.bench.evidence.targets[0].now.text(), timeout=5000)
 
 
@@ -385,8 +397,8 @@ def test_any_number_is_edited_with_its_unit_freed_and_locked(bench, qtbot):
 
 def test_copy_values_gives_numbers_units_intervals_and_conditions(bench, qtbot):
     w = bench("orange-drop")
-    w.session.start_fit()
-    qtbot.waitUntil(lambda: not w.session.fitting, timeout=30000)
+    w.session.fits.start()
+    qtbot.waitUntil(lambda: not w.session.fits.running, timeout=30000)
     w.bench.unknowns.copy_values()
     text = QGuiApplication.clipboard().text()
     for piece in ("restitution · rind on pad", "±", "95%:", "gravity", "m/s²", "precise", "kg/m³"):
@@ -417,7 +429,7 @@ def test_every_control_has_a_name_and_a_tooltip(bench, qtbot):
 
 def test_the_stage_shows_body_ghost_and_support(bench, qtbot):
     w = bench("orange-throw")
-    w.session.move_playhead(0.9)
+    w.session.playback.go_to(0.9)
     qtbot.wait(300)
     image = w.bench.stage.grab().toImage()
     seen = set()
@@ -427,7 +439,7 @@ def test_the_stage_shows_body_ghost_and_support(bench, qtbot):
     t = theme()
     assert t.color("simulated").name() in seen
     assert t.color("measured").name() in seen
-    x, y = w.bench.stage.view.project(w.session.picture.motion.path("orange").place(np.array([0.9])),
+    x, y = w.bench.stage.view.project(w.session.preview.comparison.motion.path("orange").place(np.array([0.9])),
                                       image.width(), image.height())[0]
     assert 0 < x < image.width()
     assert image.pixelColor(int(x), int(y)).name() != t.color("stage").name()
@@ -487,7 +499,7 @@ def test_how_soon_the_curves_follow_a_held_knob(bench, qtbot):
     """Written to build/timing.log, not asserted: value change to looked-at, and the stage's own frame."""
     w = bench("orange-drop")
     knob = w.bench.unknowns.rows[RESTITUTION].knob
-    w.session.latencies.clear()
+    w.session.preview.latencies.clear()
     w.bench.stage.render_seconds.clear()
     painted = []
     # what a look changed is painted in one pass, as Qt would at its next turn
@@ -495,7 +507,7 @@ def test_how_soon_the_curves_follow_a_held_knob(bench, qtbot):
     w.session.looked.connect(lambda _p: painted.append(__import__("time").perf_counter()))
     drag_knob(qtbot, knob, list(np.linspace(0.3, 0.8, 60)))
     qtbot.wait(300)
-    took = [1e3 * (p - asked) for (asked, _), p in zip(w.session.latencies, painted, strict=False)]
+    took = [1e3 * (p - asked) for (asked, _), p in zip(w.session.preview.latencies, painted, strict=False)]
     frames = [1e3 * s for s in w.bench.stage.render_seconds]
     folder = Path(__file__).parent.parent.parent / "build"
     folder.mkdir(exist_ok=True)
@@ -509,7 +521,7 @@ def test_how_soon_the_curves_follow_a_held_knob(bench, qtbot):
 def test_a_look_that_ends_after_closing_is_not_heard(bench, qtbot):
     w = bench("orange-drop")
     for k in range(4):
-        w.session.turn(RESTITUTION, 0.5 + 0.01 * k)  # one is under way, the newest waits
+        w.session.preview.turn(RESTITUTION, 0.5 + 0.01 * k)  # one is under way, the newest waits
     w.session.mark_clean()
     w.close()
     qtbot.wait(100)  # an exception in the event loop would fail here
@@ -519,15 +531,15 @@ def test_a_look_that_ends_after_closing_is_not_heard(bench, qtbot):
 def test_a_scene_spread_in_depth_is_seen_from_above_and_a_planar_one_from_the_side(bench, qtbot):
     w = bench("sweeper-bar")
     qtbot.waitUntil(lambda: w.bench.stage.view.elevation > 0.1, timeout=20000)
-    first = w.session.picture
+    first = w.session.preview.comparison
     w.session.mark_clean()
-    w.open_demo(DATA / "orange-drop.yapa")
-    qtbot.waitUntil(lambda: w.session.picture is not first and w.bench.stage.view.elevation == 0.0, timeout=20000)
+    w.files.open_demo(DATA / "orange-drop.yapa")
+    qtbot.waitUntil(lambda: w.session.preview.comparison is not first and w.bench.stage.view.elevation == 0.0, timeout=20000)
 
 
 def test_every_kind_of_shape_is_drawn_as_it_collides(bench, qtbot):
     w = bench("sweeper-bar")
-    picture = w.session.picture
+    picture = w.session.preview.comparison
     kinds = {shape.kind for body in picture.motion.bodies for shape in body.shapes}
     assert {"box", "cylinder", "hull", "plane"} <= kinds
     lemon = picture.motion.account("cut lemon").shapes[0]

@@ -8,9 +8,10 @@ import pytest
 from tests.scenes import ball, floor, scene
 from yapa import api
 from yapa.case import Body, Box, Samples, Track, Unknown, with_numbers
+from yapa.case.unknowns import from_unit
 from yapa.engine import simulate
 from yapa.fitting.beside import REACH, try_beside
-from yapa.fitting.problem import Problem, from_unit
+from yapa.fitting.problem import Problem
 from yapa.fitting.refine import evaluate
 
 E, VX = "surfaces.both.restitution", "bodies.b.velocity.x"

@@ -8,11 +8,11 @@ import pytest
 from tests.scenes import ball, floor, scene
 from yapa import api
 from yapa.case import Samples, Target, Track, Unknown
+from yapa.case.unknowns import from_unit, to_unit
 from yapa.demo import DATA
 from yapa.engine import simulate
 from yapa.errors import InputError
 from yapa.fitting import Cancel, Setup, fit, parse_unknown, prepare
-from yapa.fitting.problem import from_unit, to_unit
 from yapa.fitting.wanted import from_outcomes
 from yapa.formats.csv_track import read_track
 

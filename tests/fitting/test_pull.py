@@ -9,7 +9,7 @@ from yapa.case import Target, Unknown, get_number
 from yapa.case.target_text import parse_target
 from yapa.errors import InputError
 from yapa.fitting import Cancel
-from yapa.fitting.pull import MOST, Pull
+from yapa.fitting.pull import MAX_RUNS, Pull
 
 E, MU, VX, VZ = "surfaces.both.restitution", "surfaces.both.friction", "bodies.b.velocity.x", "bodies.b.velocity.z"
 
@@ -32,7 +32,7 @@ def test_a_pulled_outcome_follows_within_a_millimetre(text):
     start = pull.start[0]
     frames = dragged(pull, start * (1 + 0.12 * np.sin(np.linspace(0, 2 * np.pi, 60))))
     assert np.mean([abs(f.gap[0]) < 1e-3 for f in frames]) > 0.99
-    assert max(f.simulations for f in frames) <= MOST
+    assert max(f.simulations for f in frames) <= MAX_RUNS
     assert np.mean([f.simulations for f in frames]) < 6
 
 
@@ -91,7 +91,7 @@ def test_more_unknowns_than_a_frame_has_simulations_are_measured_over_several():
            Unknown(path="air.density", low=0.5, high=2.0))})
     pull = Pull(case, [Target(outcome="apex", index=1, tolerance=0.005)])
     frames = [pull.to(1.1 * pull.start[0]) for _ in range(5)]
-    assert max(f.simulations for f in frames) <= MOST
+    assert max(f.simulations for f in frames) <= MAX_RUNS
     assert frames[-1].reached
 
 

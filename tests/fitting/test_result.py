@@ -6,9 +6,9 @@ import json
 
 import pytest
 
+from yapa.case.estimate_text import digits, sentence, spread_text
 from yapa.case.unknowns import Estimate
 from yapa.fitting import FitResult
-from yapa.fitting.result import digits, sentence, spread_text
 
 PATH = "pairs.rind+pad.restitution"
 

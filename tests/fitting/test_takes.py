@@ -82,12 +82,12 @@ def test_a_take_that_disagrees_is_told():
 
 
 def test_every_take_is_measured_and_the_picture_shows_the_first(fitted):
-    from yapa.report.picture import Looker
+    from yapa.session.comparison import ComparisonBuilder
 
     case, result = fitted
     assert set(api.measured_motions(case)) == set(LAUNCHES)
     after = api.with_result(case, result)
-    assert Looker(after).look().misfit < 1.3
+    assert ComparisonBuilder(after).at().misfit < 1.3
 
 
 @pytest.mark.parametrize(("takes", "said"), [

@@ -10,9 +10,10 @@ from hypothesis import strategies as st
 from tests.scenes import ball, floor, scene
 from yapa.case import Unknown
 from yapa.case.target_text import parse_target
+from yapa.case.unknowns import from_unit, to_unit
 from yapa.fitting.combinations import combinations_of
 from yapa.fitting.patterns import critical_frictions, friction_unknowns, plateau_value
-from yapa.fitting.problem import Problem, from_unit, to_unit
+from yapa.fitting.problem import Problem
 from yapa.fitting.refine import evaluate
 from yapa.fitting.uncertainty import estimates, profile_bound, spread
 

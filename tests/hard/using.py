@@ -16,9 +16,9 @@ from PySide6.QtWidgets import QApplication
 
 from yapa.case import get_number
 from yapa.demo import demo_paths
-from yapa.desktop.app import make_application
-from yapa.desktop.pictures import wait_until
-from yapa.desktop.window import MainWindow
+from yapa.desktop.app.app import make_application
+from yapa.desktop.app.main_window import MainWindow
+from yapa.desktop.app.screenshots import wait_until
 from yapa.session.recovery import Recovery
 
 TURNS, EDITS = 1550 / 54, 200 / 54
@@ -35,21 +35,21 @@ def one_round(app: QApplication, window: MainWindow, k: int) -> None:
     session = window.session
     before = session.document
     session.mark_clean()
-    window.open_demo(demo_paths()[k % len(demo_paths())])
-    wait_until(app, lambda: session.document is not before and session.picture is not None and session.jobs.idle)
+    window.files.open_demo(demo_paths()[k % len(demo_paths())])
+    wait_until(app, lambda: session.document is not before and session.preview.comparison is not None and session.jobs.idle)
     free = [u for u in session.case.unknowns if not u.locked]
     for j in range(round(TURNS * (k + 1)) - round(TURNS * k)):
         unknown = free[j % len(free)]
         value = unknown.low + (0.2 + 0.6 * ((j * 7) % 29) / 29) * (unknown.high - unknown.low)
-        session.turn(unknown.path, value)
+        session.preview.turn(unknown.path, value)
         app.processEvents()
     wait_until(app, lambda: session.jobs.idle)
-    session.set_live({})
-    session.start_fit()
-    wait_until(app, lambda: not session.fitting and session.jobs.idle, 120)
-    window.show_outcomes()
-    wait_until(app, window.outcomes.isVisible)
-    window.outcomes.close()
+    session.preview.values = {}
+    session.fits.start()
+    wait_until(app, lambda: not session.fits.running and session.jobs.idle, 120)
+    window.run_command("Outcomes…")
+    wait_until(app, window.dialogs["outcomes"].isVisible)
+    window.dialogs["outcomes"].close()
     for j in range(round(EDITS * (k + 1)) - round(EDITS * k)):
         session.set_number("gravity", get_number(session.case, "gravity") + 0.01 * (j + 1))
         wait_until(app, lambda: session.jobs.idle)

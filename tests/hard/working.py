@@ -57,8 +57,8 @@ def work(folder: Path, seed: int, first: int) -> None:
             say("saving", number)
             if desk.save(path, overwrite=True):
                 say("saved", number)
-        if chance.random() < 0.03 and not desk.fitting:
-            desk.start_fit()
+        if chance.random() < 0.03 and not desk.fits.running:
+            desk.fits.start()
         end = time.monotonic() + chance.choice((0.0, 0.01, 0.05, 0.3, 1.0))
         while time.monotonic() < end:
             ear.hear()

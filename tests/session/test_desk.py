@@ -11,6 +11,7 @@ import pytest
 from tests.session.conftest import E, bouncing
 from yapa.case import Body, Box, Unknown, get_number, read_case, write_case
 from yapa.case.paths import numbers
+from yapa.session.edits import set_range
 
 
 def test_a_file_changed_by_someone_else_is_not_overwritten_unasked(desk, ear, tmp_path):
@@ -41,7 +42,7 @@ def test_a_file_that_was_only_touched_or_is_gone_is_saved(desk, tmp_path):
 
 def test_opening_does_not_wait_for_a_fit(desk, ear, held, tmp_path):
     write_case(bouncing("from a file"), tmp_path / "case.yapa")
-    desk.start_fit()
+    desk.fits.start()
     ear.until(held.running.is_set)
     desk.load(tmp_path / "case.yapa")
     ear.until(lambda: desk.case.title == "from a file")
@@ -73,7 +74,7 @@ def test_a_pipe_in_place_of_a_track_is_refused_and_holds_nothing_up(desk, ear, t
 
 
 def test_a_released_number_is_evaluated_off_the_interface_thread(desk, ear, monkeypatch):
-    from yapa import trials
+    from yapa.session import ledger as trials
 
     threads = []
     real = trials.hand_trial
@@ -93,10 +94,10 @@ def test_a_value_that_can_never_be_is_refused_and_looks_at_nothing(desk, ear):
     before = desk.case
     assert not desk.set_number("bodies.orange.spin.y", 1e300)
     assert "1e+300" in desk.troubles[-1]
-    desk.turn("bodies.orange.spin.y", 1e300)
-    assert desk.live == {}
+    desk.preview.turn("bodies.orange.spin.y", 1e300)
+    assert desk.preview.values == {}
     assert desk.case is before
-    assert not desk.set_range(E, 0.1, 1e9)
+    assert not desk.make(set_range(E, 0.1, 1e9))
 
 
 def test_an_edit_of_a_heavy_case_returns_at_once(desk, ear):
@@ -104,7 +105,7 @@ def test_an_edit_of_a_heavy_case_returns_at_once(desk, ear):
                               position=(3.0 + k % 50, k // 50 - 10.0, 0.0)) for k in range(1000)}
     case = bouncing("heavy")
     desk.open_case(case.model_copy(update={"bodies": {**case.bodies, **boxes}}))
-    ear.until(lambda: desk.picture is not None)
+    ear.until(lambda: desk.preview.comparison is not None)
     took = []
     for k in range(5):
         begun = time.thread_time()
@@ -120,7 +121,7 @@ def test_another_range_keeps_what_else_an_unknown_is(desk):
     assert {path, tied} <= set(numbers(desk.case))
     kept = tuple(u for u in desk.case.unknowns if u.path not in (path, tied))
     desk.edit(desk.case.model_copy(update={"unknowns": (*kept, Unknown(path=path, low=0.1, high=1.0, tied=(tied,)))}), "tie")
-    assert desk.set_range(path, 0.2, 2.0)
+    assert desk.make(set_range(path, 0.2, 2.0))
     unknown = next(u for u in desk.case.unknowns if u.path == path)
     assert (unknown.low, unknown.high, unknown.tied) == (0.2, 2.0, (tied,))
 

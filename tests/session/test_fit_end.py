@@ -7,17 +7,18 @@ import pytest
 
 from tests.session.conftest import E, bouncing
 from yapa.case import Target, get_number, read_case
+from yapa.session.edits import add_target, remove_track, set_range
 
 
 def begin(desk, ear, held):
-    assert desk.start_fit()
+    assert desk.fits.start()
     ear.until(held.running.is_set)
 
 
 def end(desk, ear, held, value=0.7):
     held.value = value
     held.gate.set()
-    ear.until(lambda: not desk.fitting and desk.jobs.idle)
+    ear.until(lambda: not desk.fits.running and desk.jobs.idle)
 
 
 def test_an_unchanged_case_takes_values_and_trial_as_one_step(desk, ear, held):
@@ -42,9 +43,9 @@ def test_an_edit_meanwhile_that_the_values_do_not_depend_on_stays_and_the_values
 
 @pytest.mark.parametrize(("edit", "word"), [
     (lambda d: d.set_number(E, 0.61), "restitution"),
-    (lambda d: d.remove_track("track of orange"), "a track"),
-    (lambda d: d.add_target(Target(outcome="apex", index=1, value=0.5, tolerance=0.01)), "what is wanted"),
-    (lambda d: d.set_range(E, 0.05, 0.95), "an unknown"),
+    (lambda d: d.make(remove_track("track of orange")), "a track"),
+    (lambda d: d.make(add_target(Target(outcome="apex", index=1, value=0.5, tolerance=0.01))), "what is wanted"),
+    (lambda d: d.make(set_range(E, 0.05, 0.95)), "an unknown"),
 ])
 def test_an_edit_that_they_depend_on_keeps_the_trial_and_says_where_it_stands(desk, ear, held, edit, word):
     begin(desk, ear, held)
@@ -72,11 +73,11 @@ def test_a_case_opened_meanwhile_is_not_touched(desk, ear, held, tmp_path):
 def test_a_fit_whose_end_waits_to_be_heard_is_dropped_with_its_document(desk, ear, held):
     begin(desk, ear, held)
     held.gate.set()
-    desk._running.job.over.wait(0.2)  # it has ended, and nobody has heard of it
+    desk.fits.job.over.wait(0.2)  # it has ended, and nobody has heard of it
     desk.open_case(bouncing("another"))
     ear.until(lambda: desk.jobs.idle)
     assert desk.case.title == "another"
-    assert not desk.fitting
+    assert not desk.fits.running
     assert all(t.origin != "fit" for t in desk.case.trials)
 
 
@@ -100,7 +101,7 @@ def test_whatever_a_fit_raises_it_ends_and_says_so(desk, ear, held, error):
     held.error = error
     begin(desk, ear, held)
     end(desk, ear, held)
-    assert not desk.fitting
+    assert not desk.fits.running
     assert desk.case is before
     assert desk.troubles
     held.error = None
@@ -114,26 +115,26 @@ def test_whatever_a_fit_raises_it_ends_and_says_so(desk, ear, held, error):
 def test_a_clock_that_leaves_no_sample_is_refused_in_words_and_ends_the_fit(desk, ear, offset):
     from yapa import fitting
 
-    desk._fit = fitting.fit
+    desk.fits.fit = fitting.fit
     track = desk.case.tracks[0].model_copy(update={"offset": offset})
     desk.edit(desk.case.model_copy(update={"tracks": (track,)}), "late clock")
-    assert desk.start_fit()
-    ear.until(lambda: not desk.fitting and desk.jobs.idle)
+    assert desk.fits.start()
+    ear.until(lambda: not desk.fits.running and desk.jobs.idle)
     assert any("which leaves 0 samples" in words for words in desk.troubles)
     assert not any("unexpected" in words for words in desk.troubles)
 
 
 def test_stopping_keeps_the_best_so_far_as_a_trial(desk, ear, held):
     begin(desk, ear, held)
-    desk.stop_fit()
-    ear.until(lambda: not desk.fitting and desk.jobs.idle)
+    desk.fits.stop()
+    ear.until(lambda: not desk.fits.running and desk.jobs.idle)
     assert desk.case.trials[-1].origin == "stopped fit"
 
 
 def test_a_second_fit_waits_for_the_stopped_one_of_a_document_that_is_gone(desk, ear, held):
     begin(desk, ear, held)
     desk.open_case(bouncing("second"))
-    assert desk.start_fit()
+    assert desk.fits.start()
     end(desk, ear, held, 0.66)
     assert desk.case.title == "second"
     assert get_number(desk.case, E) == 0.66

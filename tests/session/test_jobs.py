@@ -1,4 +1,4 @@
-"""Lanes beside the interface."""
+"""Queues beside the interface."""
 
 from __future__ import annotations
 
@@ -6,15 +6,17 @@ import threading
 import time
 
 from tests.session.conftest import Ear
-from yapa.session.jobs import Jobs, Lane
+from yapa.errors import bad_input
+from yapa.fitting.problem import Cancelled
+from yapa.session.jobs import Jobs, Queue, in_words
 
 
-def test_lanes_do_not_wait_for_each_other_and_one_lane_keeps_its_order():
+def test_queues_do_not_wait_for_each_other_and_one_queue_keeps_its_order():
     ear, gate, order = Ear(), threading.Event(), []
     jobs = Jobs(ear)
-    slow = jobs.run(Lane.FIT, lambda _c: gate.wait(30), lambda _r: order.append("fit"), lambda _e: None)
+    slow = jobs.run(Queue.FIT, "fitting", lambda _j: gate.wait(30), lambda _r: order.append("fit"), lambda _e: None)
     for k in range(3):
-        jobs.run(Lane.FILES, lambda _c, k=k: k, order.append, lambda _e: None)
+        jobs.run(Queue.FILES, "reading", lambda _j, k=k: k, order.append, lambda _e: None)
     ear.until(lambda: order == [0, 1, 2])
     assert not slow.over.is_set()
     gate.set()
@@ -27,28 +29,80 @@ def test_an_error_of_any_kind_is_heard_as_one():
     ear, heard = Ear(), []
     jobs = Jobs(ear)
     for error in (ValueError("a"), MemoryError(), KeyError("b")):
-        def work(_cancel, error=error):
+        def work(_job, error=error):
             raise error
 
-        jobs.run(Lane.SIDE, work, lambda _r: heard.append("done"), lambda e: heard.append(type(e)))
+        jobs.run(Queue.SIDE, "failing", work, lambda _r: heard.append("done"), lambda e: heard.append(type(e)))
     ear.until(lambda: jobs.idle)
     assert heard == [ValueError, MemoryError, KeyError]
+    jobs.close()
+
+
+def test_a_job_says_what_it_does_and_how_far_it_is():
+    ear, gate, told = Ear(), threading.Event(), []
+    jobs = Jobs(ear, lambda: told.append([(j.text, j.share) for j in jobs.under_way()]))
+    reached = threading.Event()
+
+    def work(job):
+        job.tell(0.5, "half way")
+        reached.set()
+        gate.wait(30)
+
+    jobs.run(Queue.SEARCH, "searching", work, lambda _r: None, lambda _e: None)
+    assert told[0] == [("searching", None)]
+    reached.wait(30)
+    ear.hear()
+    assert told[-1] == [("half way", 0.5)]
+    assert [job.text for job in jobs.under_way(Queue.SEARCH)] == ["half way"]
+    assert jobs.under_way(Queue.FILES) == []
+    gate.set()
+    ear.until(lambda: jobs.idle)
+    assert told[-1] == []
+    jobs.close()
+
+
+def test_a_job_that_waits_is_cancelled_as_one_that_is_under_way():
+    ear, gate, heard = Ear(), threading.Event(), []
+    jobs = Jobs(ear)
+
+    def heedful(job):
+        while not gate.wait(0.001):
+            job.cancel.heed()
+        job.cancel.heed()
+
+    for queue in (Queue.FILES, Queue.FILES, Queue.FIT):
+        jobs.run(queue, str(queue), heedful, lambda _r, q=queue: heard.append(q), lambda e: heard.append(type(e)))
+    jobs.cancel(Queue.FILES)
+    ear.until(lambda: len(heard) == 2)
+    assert heard == [Cancelled, Cancelled]
+    gate.set()
+    ear.until(lambda: jobs.idle)
+    assert heard[-1] == Queue.FIT
     jobs.close()
 
 
 def test_closing_asks_all_to_stop_and_leaves_what_does_not_hear():
     ear, gate, heard = Ear(), threading.Event(), []
     jobs = Jobs(ear)
-    good = jobs.run(Lane.FIT, lambda cancel: [time.sleep(0.001) for _ in iter(cancel.is_set, True)], heard.append, heard.append)
-    jobs.run(Lane.FILES, lambda _c: gate.wait(60), heard.append, heard.append)  # as one that reads a pipe nobody writes to
-    jobs.run(Lane.FILES, lambda _c: "never begun", heard.append, heard.append)
+    good = jobs.run(Queue.FIT, "fitting", lambda job: [time.sleep(0.001) for _ in iter(job.cancel.is_set, True)], heard.append,
+                    heard.append)
+    jobs.run(Queue.FILES, "a pipe", lambda _j: gate.wait(60), heard.append, heard.append)  # that nobody writes to
+    jobs.run(Queue.FILES, "waiting", lambda _j: "never begun", heard.append, heard.append)
     begun = time.monotonic()
     jobs.close(wait=0.2)
     assert time.monotonic() - begun < 2.0
     assert good.cancel.is_set()
     gate.set()
-    late = jobs.run(Lane.FIT, lambda _c: "after the end", heard.append, heard.append)
+    late = jobs.run(Queue.FIT, "late", lambda _j: "after the end", heard.append, heard.append)
     assert late.over.is_set()
-    time.sleep(0.05)
+    for thread in threading.enumerate():
+        if thread.name == "yapa files":
+            thread.join(5)
     ear.hear()
     assert heard == []
+
+
+def test_every_error_is_a_sentence_for_the_person():
+    assert "not enough memory" in in_words(MemoryError())
+    assert in_words(bad_input("mass", "-1", "a number above zero")).startswith("mass")
+    assert "KeyError" in in_words(KeyError("x"))

@@ -18,6 +18,7 @@ from tests.hard.levels import amount
 from tests.session.conftest import E, Ear, HeldFit, bouncing
 from yapa.case import get_number, read_case, write_case
 from yapa.session.desk import Desk
+from yapa.session.edits import set_range
 from yapa.session.recovery import Kept, Recovery
 
 
@@ -104,7 +105,7 @@ class Races(RuleBasedStateMachine):
 
     @rule(high=st.floats(0.91, 1.4))
     def edit_the_unknown(self, high: float) -> None:
-        assert self.desk.set_range(E, 0.3, high)
+        assert self.desk.make(set_range(E, 0.3, high))
         self.mine.step(high=high)
 
     @rule()
@@ -130,7 +131,7 @@ class Races(RuleBasedStateMachine):
         write_case(bouncing(mine.title), mine.path)
         self.desk.load(mine.path)
         self.ear.until(lambda: self.desk.case.title == mine.title)
-        if self.begun is not None and self.begun.document is self.mine and self.desk.fitting:
+        if self.begun is not None and self.begun.document is self.mine and self.desk.fits.running:
             raise AssertionError("the fit of another document is still shown")
         self._leave()
         self.mine = mine
@@ -163,7 +164,7 @@ class Races(RuleBasedStateMachine):
         held = HeldFit()
         held.case, held.value = self.desk.case, value
         self.fits.append(held)
-        assert self.desk.start_fit() is not running
+        assert self.desk.fits.start() is not running
         if not running:
             self.begun = Begun(self.mine, self.mine.now, value, held)
 
@@ -178,21 +179,21 @@ class Races(RuleBasedStateMachine):
     def the_fit_is_heard_to_end(self) -> None:
         begun = self.begun
         begun.held.gate.set()
-        self.ear.until(lambda: not self.desk.fitting)
+        self.ear.until(lambda: not self.desk.fits.running)
         self._merged(begun)
 
     @precondition(lambda self: self.begun is not None)
     @rule()
     def the_fit_is_stopped(self) -> None:
         begun = self.begun
-        self.desk.stop_fit()
-        self.ear.until(lambda: not self.desk.fitting)
+        self.desk.fits.stop()
+        self.ear.until(lambda: not self.desk.fits.running)
         self._merged(begun)
 
     @rule()
     def hear(self) -> None:
         self.ear.hear()
-        if self.begun is not None and not self.desk.fitting:
+        if self.begun is not None and not self.desk.fits.running:
             self._merged(self.begun)
 
     def _merged(self, begun: Begun) -> None:
@@ -207,7 +208,7 @@ class Races(RuleBasedStateMachine):
 
     @invariant()
     def the_open_document_is_the_persons(self) -> None:
-        if self.begun is not None and not self.desk.fitting:  # a rule that waited has heard its end
+        if self.begun is not None and not self.desk.fits.running:  # a rule that waited has heard its end
             self._merged(self.begun)
         case, now = self.desk.case, self.mine.now
         assert case.title == self.mine.title
@@ -222,7 +223,7 @@ class Races(RuleBasedStateMachine):
         for held in self.fits:
             held.gate.set()
         self.ear.until(lambda: self.desk.jobs.idle, 120)  # no job hangs
-        if self.begun is not None and not self.desk.fitting:
+        if self.begun is not None and not self.desk.fits.running:
             self._merged(self.begun)
         self.the_open_document_is_the_persons()
         self.desk.close()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+import numpy as np
 from pydantic import model_validator
 
 from yapa.case.base import Model, Real
@@ -55,3 +56,21 @@ class Trial(Model):
     pinned: bool = False
     engine: str = ""
     made: str = ""
+
+
+def from_unit(unknown: Unknown, u: float) -> float:
+    """The value of an unknown at a place in the unit box."""
+    if unknown.scale == "log":
+        value = float(np.exp(np.log(unknown.low) + u * (np.log(unknown.high) - np.log(unknown.low))))
+    else:
+        value = unknown.low + u * (unknown.high - unknown.low)
+    return min(max(value, unknown.low), unknown.high)
+
+
+def to_unit(unknown: Unknown, value: float) -> float:
+    """The place of a value in the unit box, clipped to it."""
+    if unknown.scale == "log":
+        u = (np.log(max(value, 1e-300)) - np.log(unknown.low)) / (np.log(unknown.high) - np.log(unknown.low))
+    else:
+        u = (value - unknown.low) / (unknown.high - unknown.low)
+    return float(min(1.0, max(0.0, u)))

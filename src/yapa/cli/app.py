@@ -48,16 +48,16 @@ def demo(headless: Path | None) -> None:
     if headless is None:
         _window(None)
         return
-    from yapa.report.headless import run_demo
+    from yapa.demo.run import run_demo
 
     run_demo(headless, click.echo)
 
 
 def _window(case: Path | None) -> None:
-    from yapa.desktop.display import check_display
+    from yapa.desktop.app.display import check_display
 
     check_display()
-    from yapa.desktop.app import run_window
+    from yapa.desktop.app.app import run_window
 
     sys.exit(run_window(case))
 

@@ -29,8 +29,7 @@ from yapa.errors import bad_input
 @reading_options
 def inspect(file: Path, csv_path: Path | None, json_path: Path | None, said: Any) -> None:
     """Say what a file of measurements holds and how it would be read."""
-    from yapa.formats.importing import inspect_file, track_of
-    from yapa.formats.motion_csv import samples_csv
+    from yapa.api import inspect_file, samples_csv, track_of
 
     claim([file], csv_path, json_path)
     table, found = inspect_file(source_of(file), said)
@@ -65,7 +64,7 @@ def check(case: Path, before: bool, json_path: Path | None, mends: tuple[str, ..
           overwrite: bool) -> None:
     """Say what may be wrong with a case and why something does not happen."""
     from yapa import api
-    from yapa.fitting.problem import Cancelled
+    from yapa.api import Cancelled
 
     claim([case], json_path)
     loaded, stamp = load_stamped(case, allow_outside)
@@ -116,9 +115,8 @@ def check(case: Path, before: bool, json_path: Path | None, mends: tuple[str, ..
 def sweep(case: Path, overs: tuple[str, ...], asked: tuple[str, ...], count: int, sobol: bool, seed: int, threads: int | None,
           csv_path: Path | None, json_path: Path | None, allow_outside: bool) -> None:
     """Show how outcomes respond to one number, or several."""
-    from yapa.case.target_text import parse_target
-    from yapa.fitting.sweep import axis_of
-    from yapa.fitting.sweep import sweep as respond
+    from yapa.api import axis_of, parse_target
+    from yapa.api import sweep as respond
 
     claim([case], csv_path, json_path)
     loaded = load_named(case, allow_outside)
@@ -148,7 +146,7 @@ def sweep(case: Path, overs: tuple[str, ...], asked: tuple[str, ...], count: int
 @click.command()
 def outcomes() -> None:
     """List every outcome that can be measured and wanted."""
-    from yapa.case.asking import ASKING
+    from yapa.api import ASKING
 
     rows = [[a.name, a.unit, ", ".join((*a.needs, *(f"[{m}]" for m in a.may))), a.meaning] for a in ASKING.values()]
     print_table([("outcome", False), ("unit", False), ("is told", False), ("meaning", False)], rows)
@@ -157,7 +155,7 @@ def outcomes() -> None:
 @click.command()
 def profiles() -> None:
     """List the stepped profiles that have a name."""
-    from yapa.case.profiles import PRESETS
+    from yapa.api import PRESETS
 
     for name in PRESETS:
         click.echo(name)

@@ -27,7 +27,7 @@ def note(case: Path, body: str | None, apexes: str | None, ratios: str | None, r
          drawn: str | None, trial: str | None, tolerance: float | None, save_path: Path | None,
          allow_outside: bool, overwrite: bool) -> None:
     """Add evidence that was noted by hand to a case."""
-    from yapa.by_hand import note as noted
+    from yapa.api import note as noted
 
     claim([case], save_path)
     loaded, stamp = load_stamped(case, allow_outside)

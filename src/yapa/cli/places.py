@@ -73,9 +73,9 @@ def write_json(path: Path, data: Any) -> None:
 
 def save_to(path: Path, case: Case, source: Path | None, overwrite: bool, since: FileStamp | None = None) -> None:
     """Save a case; a file that changed since the command began is replaced only with ``overwrite``."""
-    from yapa.case import case_text
+    from yapa.api import case_text
+    from yapa.api import write_case_file as save
     from yapa.files import is_stream
-    from yapa.formats.case_file import save
 
     if path == STREAM or is_stream(path):
         write_out(path, case_text(case))

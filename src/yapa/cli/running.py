@@ -44,7 +44,7 @@ def simulate(case: Path, profile: str | None, csv_path: Path | None, contacts: P
              allow_outside: bool) -> None:
     """Simulate a case and print its outcomes. Stopped, it writes the motion so far."""
     from yapa import api
-    from yapa.formats.motion_csv import contacts_csv, motion_csv
+    from yapa.api import contacts_csv, motion_csv
 
     claim([case], csv_path, contacts, json_path)
     loaded = with_profile(load_named(case, allow_outside), profile)
@@ -84,8 +84,7 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
     Where a closed form exists for what a simulation does, its number stands beside the outcome.
     """
     from yapa import api
-    from yapa.fitting import Setup, prepare
-    from yapa.formats.any_track import read_any
+    from yapa.api import Setup, prepare, read_any
 
     claim([source], json_path)
     tables: dict[str, Any] = {}
@@ -176,7 +175,7 @@ def calibrate(track: Path, sphere: float | None, box: str | None, mass: float | 
               threads: int | None, limit: int, json_path: Path | None, save_path: Path | None, overwrite: bool, said: Any) -> None:
     """From a track in any table file to numbers with their uncertainty."""
     from yapa import api
-    from yapa.fitting import Setup, parse_unknown
+    from yapa.api import Setup, parse_unknown
 
     claim([track], json_path, save_path)
     s, sa = sigmas(sigma)
@@ -199,7 +198,7 @@ def calibrate(track: Path, sphere: float | None, box: str | None, mass: float | 
 @click.command()
 def schema() -> None:
     """Print the JSON Schema of a case file."""
-    from yapa.case import schema_text
+    from yapa.api import schema_text
 
     click.echo(schema_text(), nl=False)
 
@@ -207,8 +206,7 @@ def schema() -> None:
 @click.command()
 def warm() -> None:
     """Compile the engine now, so that the first run does not wait for it."""
-    from yapa.engine.cache import is_warm, private_cache
-    from yapa.engine.warm import warm as compile_all
+    from yapa.api import compile_all, is_warm, private_cache
 
     private_cache()
     if is_warm():

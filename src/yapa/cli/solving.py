@@ -87,7 +87,7 @@ def _solution_table(found: Solutions) -> None:
 
 def _short(path: str) -> str:
     """A path as the head of a narrow column."""
-    from yapa.case.paths import label_of
+    from yapa.api import label_of
 
     return label_of(path).split(" · ")[0].replace(", along", "").replace(", about", "")
 
@@ -138,7 +138,7 @@ def compare(case: Path, profile: str | None, correct: bool, seed: int | None, th
             json_path: Path | None, allow_outside: bool) -> None:
     """Outcomes of the same numbers in a stepped profile and in precise: the error of the step."""
     from yapa import api
-    from yapa.fitting.problem import Cancelled
+    from yapa.api import Cancelled
 
     claim([case], json_path)
     loaded = seeded(with_profile(load_named(case, allow_outside), profile), seed)

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
 def motion_dict(motion: Any, outcomes: dict) -> dict[str, Any]:
     from yapa import api
-    from yapa.outcomes.book import contact_book, flight_book
+    from yapa.api import contact_book, flight_book
 
     book = {body: {"contacts": [asdict(e) for e in contact_book(motion, body)],
                    "flights": [asdict(e) for e in flight_book(motion, body)]} for body in outcomes}
@@ -46,7 +46,7 @@ def print_table(columns: list[tuple[str, bool]], rows: list[list[str]]) -> None:
 
 
 def outcome_tables(outcomes: dict, theory: dict | None = None) -> None:
-    from yapa.case.asking import ASKING
+    from yapa.api import ASKING
 
     for body, rows in outcomes.items():
         out = []
@@ -72,7 +72,7 @@ def contact_table(motion: Any) -> None:
 
 def book_tables(motion: Any, bodies: list[str]) -> None:
     """Energy and momentum of contacts and between them."""
-    from yapa.outcomes.book import contact_book, flight_book
+    from yapa.api import contact_book, flight_book
 
     for body in bodies:
         contacts, flights = contact_book(motion, body)[:20], flight_book(motion, body)[:21]
@@ -97,7 +97,7 @@ def finite(data: Any) -> Any:
 
 
 def result_table(told: dict[str, Estimate], result: FitResult) -> None:
-    from yapa.fitting.result import digits
+    from yapa.api import digits
 
     rows = []
     for name, e in told.items():

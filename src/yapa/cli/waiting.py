@@ -48,9 +48,7 @@ def watched(doing: str = "fitting") -> Iterator[Watch]:
     from rich.progress import BarColumn, TextColumn, TimeElapsedColumn
     from rich.progress import Progress as Bar
 
-    from yapa.engine.compiled import entries
-    from yapa.fitting import Cancel
-    from yapa.interrupt import stoppable
+    from yapa.api import Cancel, entries, stoppable
 
     entries()  # compiled now if it never was, and said, before anything is timed or shown
     cancel = Cancel()

@@ -29,7 +29,7 @@ json_option = click.option("--json", "json_path", type=click.Path(path_type=Path
 
 def at_trial(case: Case, name: str | None) -> Case:
     """The case at the values of a trial."""
-    from yapa.case.paths import with_numbers
+    from yapa.api import with_numbers
 
     if name is None:
         return case
@@ -42,7 +42,7 @@ def at_trial(case: Case, name: str | None) -> Case:
 
 def with_targets(case: Case, texts: tuple[str, ...]) -> Case:
     """The case with more targets, from their text."""
-    from yapa.case.target_text import parse_target
+    from yapa.api import parse_target
 
     return case.model_copy(update={"targets": case.targets + tuple(parse_target(t) for t in texts)}) if texts else case
 
@@ -54,7 +54,7 @@ def seeded(case: Case, seed: int | None) -> Case:
 
 def with_profile(case: Case, name: str | None) -> Case:
     """The case with another solver profile."""
-    from yapa.case.profiles import PRESETS, Precise
+    from yapa.api import PRESETS, Precise
 
     if name is None:
         return case
@@ -71,7 +71,8 @@ def load_named(path: Path, allow_outside: bool = False) -> Case:
 
 def load_stamped(path: Path, allow_outside: bool = False) -> tuple[Case, FileStamp]:
     """The case in a file, and the stamp of what was read."""
-    from yapa.formats.case_file import load, load_text
+    from yapa.api import read_case_file as load
+    from yapa.api import read_case_text as load_text
 
     if path == STREAM:
         loaded = load_text(source_of(path).read_bytes(), "standard input", Path(), allow_outside)
@@ -86,7 +87,7 @@ def reading_options(command: Callable[..., Any]) -> Callable[..., Any]:
     """The options that say how a file of measurements is read; the command gets them as one ``said``."""
     @wraps(command)
     def with_said(columns: tuple[str, ...], units: tuple[str, ...], planar: bool, sort: bool, **rest: Any) -> Any:
-        from yapa.formats.importing import Said
+        from yapa.api import Said
 
         names = ("rate", "scale", "y_down", "up", "body", "sheet", "shift", "decimal", "delimiter")
         fields = {name: value for name in names if (value := rest.pop(f"read_{name}")) is not None}
@@ -119,13 +120,13 @@ _READING = (
 
 def said_anything(said: Said) -> Said | None:
     """What was said of a file, None if nothing was."""
-    from yapa.formats.importing import Said
+    from yapa.api import Said
 
     return said if said != Said() else None
 
 
 def column_of(word: str) -> tuple[Role, int]:
-    from yapa.case.importing import Role
+    from yapa.api import Role
 
     role, sign, number = word.partition("=")
     if role.strip() not in get_args(Role) or not sign or not number.strip().isdecimal() or not 1 <= int(number[:6]) <= 9999:
@@ -134,8 +135,7 @@ def column_of(word: str) -> tuple[Role, int]:
 
 
 def unit_of(word: str) -> tuple[Role, str]:
-    from yapa.formats.roles import KINDS
-    from yapa.formats.units import UNITS, find_unit, symbols
+    from yapa.api import KINDS, UNITS, find_unit, symbols
 
     role, sign, unit = word.partition("=")
     kind = KINDS.get(role.strip())  # type: ignore[call-overload]

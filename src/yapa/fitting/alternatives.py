@@ -24,10 +24,10 @@ import numpy as np
 from yapa.case.model import Case
 from yapa.case.paths import label_of, numbers, with_numbers
 from yapa.case.scene import Plane, Sphere
-from yapa.case.unknowns import Unknown
+from yapa.case.unknowns import Unknown, from_unit
 from yapa.errors import InputError
 from yapa.fitting.descent import descend
-from yapa.fitting.problem import Problem, from_unit
+from yapa.fitting.problem import Problem
 from yapa.fitting.refine import POOR, Point
 from yapa.fitting.systematic import autocorrelation_factor
 from yapa.motion import Array

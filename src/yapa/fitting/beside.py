@@ -11,9 +11,10 @@ from collections.abc import Callable
 
 import numpy as np
 
+from yapa.case.unknowns import from_unit, to_unit
 from yapa.fitting.descent import descend
 from yapa.fitting.patterns import span_of, with_entry
-from yapa.fitting.problem import Problem, from_unit, to_unit
+from yapa.fitting.problem import Problem
 from yapa.fitting.refine import Point, evaluate
 from yapa.motion import Motion
 

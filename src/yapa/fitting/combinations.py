@@ -12,7 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from yapa.case.paths import kind_of, label_of, quantity_of
-from yapa.fitting.problem import Problem, from_unit
+from yapa.case.unknowns import from_unit
+from yapa.fitting.problem import Problem
 from yapa.fitting.refine import Point
 from yapa.motion import Array
 

@@ -10,9 +10,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from yapa.case.unknowns import from_unit, to_unit
 from yapa.errors import bad_input
 from yapa.fitting.descent import descend
-from yapa.fitting.problem import Problem, from_unit, to_unit
+from yapa.fitting.problem import Problem
 from yapa.fitting.refine import Point, evaluate
 from yapa.motion import Array
 

@@ -26,7 +26,7 @@ from scipy.stats import qmc
 from yapa.case.model import Case
 from yapa.case.paths import label_of
 from yapa.case.profiles import Precise, Stepped
-from yapa.case.unknowns import Estimate
+from yapa.case.unknowns import Estimate, from_unit
 from yapa.fitting.alternatives import explain
 from yapa.fitting.beside import try_beside
 from yapa.fitting.descent import descend
@@ -39,7 +39,7 @@ from yapa.fitting.noise import FINDING as NOISE_FOUND
 from yapa.fitting.outliers import IN_A_ROW, Settled, Spell, capped_cost, settle, spells
 from yapa.fitting.patterns import Tried, noise_scale, scatter_of, span_of, try_patterns
 from yapa.fitting.population import search_population
-from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, Problem, from_unit
+from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, Problem
 from yapa.fitting.refine import POOR, Point, evaluate, refine, with_best_offsets
 from yapa.fitting.result import Answer, FitResult, Progress, TargetReport, at_walls, widened
 from yapa.fitting.runs import runs_of

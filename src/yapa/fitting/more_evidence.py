@@ -12,10 +12,10 @@ import numpy as np
 
 from yapa.case.asking import ASKING
 from yapa.case.paths import kind_of, label_of
-from yapa.case.unknowns import Estimate
+from yapa.case.unknowns import Estimate, to_unit
 from yapa.fitting.descent import descend
 from yapa.fitting.patterns import critical_frictions
-from yapa.fitting.problem import Problem, to_unit
+from yapa.fitting.problem import Problem
 from yapa.fitting.refine import evaluate, with_best_offsets
 from yapa.outcomes import measure
 

@@ -18,10 +18,10 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from yapa.case.unknowns import Unknown
+from yapa.case.unknowns import Unknown, from_unit, to_unit
 from yapa.engine.simulate import Sampling
 from yapa.fitting.descent import Found, descend
-from yapa.fitting.problem import Problem, from_unit, to_unit
+from yapa.fitting.problem import Problem
 from yapa.fitting.refine import POOR, Point
 from yapa.fitting.systematic import autocorrelation_factor
 from yapa.motion import Array, Motion

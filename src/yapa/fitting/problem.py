@@ -22,7 +22,7 @@ from yapa.case.evidence import Target
 from yapa.case.model import Case
 from yapa.case.paths import AXES, NOISES, get_number, kind_of, with_ties
 from yapa.case.scene import Plane
-from yapa.case.unknowns import Unknown
+from yapa.case.unknowns import Unknown, from_unit, to_unit
 from yapa.engine.kernels.layout import CANCELLED
 from yapa.engine.program import RawRun
 from yapa.engine.simulate import READ_RATE, Sampling, motion_of, program_for, sample_times
@@ -80,24 +80,6 @@ class Cancel:
         """
         if self.is_set():
             raise Cancelled
-
-
-def from_unit(unknown: Unknown, u: float) -> float:
-    """The value of an unknown at a place in the unit box."""
-    if unknown.scale == "log":
-        value = float(np.exp(np.log(unknown.low) + u * (np.log(unknown.high) - np.log(unknown.low))))
-    else:
-        value = unknown.low + u * (unknown.high - unknown.low)
-    return min(max(value, unknown.low), unknown.high)
-
-
-def to_unit(unknown: Unknown, value: float) -> float:
-    """The place of a value in the unit box, clipped to it."""
-    if unknown.scale == "log":
-        u = (np.log(max(value, 1e-300)) - np.log(unknown.low)) / (np.log(unknown.high) - np.log(unknown.low))
-    else:
-        u = (value - unknown.low) / (unknown.high - unknown.low)
-    return float(min(1.0, max(0.0, u)))
 
 
 def target_body(case: Case, target: Target) -> str:
@@ -408,8 +390,30 @@ class Problem:
         if not self.tracks:
             return []
         times, evidence = self.laid(values)
-        raw = self.run(values, times, float(times[-1]), keep=False)
-        r = self._track_residuals(raw, np.zeros(len(self.unknowns) + self.offsets), len(times), evidence)
+        return self._columns_of(self.run(values, times, float(times[-1]), keep=False), len(times), evidence)
+
+    def motion_and_columns(self, values: Mapping[str, float], laid: Sampling, end: float
+                           ) -> tuple[Motion, list[tuple[TrackData, str, Array]]]:
+        """A simulated motion and its residual columns from one run, at the union of their times.
+
+        Tracks that go on beyond ``end`` [s] need a run of their own, since the motion must not.
+        """
+        if not self.tracks:
+            return self.motion(values, laid, end), []
+        times, evidence = self.laid(values)
+        if times[-1] > end:
+            return self.motion(values, laid, end), self.residual_columns(values)
+        every = np.union1d(laid.times, times)
+        shown, read = (laid.times if rows is None else laid.times[rows] for rows in (laid.shown, laid.read))
+        raw = self.run(values, every, end)
+        motion = motion_of(self.program, raw, Sampling(every, np.searchsorted(every, shown), np.searchsorted(every, read)))
+        rows = np.searchsorted(every, times)
+        rows = rows[rows < len(raw.times)]
+        return motion, self._columns_of(replace(raw, times=raw.times[rows], states=raw.states[rows]), len(times), evidence)
+
+    def _columns_of(self, raw: RawRun, count: int, evidence: list[Evidence]) -> list[tuple[TrackData, str, Array]]:
+        """The residual columns of a run that was sampled at the times of the tracks."""
+        r = self._track_residuals(raw, np.zeros(len(self.unknowns) + self.offsets), count, evidence)
         r = np.where(np.isfinite(self._template), r, np.nan)
         out = []
         row = 0

@@ -5,7 +5,7 @@ The drag's start u₀ is the anchor. Every frame asks for values y of the outcom
     u ← u₀ + J⁺(J(u - u₀) - (f(u) - y)),
 
 J corrected by every step (Broyden) and measured again when a step takes away less than 70% of the error, steps at most 0.2 of the
-box and halved at most four times, unknowns at a wall held there. A frame spends at most ``MOST`` simulations; what is left
+box and halved at most four times, unknowns at a wall held there. A frame spends at most ``MAX_RUNS`` simulations; what is left
 undone is carried into the next one, a measurement of J too. Without the anchor a drag there and back would drift; with it the
 way back ends where it began, and asking for the value at the start gives the start exactly. What cannot be reached is shown
 with its gap, and the next frame begins from the last vector that was good.
@@ -27,7 +27,7 @@ from yapa.fitting.refine import COARSE
 from yapa.motion import Array, Motion
 from yapa.outcomes import read_target
 
-MOST = 16
+MAX_RUNS = 16
 LONGEST = 0.2
 CLOSE = 0.05
 """Of a tolerance: near enough for a frame."""
@@ -123,7 +123,7 @@ class Pull:
 
     def _follow(self, y: Array, best: _Here) -> _Here:
         """Newton's steps until near enough, stuck, or out of simulations."""
-        while self._spent < MOST:
+        while self._spent < MAX_RUNS:
             if not self._measured():
                 break
             here = self._here
@@ -158,7 +158,7 @@ class Pull:
     def _tried(self, here: _Here, step: Array, y: Array) -> _Here | None:
         share = 1.0
         for _ in range(5):
-            if self._spent >= MOST:
+            if self._spent >= MAX_RUNS:
                 return None
             u = np.clip(here.u + share * step, 0.0, 1.0)
             there = _Here(u, self._outcomes(u))
@@ -173,7 +173,7 @@ class Pull:
     def _measured(self) -> bool:
         """Measure what is due of the Jacobian; False when the frame's simulations ended before."""
         while self._due:
-            if self._spent >= MOST:
+            if self._spent >= MAX_RUNS:
                 return False
             j = self._due.pop()
             u = self._base.u.copy()

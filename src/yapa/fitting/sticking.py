@@ -10,10 +10,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from yapa.case.unknowns import Estimate
+from yapa.case.unknowns import Estimate, to_unit
 from yapa.fitting.descent import descend
 from yapa.fitting.patterns import friction_unknowns, noise_scale, slopes_below, span_of
-from yapa.fitting.problem import Problem, to_unit
+from yapa.fitting.problem import Problem
 from yapa.fitting.refine import Point
 
 NEAR = 6.0

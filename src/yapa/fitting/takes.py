@@ -20,9 +20,9 @@ from scipy.optimize import least_squares
 
 from yapa.case.model import Case
 from yapa.case.takes import Take, case_of
-from yapa.case.unknowns import Estimate, Unknown
+from yapa.case.unknowns import Estimate, Unknown, from_unit, to_unit
 from yapa.fitting.goals import judge
-from yapa.fitting.problem import Cancel, Cancelled, Problem, from_unit, to_unit
+from yapa.fitting.problem import Cancel, Cancelled, Problem
 from yapa.fitting.result import FitResult, Progress
 from yapa.motion import Array
 

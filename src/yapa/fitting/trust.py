@@ -11,6 +11,7 @@ from concurrent.futures import Executor
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
+from yapa.case.estimate_text import digits, sentence
 from yapa.case.model import Case
 from yapa.case.paths import label_of, with_numbers
 from yapa.case.takes import case_of
@@ -20,7 +21,7 @@ from yapa.fitting.fit import fit
 from yapa.fitting.more_evidence import Suggestion, suggestions
 from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, LimitReached, Problem
 from yapa.fitting.refine import evaluate, with_best_offsets
-from yapa.fitting.result import FitResult, Progress, digits, sentence
+from yapa.fitting.result import FitResult, Progress
 from yapa.fitting.robustness import Held, LeftOut, Stepping, half_step, left_out, varied_starts
 from yapa.fitting.uncertainty import spread
 

@@ -18,11 +18,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from yapa.case.paths import label_of
-from yapa.case.unknowns import Estimate
+from yapa.case.unknowns import Estimate, from_unit
 from yapa.fitting.combinations import combinations_of
 from yapa.fitting.descent import descend
 from yapa.fitting.patterns import friction_unknowns
-from yapa.fitting.problem import Problem, from_unit
+from yapa.fitting.problem import Problem
 from yapa.fitting.refine import Point, jacobian
 from yapa.fitting.systematic import autocorrelation_factor
 from yapa.motion import Array

@@ -8,6 +8,7 @@ keeps contacts and outliers out.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from math import sqrt
 
 import numpy as np
@@ -102,14 +103,36 @@ def varies(column: Array) -> bool:
     return len(seen) > 0 and float(np.ptp(seen)) > 1e-12
 
 
+@lru_cache(maxsize=64)
+def _data_by_identity(holder: _Holder) -> TrackData:
+    return _read(holder.track)
+
+
+class _Holder:
+    """Lets a track, whose hash would take its length, key a cache by identity and stay alive."""
+
+    def __init__(self, track: Track) -> None:
+        self.track = track
+
+    def __hash__(self) -> int:
+        return id(self.track)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Holder) and other.track is self.track
+
+
 def track_data(track: Track) -> TrackData:
-    """Arrays from a track of a case.
+    """Arrays from a track of a case, read once a track. Not to be written to.
 
     Raises
     ------
     InputError
         If the track names a file that was not read, or nothing in it moves.
     """
+    return _data_by_identity(_Holder(track))
+
+
+def _read(track: Track) -> TrackData:
     samples = track.samples
     if samples is None:
         raise bad_input(f"track {track.name}", "no samples", "a track whose file has been read")
@@ -122,6 +145,9 @@ def track_data(track: Track) -> TrackData:
     shown = [c is not None and varies(c) for c in columns]
     if not any(shown) and angle is None:
         raise bad_input(f"track {track.name}", "only constant columns", "a track of something that moves")
+    for array in (t, x, angle):
+        if array is not None:
+            array.flags.writeable = False
     sigma = track.sigma or estimate_sigma([x[:, i] for i in range(3) if shown[i]])
     sigma_angle = track.sigma_angle or (estimate_sigma([angle]) if angle is not None else 0.0)
     return TrackData(

@@ -7,13 +7,17 @@ from pathlib import Path
 
 from yapa.case.importing import Role
 from yapa.errors import InputError
-from yapa.formats.any_track import as_file
+from yapa.formats.any_track import as_file, read_any
 from yapa.formats.csv_track import TrackFile
 from yapa.formats.importing import Said, track_of
 from yapa.formats.names import split_name
 from yapa.formats.roles import KINDS, Questions
 from yapa.formats.units import UNITS, Kind, find_unit, symbols
 
+__all__ = ["ROLES", "TRACK_FILES", "Column", "ImportForm", "Questions", "Said", "TrackFile", "read_any"]
+
+TRACK_FILES = "Tracks (*.csv *.txt *.tsv *.dat *.parquet *.xlsx *.xls *.ods);;All files (*)"
+"""What a file dialog offers as tracks."""
 ROLES: tuple[Role, ...] = ("time", "frame", "x", "y", "z", "angle", "body")
 BASE = {Kind.LENGTH: "m", Kind.TIME: "s", Kind.ANGLE: "rad"}
 

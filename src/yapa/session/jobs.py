@@ -1,7 +1,8 @@
-"""Work beside the interface: lanes that do not wait for each other, and results that are heard on the interface's thread.
+"""Work beside the interface: named queues that do not wait for each other, and results that are heard on the interface's thread.
 
-A lane is one thread that does its jobs in their order. Its thread never keeps the program from ending: closing asks every job to
-stop, waits a moment and leaves what does not hear.
+A queue is one thread that does its jobs in their order. Its thread never keeps the program from ending: closing asks every job to
+stop, waits a moment and leaves what does not hear. Every job says what it does and how far it is, and can be cancelled, whether it
+is under way or still waits.
 """
 
 from __future__ import annotations
@@ -24,7 +25,7 @@ CLOSING = 1.0
 """s that closing waits for jobs that were asked to stop"""
 
 
-class Lane(StrEnum):
+class Queue(StrEnum):
     """What waits for each other."""
 
     LOOK = "look"
@@ -38,42 +39,86 @@ class Lane(StrEnum):
 
 
 class Job:
-    """One piece of work: whether it is over, and how to stop it."""
+    """One piece of work: what it does, how far it is, whether it is over, and how to stop it.
 
-    def __init__(self, work: Callable[[Cancel], Any], done: Callable[[Any], None], failed: Callable[[Exception], None]) -> None:
+    Attributes
+    ----------
+    queue, text : where it runs, and what it does in words
+    share : how much of it is done, 0 to 1; None where that is not known
+    begun : when it was asked for [s of ``monotonic``]
+    """
+
+    def __init__(self, queue: Queue, text: str, work: Callable[[Job], Any], done: Callable[[Any], None],
+                 failed: Callable[[Exception], None], moved: Callable[[], None]) -> None:
         self.cancel = Cancel()
+        self.queue, self.text = queue, text
+        self.share: float | None = None
+        self.begun = monotonic()
         self.work, self.done, self.failed = work, done, failed
         self.over = threading.Event()
+        self._moved = moved
+
+    def tell(self, share: float, text: str | None = None) -> None:
+        """Say how far the work is, from the thread that does it."""
+        self.share, self.text = share, text or self.text
+        self._moved()
 
 
 class Jobs:
-    """The lanes of one window."""
+    """The queues of one window.
 
-    def __init__(self, deliver: Deliver) -> None:
+    Parameters
+    ----------
+    changed : called on the interface's thread when a job has begun, moved on or ended
+    """
+
+    def __init__(self, deliver: Deliver, changed: Callable[[], None] = lambda: None) -> None:
         self._deliver = deliver
-        self._queues: dict[Lane, SimpleQueue[Job | None]] = {}
+        self._changed = changed
+        self._queues: dict[Queue, SimpleQueue[Job | None]] = {}
         self._threads: list[threading.Thread] = []
-        self._open: set[Job] = set()
+        self._open: dict[Job, None] = {}
         self._lock = threading.Lock()
         self._closed = False
 
-    def run(self, lane: Lane, work: Callable[[Cancel], Any], done: Callable[[Any], None],
+    def run(self, queue: Queue, text: str, work: Callable[[Job], Any], done: Callable[[Any], None],
             failed: Callable[[Exception], None]) -> Job:
-        """Do work in a lane. Exactly one of ``done`` and ``failed`` is called with its end, on the interface's thread."""
-        job = Job(work, done, failed)
+        """Do work in a queue. Exactly one of ``done`` and ``failed`` is called with its end, on the interface's thread.
+
+        Parameters
+        ----------
+        text : what it does, in words
+        work : the work; it looks at the job's ``cancel``, and tells the job how far it is
+        """
+        job = Job(queue, text, work, done, failed, lambda: self._deliver(self._tell_changed))
         with self._lock:
             if self._closed:
                 job.cancel.set()
                 job.over.set()
                 return job
-            self._open.add(job)
-            if lane not in self._queues:
-                self._queues[lane] = SimpleQueue()
-                thread = threading.Thread(target=self._live, args=(self._queues[lane],), name=f"yapa {lane}", daemon=True)
+            self._open[job] = None
+            if queue not in self._queues:
+                self._queues[queue] = SimpleQueue()
+                thread = threading.Thread(target=self._live, args=(self._queues[queue],), name=f"yapa {queue}", daemon=True)
                 self._threads.append(thread)
                 thread.start()
-            self._queues[lane].put(job)
+            self._queues[queue].put(job)
+        self._changed()
         return job
+
+    def under_way(self, *queues: Queue) -> list[Job]:
+        """Jobs that are under way or wait, of these queues (of all, where none is named), the oldest first."""
+        with self._lock:
+            return [job for job in self._open if not queues or job.queue in queues]
+
+    def cancel(self, *queues: Queue) -> None:
+        """Ask every job of these queues to stop."""
+        for job in self.under_way(*queues):
+            job.cancel.set()
+
+    def _tell_changed(self) -> None:
+        if not self._closed:
+            self._changed()
 
     @property
     def idle(self) -> bool:
@@ -102,7 +147,7 @@ class Jobs:
         try:
             if self._closed:
                 return
-            found = job.work(job.cancel)
+            found = job.work(job)
         except Exception as error:
             if not isinstance(error, YapaError | Cancelled):
                 log.exception("a job failed")
@@ -113,11 +158,12 @@ class Jobs:
     def _end(self, job: Job, tell: Callable[[], None]) -> None:
         def heard() -> None:
             with self._lock:
-                self._open.discard(job)
+                self._open.pop(job, None)
                 closed = self._closed
             job.over.set()
             if not closed:
                 tell()
+                self._changed()
 
         self._deliver(heard)
 

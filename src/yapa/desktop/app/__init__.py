@@ -1,0 +1,1 @@
+"""Starting the program, its window, its theme and the bridge to Qt."""

@@ -1,0 +1,111 @@
+"""Opening and saving: what is asked before work is left, and before somebody else's is replaced."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QFileDialog, QMessageBox
+
+from yapa.desktop.widgets.form_dialog import ask
+from yapa.session.demo_cases import demo_copy
+from yapa.session.document import OutsideQuestion
+
+if TYPE_CHECKING:
+    from yapa.desktop.app.main_window import MainWindow
+
+CASES = "Yapa cases (*.yapa)"
+
+
+def suggested_name(title: str) -> str:
+    """A file name made of a title."""
+    words = re.findall(r"[^\W_]+", title.lower())
+    return "-".join(words)[:80].strip("-") + ".yapa" if words else "case.yapa"
+
+
+class CaseFiles:
+    """The files of one window's cases."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self._window, self._session = window, window.session
+        self._session.changed_on_disk.connect(self._on_changed_on_disk)
+        self._session.outside_asked.connect(self._on_outside)
+
+    def may_leave(self) -> bool:
+        """Ask before work that is not saved is left."""
+        if self._session.is_clean:
+            return True
+        box = self._box("Not saved", f"“{self._session.case.title}” has changes that are not saved.")
+        keep = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        leave = box.addButton("Leave them", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
+        ask(box)
+        if box.clickedButton() is keep:
+            return self.save() and self._session.is_clean
+        return box.clickedButton() is leave
+
+    def open_demo(self, path: Path) -> None:
+        """Open a demo case; it is saved elsewhere, never over the one that ships."""
+        if self.may_leave():
+            self._session.open_by(f"opening {path.stem}", lambda: demo_copy(path), self._session.open_case)
+
+    def browse(self) -> None:
+        """Choose a case file."""
+        if self.may_leave():
+            name, _ = QFileDialog.getOpenFileName(self._window, "Open a case", "", f"{CASES};;All files (*)")
+            if name:
+                self._window.open_path(Path(name))
+
+    def save(self) -> bool:
+        """Save where it was opened, or ask."""
+        return self._session.save(self._session.path) if self._session.path is not None else self.save_as()
+
+    def save_as(self) -> bool:
+        """Save under a name."""
+        if self._session.case is None:
+            return False
+        start = self._session.path or Path.cwd() / suggested_name(self._session.case.title)
+        name, _ = QFileDialog.getSaveFileName(self._window, "Save the case", str(start), CASES)
+        if not name:
+            return False
+        path = Path(name)
+        return self._session.save(path if path.suffix else path.with_suffix(".yapa"))
+
+    def recover(self, file: Path) -> None:
+        """Take up the work of a window that ended without saving."""
+        if self.may_leave() and self._session.recover(file):
+            self._window.say("recovered; save it to keep it")
+
+    def _box(self, title: str, text: str) -> QMessageBox:
+        return QMessageBox(QMessageBox.Icon.NoIcon, title, text, parent=self._window)
+
+    def _on_changed_on_disk(self, path: Path) -> None:
+        """The file holds something else than when it was read: nobody's work is replaced without a word."""
+        box = self._box("Changed on disk", f"“{path.name}” was changed by someone else since it was read here.")
+        other = box.addButton("Save as…", QMessageBox.ButtonRole.AcceptRole)
+        over = box.addButton("Overwrite", QMessageBox.ButtonRole.DestructiveRole)
+        theirs = box.addButton("Open theirs", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(other)
+        ask(box)
+        chosen = box.clickedButton()
+        if chosen is other:
+            self.save_as()
+        elif chosen is over:
+            self._session.save(path, overwrite=True)
+        elif chosen is theirs:
+            self._session.mark_clean()
+            self._session.load(path)
+
+    def _on_outside(self, question: OutsideQuestion) -> None:
+        """A case wants to read files from elsewhere: only what the person knows of is read."""
+        names = "\n".join(str(file) for file in question.files[:8])
+        more = f"\nand {len(question.files) - 8} more" if len(question.files) > 8 else ""
+        box = self._box("Files from elsewhere", f"“{question.path.name}” reads files outside its own folder:\n\n{names}{more}")
+        read = box.addButton("Read them", QMessageBox.ButtonRole.AcceptRole)
+        leave = box.addButton("Do not open", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(leave)
+        ask(box)
+        if box.clickedButton() is read:
+            question.allow()

@@ -1,0 +1,84 @@
+"""The commands of the window: one row each gives the menu entry, the key, the tooltip and the entry of the finder.
+
+A command that opens a dialog names its module in ``dialogs``; that module is imported when it is first asked for and has a function
+``open_dialog(window)``.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from importlib import import_module
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from yapa.desktop.app.main_window import MainWindow
+
+Act = Callable[["MainWindow"], object]
+
+
+@dataclass(frozen=True)
+class Command:
+    """One thing that can be done.
+
+    Attributes
+    ----------
+    menu, text : where it stands, and how it is called
+    key : its key, in Qt's words; one without "+" is not heard while a person types
+    tip : what it does, in a sentence
+    act : does it
+    apart : whether a line stands above it in its menu
+    """
+
+    menu: str
+    text: str
+    key: str
+    tip: str
+    act: Act
+    apart: bool = False
+
+    @property
+    def while_typing(self) -> bool:
+        """Whether its key is heard while a person types."""
+        return "+" in self.key or self.key == "Esc"
+
+
+def dialog(name: str) -> Act:
+    """Opens the dialog of a module of ``yapa.desktop.dialogs``."""
+    return lambda window: import_module(f"yapa.desktop.dialogs.{name}").open_dialog(window)
+
+
+COMMANDS: tuple[Command, ...] = (
+    Command("Case", "New from a track…", "Ctrl+N", "A case made from a measured motion", dialog("new_from_track")),
+    Command("Case", "New from outcomes…", "Ctrl+Shift+N", "A case made from what should happen", dialog("new_from_outcomes")),
+    Command("Case", "Open…", "Ctrl+O", "Open a case file", lambda w: w.files.browse()),
+    Command("Case", "Save", "Ctrl+S", "Save the case where it was opened", lambda w: w.files.save()),
+    Command("Case", "Save as…", "Ctrl+Shift+S", "Save the case under another name", lambda w: w.files.save_as()),
+    Command("Case", "Start page", "Ctrl+Home", "The demo cases and new cases; this case stays open", lambda w: w.show_page("start"),
+            apart=True),
+    Command("Case", "Quit", "Ctrl+Q", "Close the window; unsaved work is asked about", lambda w: w.close()),
+    Command("Edit", "Undo", "Ctrl+Z", "Take the last step back", lambda w: w.session.undo()),
+    Command("Edit", "Redo", "Ctrl+Shift+Z", "Do again what was taken back", lambda w: w.session.redo()),
+    Command("Edit", "Bring a track…", "Ctrl+I", "Import a track as evidence of a body", dialog("bring_track")),
+    Command("Edit", "Note by hand…", "N", "Evidence without a recording: heights, a stopwatch, marks", dialog("manual_evidence")),
+    Command("Edit", "Say what should happen…", "T", "Ask for an outcome, with a tolerance",
+            lambda w: w.bench.evidence.ask_target()),
+    Command("Edit", "Copy values", "Ctrl+Shift+C", "Numbers, units, intervals and the conditions they hold under, as text",
+            lambda w: w.bench.unknowns.copy_values()),
+    Command("Try", "Fit", "F", "Find the free numbers from the evidence", lambda w: w.session.fits.start()),
+    Command("Try", "Stop", "Esc", "Stop the fit and keep its best, or stop what is read or searched", lambda w: w.session.stop()),
+    Command("Try", "Play or pause", "Space", "Play the motion from the play head", lambda w: w.bench.top.toggle()),
+    Command("Try", "To start", "Home", "Put the play head at the start", lambda w: w.session.playback.go_to(0.0)),
+    Command("Try", "Step back", ",", "One frame back", lambda w: w.session.playback.step(-1)),
+    Command("Try", "Step on", ".", "One frame on", lambda w: w.session.playback.step(1)),
+    Command("Try", "Whole scene", "W", "See all of the scene", lambda w: w.bench.stage.show_whole_scene()),
+    Command("Try", "What may be wrong…", "Y", "Why something does not happen, and what would mend it", dialog("findings"),
+            apart=True),
+    Command("Try", "Outcomes…", "O", "Every outcome, simulated beside measured", dialog("outcomes")),
+    Command("Try", "Other ways…", "A", "Every different way to what should happen, the smallest change first", dialog("solutions")),
+    Command("Try", "Take the next handle", "H", "Choose the next outcome to pull by the keyboard",
+            lambda w: w.bench.stage.next_handle()),
+    Command("Try", "Compare with nothing", "Ctrl+D", "Show no trial beside the present motion",
+            lambda w: w.session.preview.lay_beside(None)),
+    Command("Try", "Find a command…", "Ctrl+F", "Every command with its key, found by a word", dialog("find_command"), apart=True),
+)

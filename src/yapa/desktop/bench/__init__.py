@@ -1,0 +1,1 @@
+"""The bench, in the folders of what it shows."""

@@ -1,0 +1,1 @@
+"""Bodies and what is known of their motion."""

@@ -1,0 +1,53 @@
+"""The card of a track."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QWidget
+
+from yapa.desktop.app.theme import theme
+from yapa.desktop.widgets.card import Card, button, label
+from yapa.session.comparison import TrackData
+
+
+class _Curve(QWidget):
+    """A small dotted curve of a track."""
+
+    def __init__(self, data: TrackData) -> None:
+        super().__init__()
+        self.setFixedHeight(30)
+        column = 2 if data.shown[2] else (0 if data.shown[0] else 1)
+        good = np.isfinite(data.x[:, column])
+        step = max(1, int(good.sum()) // 90)
+        self._t, self._y = data.t[good][::step], data.x[good, column][::step]
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        t = theme()
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        x = 2 + (self._t - self._t[0]) / max(np.ptp(self._t), 1e-9) * (self.width() - 4)
+        y = self.height() - 4 - (self._y - self._y.min()) / max(np.ptp(self._y), 1e-9) * (self.height() - 8)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(t.color("measured"))
+        for a, b in zip(x, y, strict=True):
+            p.drawEllipse(QPointF(a, b), 1.1, 1.1)
+        p.end()
+
+class TrackCard(Card):
+    """A track of a body."""
+
+    removed = Signal(str)
+
+    def __init__(self, data: TrackData, outliers: int = 0) -> None:
+        super().__init__()
+        head = QHBoxLayout()
+        head.addWidget(label(data.name, 11, True), 1)
+        away = button("✕", "Take this track away", f"remove {data.name}", "small")
+        away.clicked.connect(lambda: self.removed.emit(data.name))
+        head.addWidget(away)
+        self.column.addLayout(head)
+        sigma = f"σ {data.sigma * 1000:.2g} mm" + ("" if data.sigma_given else ", estimated")
+        self.column.addWidget(label(f"{len(data.t)} samples · {data.rate:.0f} fps · {sigma}", 9, role="soft"))
+        self.column.addWidget(_Curve(data))

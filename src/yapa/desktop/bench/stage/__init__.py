@@ -1,0 +1,1 @@
+"""The scene in space."""

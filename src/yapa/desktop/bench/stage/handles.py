@@ -1,0 +1,144 @@
+"""Handles over the stage: where they are drawn, which one is under the hand, and what a move of the hand asks for."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPen, QPolygonF
+
+from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.app.theme import font, theme
+from yapa.desktop.bench.stage.camera import View
+from yapa.session.drag import Drag
+from yapa.session.handles import Handle
+
+SIZE = 5.0
+NEAR = 11.0
+"""Pixels: within this of a handle the hand takes it."""
+
+
+class StageHandles:
+    """The handles of the present picture, seen from one view."""
+
+    def __init__(self, session: Session, drag: Drag) -> None:
+        self._session, self._drag = session, drag
+        self.chosen: str | None = None
+        self.hovered: str | None = None
+        self._from: tuple[QPointF, float] | None = None
+
+    @property
+    def all(self) -> list[Handle]:
+        """Those of the present picture; while one is pulled, that one alone."""
+        picture = self._session.preview.comparison
+        if picture is None or self._session.fits.running:
+            return []
+        if self._drag.handle is not None:
+            return [h for h in picture.handles if h.name == self._drag.handle.name]
+        return picture.handles
+
+    def places(self, view: View, width: int, height: int) -> list[tuple[Handle, QPointF, np.ndarray]]:
+        """Every handle with its pixel and the pixels a metre along its outcome."""
+        out = []
+        for h in self.all:
+            at, ahead = view.project(np.array([h.place, h.place + h.along]), width, height)
+            out.append((h, QPointF(float(at[0]), float(at[1])), ahead - at))
+        return out
+
+    def under(self, point: QPointF, view: View, width: int, height: int) -> Handle | None:
+        """The handle nearest to a point, if the hand can take it."""
+        best: tuple[float, Handle] | None = None
+        for h, at, ahead in self.places(view, width, height):
+            away = float(np.hypot(at.x() - point.x(), at.y() - point.y()))
+            if away < NEAR and float(np.linalg.norm(ahead)) > 20 and (best is None or away < best[0]):
+                best = (away, h)
+        return best[1] if best else None
+
+    # -- the hand --------------------------------------------------------------------------------
+
+    def take(self, handle: Handle, point: QPointF) -> bool:
+        """Begin a drag."""
+        if not self._drag.begin(handle):
+            return False
+        self._from = (point, handle.target.value)
+        self.chosen = handle.name
+        return True
+
+    def drag(self, point: QPointF, view: View, height: int) -> None:
+        """Ask for what the hand's place means."""
+        if self._from is None or self._drag.handle is None:
+            return
+        start, value = self._from
+        along = self._drag.handle.along
+        right, up, _ = view.axes()
+        metre = view.pixels(1.0, height) * np.array([along @ right, -(along @ up)])
+        moved = np.array([point.x() - start.x(), point.y() - start.y()])
+        self._drag.to(max(0.001, value + float(moved @ metre) / float(metre @ metre)))
+
+    def drop(self) -> None:
+        """Let go."""
+        self._from = None
+        self._drag.let_go()
+
+    def nudge(self, metres: float) -> bool:
+        """Pull the chosen handle by the keyboard; whether there is one."""
+        if not self._drag.pulling:
+            handle = next((h for h in self.all if h.name == self.chosen), None)
+            if handle is None or not self._drag.begin(handle):
+                return False
+        self._drag.to(max(0.001, self._drag.wanted + metres))
+        return True
+
+    def choose_next(self) -> str | None:
+        """Go to the next handle; its name."""
+        names = [h.name for h in self.all]
+        if not names:
+            return None
+        k = names.index(self.chosen) + 1 if self.chosen in names else 0
+        self.chosen = names[k % len(names)]
+        return self.chosen
+
+    # -- painting --------------------------------------------------------------------------------
+
+    def paint(self, p: QPainter, view: View, width: int, height: int) -> None:
+        """Small hollow lozenges with the way they go; words at the one that is chosen, under the mouse, or pulled."""
+        t = theme()
+        for h, at, ahead in self.places(view, width, height):
+            size = float(np.linalg.norm(ahead))
+            if size < 20:
+                continue  # it goes into the picture, away from the eye
+            way = ahead / size
+            pulled = self._drag.handle is not None
+            lively = pulled or h.name in (self.chosen, self.hovered)
+            across = np.array([-way[1], way[0]])
+            points = [way * SIZE * 1.4, across * SIZE, -way * SIZE * 1.4, -across * SIZE]
+            p.setPen(QPen(t.color("ink", 1.0 if lively else 0.75), 1.6 if lively else 1.2))
+            p.setBrush(t.color("card"))
+            p.drawPolygon(QPolygonF([QPointF(at.x() + float(d[0]), at.y() + float(d[1])) for d in points]))
+            if lively:
+                for side in (1, -1):
+                    a, b = ([float(c) for c in way * side * far] for far in (10, 17))
+                    p.drawLine(QPointF(at.x() + a[0], at.y() + a[1]), QPointF(at.x() + b[0], at.y() + b[1]))
+                self._words(p, h, at, width, pulled)
+
+    def _words(self, p: QPainter, h: Handle, at: QPointF, width: int, pulled: bool) -> None:
+        t = theme()
+        frame = self._drag.frame
+        lines = [f"{h.name}  {h.target.value:.3f} m"]
+        colour = "ink"
+        if pulled:
+            lines = [f"{h.name}  {self._drag.wanted:.3f} m wanted"]
+            if frame is not None and not frame.reached:
+                lines.append(f"out of reach by {abs(frame.gap[0]):.3f} m")
+                colour = "trouble"
+        p.setFont(font(10))
+        wide = max(p.fontMetrics().horizontalAdvance(line) for line in lines)
+        x = min(max(8.0, at.x() - wide / 2), width - wide - 8.0)
+        y = at.y() - 24 - 14 * (len(lines) - 1)
+        if y < 40:
+            y = at.y() + 32
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(t.color("card", 0.88))
+        p.drawRoundedRect(QRectF(x - 5, y - 12, wide + 10, 14 * len(lines) + 4), 3, 3)
+        for k, line in enumerate(lines):
+            p.setPen(t.color(colour if k == len(lines) - 1 else "ink"))
+            p.drawText(QPointF(x, y + 14 * k), line)

@@ -1,0 +1,79 @@
+"""The beat strip: measured contacts above, simulated below, matched ones joined by a line."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.app.theme import font, theme
+from yapa.desktop.bench.timeline.axis import LEFT, to_pixel, to_time
+
+
+class BeatStrip(QWidget):
+    """An upright line is a perfect match, a slant is a timing error. Scrub here."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.setFixedHeight(60)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        self.setAccessibleName("Beat strip")
+        self.setToolTip("Contacts in time: measured above, simulated below. An upright line is a match, a slant a timing "
+                        "error. Drag to scrub")
+        session.looked.connect(lambda _p: self.update())
+        session.playhead_moved.connect(lambda _t: self.update())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        t = theme()
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setBrush(t.color("card"))
+        p.setPen(QPen(t.color("hairline"), 1))
+        p.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
+        case, picture = self._session.case, self._session.preview.comparison
+        if case is None:
+            return
+        end = case.duration
+        top, bottom = 18.0, 42.0
+        p.setFont(font(10))
+        p.setPen(t.color("measured"))
+        p.drawText(QPointF(8, top + 4), "measured")
+        p.setPen(t.color("simulated"))
+        p.drawText(QPointF(8, bottom + 4), "simulated")
+        if picture is not None and not picture.beats:
+            p.setPen(t.color("soft"))
+            p.drawText(QPointF(LEFT + 16, 34), "no contact in this clip: it flies, or stays on its support")
+        for b in picture.beats if picture is not None else []:
+            xm = to_pixel(b.measured, end, self.width()) if b.measured is not None else None
+            xs = to_pixel(b.simulated, end, self.width()) if b.simulated is not None else None
+            if xm is not None and xs is not None:
+                p.setPen(QPen(t.color("ink", 0.55), 1))
+                p.drawLine(QPointF(xm, top), QPointF(xs, bottom))
+            if xm is not None:
+                r = 2.5 + min(4.0, b.measured_speed)
+                p.setPen(Qt.PenStyle.NoPen)
+                p.setBrush(t.color("measured"))
+                p.drawEllipse(QPointF(xm, top), r, r)
+            if xs is not None:
+                h = 3 + min(4.0, b.simulated_speed) * 1.4
+                p.setPen(Qt.PenStyle.NoPen)
+                p.setBrush(t.color("simulated"))
+                p.drawRoundedRect(QRectF(xs - 2.5, bottom - h, 5, 2 * h), 2, 2)
+        x = to_pixel(self._session.playback.time, end, self.width())
+        p.setPen(QPen(t.color("ink"), 1.4))
+        p.drawLine(QPointF(x, 1), QPointF(x, self.height() - 1))
+        p.setBrush(t.color("ink"))
+        p.drawPolygon([QPointF(x - 5, 1), QPointF(x + 5, 1), QPointF(x, 8)])
+        p.end()
+
+    def _scrub(self, event: QMouseEvent) -> None:
+        if self._session.case is not None:
+            self._session.playback.go_to(to_time(event.position().x(), self._session.case.duration, self.width()))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._scrub(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._scrub(event)

@@ -1,0 +1,1 @@
+"""The ledger as a strip."""

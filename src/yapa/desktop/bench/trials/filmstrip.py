@@ -1,0 +1,170 @@
+"""Trials: every set of values kept, as a strip. Click compares, double-click restores."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QScrollArea, QWidget
+
+from yapa.case import Trial
+from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.app.theme import font, theme
+from yapa.desktop.widgets.card import curve_polygon
+from yapa.session.edits import change_trial, remove_trial
+
+
+class TrialCard(QWidget):
+    """One trial: curve, score, name, what changed."""
+
+    clicked = Signal(int)
+    restored = Signal(int)
+
+    def __init__(self, index: int, trial: Trial, session: Session) -> None:
+        super().__init__()
+        self.index, self.trial, self._session = index, trial, session
+        self.compared = False
+        self.setFixedSize(176, 84)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.show_trial(trial)
+
+    def show_trial(self, trial: Trial) -> None:
+        """Show another trial at the same place of the ledger."""
+        self.trial = trial
+        self.setAccessibleName(f"trial {trial.name}")
+        self.setToolTip(f"{trial.name}: {trial.changed or 'nothing changed'}\nClick compares, double-click or Enter "
+                        "restores, P pins, F2 renames, Delete removes")
+        self.update()
+
+    def score(self) -> str:
+        """Misfit, or targets met."""
+        if self.trial.misfit is not None:
+            m = self.trial.misfit
+            return f"{m:.2f}" if m < 100 else f"{m:.0f}"
+        return f"{self.trial.targets_met}/{self.trial.targets}" if self.trial.targets else "–"
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        t = theme()
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        border, width = ("pinned", 2.0) if self.compared or self.trial.pinned else ("hairline", 1.0)
+        p.setPen(QPen(t.color("ink" if self.hasFocus() else border), 2.0 if self.hasFocus() else width))
+        p.setBrush(t.color("card"))
+        p.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 6, 6)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(t.color("pinned" if self.compared else "simulated"), 1.4))
+        p.drawPolyline(curve_polygon(self.trial.curve, 12, 12, 84, 26))
+        p.setPen(t.color("ink"))
+        p.setFont(font(13, True))
+        p.drawText(QRectF(96, 6, 70, 24), Qt.AlignmentFlag.AlignRight, self.score())
+        p.setFont(font(11, True))
+        p.drawText(QRectF(12, 42, 150, 18), Qt.AlignmentFlag.AlignLeft,
+                   p.fontMetrics().elidedText(self.trial.name, Qt.TextElideMode.ElideRight, 110))
+        p.setPen(t.color("soft"))
+        p.setFont(font(9))
+        words = self.trial.changed or "–"
+        p.drawText(QRectF(12, 62, 152, 16), Qt.AlignmentFlag.AlignLeft,
+                   p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, 152))
+        marks = " ".join(w for w, on in (("compared", self.compared), ("pinned", self.trial.pinned)) if on)
+        if marks:
+            p.setPen(t.color("pinned"))
+            p.drawText(QRectF(60, 44, 106, 16), Qt.AlignmentFlag.AlignRight, marks)
+        p.end()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.clicked.emit(self.index)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.restored.emit(self.index)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        if key == Qt.Key.Key_Space:
+            self.clicked.emit(self.index)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.restored.emit(self.index)
+        elif key == Qt.Key.Key_P:
+            self._pin()
+        elif key == Qt.Key.Key_F2:
+            self._rename()
+        elif key == Qt.Key.Key_Delete:
+            self._session.make(remove_trial(self.index))
+        else:
+            super().keyPressEvent(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        menu = QMenu(self)
+        menu.addAction("Compare", lambda: self.clicked.emit(self.index))
+        menu.addAction("Restore its values", lambda: self.restored.emit(self.index))
+        menu.addAction("Unpin" if self.trial.pinned else "Pin", self._pin)
+        menu.addAction("Rename…", self._rename)
+        menu.addAction("Remove", lambda: self._session.make(remove_trial(self.index)))
+        menu.exec(event.globalPos())
+
+    def _pin(self) -> None:
+        self._session.make(change_trial(self.index, pinned=not self.trial.pinned))
+
+    def _rename(self) -> None:
+        name, ok = QInputDialog.getText(self, "Rename trial", "Name", text=self.trial.name)
+        if ok and name.strip():
+            self._session.make(change_trial(self.index, name=name.strip()[:60]))
+
+
+class Filmstrip(QScrollArea):
+    """The ledger as a strip."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.setFixedHeight(98)
+        self.setWidgetResizable(True)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setAccessibleName("Trials")
+        inner = QWidget()
+        self._row = QHBoxLayout(inner)
+        self._row.setContentsMargins(0, 2, 0, 2)
+        self._row.setSpacing(12)
+        self._row.addStretch(1)
+        self.setWidget(inner)
+        self.cards: list[TrialCard] = []
+        self._chosen: int | None = None
+        self._shown: tuple[Trial, ...] = ()
+        session.case_changed.connect(self.rebuild)
+        session.compared.connect(self._on_compared)
+
+    def rebuild(self) -> None:
+        """Cards for the trials of the case."""
+        trials = self._session.case.trials if self._session.case is not None else ()
+        if trials is self._shown:
+            return
+        grown = len(trials) > len(self._shown)
+        self._shown = trials
+        for card, trial in zip(self.cards, trials, strict=False):  # a card that is under the pointer stays what it is
+            if card.trial is not trial:
+                card.show_trial(trial)
+        for card in self.cards[len(trials) :]:
+            card.hide()
+            card.deleteLater()
+        del self.cards[len(trials) :]
+        for k, trial in list(enumerate(trials))[len(self.cards) :]:
+            card = TrialCard(k, trial, self._session)
+            card.compared = k == self._chosen and self._session.preview.other is not None
+            card.clicked.connect(self._toggle)
+            card.restored.connect(self._session.restore)
+            self._row.insertWidget(k, card)
+            self.cards.append(card)
+        if grown:
+            bar = self.horizontalScrollBar()
+            bar.rangeChanged.connect(lambda _a, b: bar.setValue(b), Qt.ConnectionType.SingleShotConnection)
+
+    def _toggle(self, index: int) -> None:
+        self._chosen = None if self._chosen == index else index
+        self._session.preview.lay_beside(self._chosen)
+
+    def _on_compared(self, picture: object) -> None:
+        if picture is None:
+            self._chosen = None
+        for card in self.cards:
+            card.compared = card.index == self._chosen
+            card.update()

@@ -1,0 +1,1 @@
+"""The numbers that may change."""

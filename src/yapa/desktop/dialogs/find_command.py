@@ -1,0 +1,79 @@
+"""Find a command: every command with its key and what it does, found by a word of either."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from yapa.desktop.app.commands import COMMANDS, Command
+from yapa.desktop.widgets.form_dialog import ask
+
+if TYPE_CHECKING:
+    from yapa.desktop.app.main_window import MainWindow
+
+
+def matching(words: str) -> list[Command]:
+    """Commands in which every word occurs, in their text, their tip or their key."""
+    asked = words.lower().split()
+    return [c for c in COMMANDS if all(w in f"{c.text} {c.tip} {c.key} {c.menu}".lower() for w in asked)]
+
+
+class FindCommand(QDialog):
+    """Type a word; Enter does the first command that is left, or the chosen one."""
+
+    def __init__(self, parent: QWidget | None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Find a command")
+        self.resize(520, 420)
+        self.chosen: Command | None = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 14, 16, 12)
+        self.words = QLineEdit()
+        self.words.setPlaceholderText("a word of what you want to do")
+        self.words.setAccessibleName("words of a command")
+        self.words.setToolTip("Narrows the list; Enter does the chosen command")
+        self.words.textChanged.connect(self.show_matching)
+        self.words.installEventFilter(self)
+        self.list = QListWidget()
+        self.list.setAccessibleName("commands")
+        self.list.itemActivated.connect(self._choose)
+        column.addWidget(self.words)
+        column.addWidget(self.list, 1)
+        self.show_matching("")
+
+    def show_matching(self, words: str) -> None:
+        """List what these words leave."""
+        self.list.clear()
+        for command in matching(words):
+            item = QListWidgetItem(f"{command.text.rstrip('…')}   ·   {command.key}")
+            item.setToolTip(command.tip)
+            item.setData(Qt.ItemDataRole.UserRole, command)
+            self.list.addItem(item)
+        self.list.setCurrentRow(0)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Arrow keys go through the list while the words keep the focus; Enter takes what is chosen."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
+            if step is not None and self.list.count():
+                self.list.setCurrentRow((self.list.currentRow() + step) % self.list.count())
+                return True
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                self._choose(self.list.currentItem())
+                return True
+        return super().eventFilter(watched, event)
+
+    def _choose(self, item: QListWidgetItem | None) -> None:
+        if item is not None:
+            self.chosen = item.data(Qt.ItemDataRole.UserRole)
+            self.accept()
+
+
+def open_dialog(window: MainWindow) -> None:
+    """Ask for a command, and do it."""
+    dialog = FindCommand(window)
+    if ask(dialog) and dialog.chosen is not None:
+        dialog.chosen.act(window)

@@ -1,0 +1,118 @@
+"""Every outcome of every body: simulated beside measured."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.widgets.card import button, label
+from yapa.desktop.widgets.form_dialog import show_once
+from yapa.session.outcomes import Reading, outcome_table
+
+if TYPE_CHECKING:
+    from yapa.desktop.app.main_window import MainWindow
+
+
+class OutcomesDialog(QDialog):
+    """A table that follows the present motion."""
+
+    def __init__(self, parent: QWidget | None, session: Session) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Outcomes")
+        self.resize(760, 600)
+        self._session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 14, 16, 12)
+        row = QHBoxLayout()
+        self.body = QComboBox()
+        self.body.setAccessibleName("body")
+        self.body.setToolTip("Whose outcomes")
+        row.addWidget(self.body)
+        self.ended = label("", 10, role="soft")
+        row.addWidget(self.ended)
+        row.addStretch(1)
+        column.addLayout(row)
+        self.table = QTableWidget(0, 4)
+        self.table.setAccessibleName("outcomes")
+        self.table.setHorizontalHeaderLabels(["outcome", "simulated", "measured", "what it means"])
+        self.table.verticalHeader().hide()
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setShowGrid(False)
+        self.table.setAlternatingRowColors(True)
+        header = self.table.horizontalHeader()
+        for k in range(3):
+            header.setSectionResizeMode(k, QHeaderView.ResizeMode.ResizeToContents)
+        header.setSectionResizeMode(3, QHeaderView.ResizeMode.Stretch)
+        column.addWidget(self.table, 1)
+        foot = QHBoxLayout()
+        foot.addWidget(label("Rest the pointer on a dash to read why there is no number", 9, role="soft"))
+        foot.addStretch(1)
+        close = button("Close", "Close this table", "close", "")
+        close.clicked.connect(self.close)
+        foot.addWidget(close)
+        column.addLayout(foot)
+        self.body.currentTextChanged.connect(lambda _name: self.show_outcomes())
+        session.looked.connect(self._on_look)
+        self.finished.connect(lambda _code: session.looked.disconnect(self._on_look))
+        self._on_look()
+
+    def _on_look(self, _picture: object = None) -> None:
+        picture = self._session.preview.comparison
+        if picture is None:
+            return
+        movers = picture.motion.movers()
+        if [self.body.itemText(k) for k in range(self.body.count())] != movers:
+            self.body.blockSignals(True)
+            self.body.clear()
+            self.body.addItems(movers)
+            self.body.blockSignals(False)
+        self.show_outcomes()
+
+    def show_outcomes(self) -> None:
+        """Fill the table for the chosen body."""
+        preview, name = self._session.preview, self.body.currentText()
+        comparison, builder = preview.comparison, preview.builder
+        if comparison is None or not name:
+            return
+        seen = builder.measured.get(name) if builder is not None else None
+        found = outcome_table(comparison.motion, name, seen.motion if seen is not None else None)
+        self.ended.setText(found.ending)
+        self.table.setRowCount(len(found.rows))
+        for k, row in enumerate(found.rows):
+            cells = [row.name, _said(row.simulated, row.unit), _said(row.measured, row.unit), "   " + row.meaning]
+            for c, text in enumerate(cells):
+                item = QTableWidgetItem(text)
+                if c in (1, 2):
+                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                    reading = row.simulated if c == 1 else row.measured
+                    item.setToolTip(reading.missing or "" if reading is not None else "")
+                self.table.setItem(k, c, item)
+
+
+def _said(reading: Reading | None, unit: str) -> str:
+    if reading is None:
+        return ""
+    if reading.value is None:
+        return "–"
+    spread = f" ± {reading.std:.1g}" if reading.std else ""
+    return f"{reading.value:.4g}{spread} {unit}".rstrip()
+
+
+def open_dialog(window: MainWindow) -> None:
+    """Every outcome, simulated beside measured."""
+    if window.session.preview.comparison is not None:
+        window.dialogs["outcomes"] = OutcomesDialog(window, window.session)
+        show_once(window.dialogs["outcomes"])

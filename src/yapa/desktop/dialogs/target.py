@@ -1,0 +1,105 @@
+"""The form of a wanted outcome."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import (
+    QComboBox,
+    QSpinBox,
+    QWidget,
+)
+
+from yapa.case import Target
+from yapa.case.asking import CONDITIONS
+from yapa.case.target_text import parse_target
+from yapa.desktop.widgets.card import label
+from yapa.desktop.widgets.form_dialog import Asking, number_from
+from yapa.errors import bad_input
+from yapa.session.outcomes import CATALOGUE
+
+
+class TargetDialog(Asking):
+    """What should happen: an outcome, a value and a tolerance."""
+
+    def __init__(self, parent: QWidget | None, bodies: list[str], target: Target | None = None) -> None:
+        super().__init__("What should happen", parent)
+        self.target: Target | None = None
+        self.outcome = QComboBox()
+        self.outcome.addItems(list(CATALOGUE))
+        self.outcome.setAccessibleName("outcome")
+        self.outcome.setToolTip("The number that should come out")
+        self.index = QSpinBox()
+        self.index.setRange(1, 99)
+        self.index.setAccessibleName("number")
+        self.body = QComboBox()
+        self.body.addItems(bodies)
+        self.body.setAccessibleName("body")
+        self.form.addRow("Outcome", self.outcome)
+        self.meaning = label("", 9, role="soft", wrap=True)
+        self.form.addRow("", self.meaning)
+        self.form.addRow("Number", self.index)
+        if len(bodies) > 1:
+            self.form.addRow("Body", self.body)
+        self.told = self.field("Told", "", "What the outcome needs to know: a partner, a time, a point, a zone")
+        self.condition = QComboBox()
+        self.condition.addItems(list(CONDITIONS))
+        self.condition.setAccessibleName("condition")
+        self.condition.setToolTip("Whether it should equal a value, stay in a range or on one side of it, happen, or never happen")
+        self.form.addRow("Wanted", self.condition)
+        self.value = self.field("Value", "", "What it should be")
+        self.upper = self.field("Up to", "", "The upper end of the range")
+        self.tolerance = self.field("Tolerance", "", "How far off still counts as met; for a bound, how softly it holds")
+        self.outcome.currentTextChanged.connect(self._chosen)
+        self.condition.currentTextChanged.connect(self._conditioned)
+        if target is not None:
+            self.outcome.setCurrentText(target.outcome)
+            self.index.setValue(target.index or 1)
+            self.condition.setCurrentText(target.condition)
+            self.value.setText(f"{target.value:g}")
+            self.upper.setText("" if target.upper is None else f"{target.upper:g}")
+            self.tolerance.setText(f"{target.tolerance:g}")
+            whole = target.model_copy(update={"body": None, "index": None})
+            self.told.setText(whole.label.removeprefix(target.outcome).strip())
+            if target.body:
+                self.body.setCurrentText(target.body)
+        self._chosen(self.outcome.currentText())
+        self._conditioned(self.condition.currentText())
+
+    def _chosen(self, name: str) -> None:
+        outcome = CATALOGUE[name]
+        self.index.setEnabled(outcome.indexed)
+        self.meaning.setText(f"{outcome.meaning}{f', in {outcome.unit}' if outcome.unit else ''}")
+        asking = outcome.asking
+        wants = [_TOLD[what] for what in (*asking.needs, *asking.may) if what in _TOLD]
+        self.told.setEnabled(bool(wants))
+        self.form.setRowVisible(self.told, bool(wants))
+        self.form.setRowVisible(self.index, outcome.indexed)
+        self.told.setPlaceholderText(" or ".join(wants))
+
+    def _conditioned(self, condition: str) -> None:
+        self.value.setEnabled(condition not in ("happens", "never"))
+        self.upper.setEnabled(condition == "within")
+        self.tolerance.setEnabled(condition in ("equal", "at least", "at most"))
+        for edit in (self.value, self.upper, self.tolerance):
+            self.form.setRowVisible(edit, edit.isEnabled())
+
+    def take(self) -> None:
+        """Make the target, by its text form."""
+        outcome, condition = CATALOGUE[self.outcome.currentText()], self.condition.currentText()
+        words = [self.body.currentText() if self.body.count() > 1 else "", outcome.name]
+        words += [str(self.index.value()) if outcome.indexed else "", self.told.text().strip() if self.told.isEnabled() else ""]
+        if condition == "equal":
+            tolerance = number_from(self.tolerance, "tolerance")
+            if tolerance <= 0:
+                raise bad_input("tolerance", f"{tolerance:g}", "a number above zero")
+            words.append(f"= {number_from(self.value, 'value')!r} ± {tolerance!r}")
+        elif condition == "within":
+            words.append(f"within {number_from(self.value, 'value')!r} to {number_from(self.upper, 'up to')!r}")
+        elif condition in ("at least", "at most"):
+            soft = f" ± {number_from(self.tolerance, 'tolerance')!r}" if self.tolerance.text().strip() else ""
+            words.append(f"{condition} {number_from(self.value, 'value')!r}{soft}")
+        else:
+            words.append(condition)
+        self.target = parse_target(" ".join(word for word in words if word))
+
+_TOLD = {"partner": "with BODY", "at": "at TIME s", "point": "of (x, y, z)", "zone": "(x, y, z) to (x, y, z)",
+         "points": "(x, y, z), (x, y, z), …"}

@@ -1,0 +1,1 @@
+"""What fills the window: one file and one line in the registry a page."""

@@ -1,0 +1,34 @@
+"""The pages of the window: one file and one line each."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QWidget
+
+from yapa.desktop.pages import bench, start
+
+if TYPE_CHECKING:
+    from yapa.desktop.app.main_window import MainWindow
+
+
+@dataclass(frozen=True)
+class Page:
+    """A page: its name, and how it is made for a window, once it is first shown.
+
+    Attributes
+    ----------
+    of_a_case : whether it shows the case that is open, so that opening one shows it
+    """
+
+    name: str
+    build: Callable[[MainWindow], QWidget]
+    of_a_case: bool = False
+
+
+PAGES: tuple[Page, ...] = (
+    Page("start", start.build),
+    Page("bench", bench.build, of_a_case=True),
+)

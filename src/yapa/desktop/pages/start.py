@@ -1,0 +1,149 @@
+"""The start page: the demo cases, a new case, an old one, and what a crash left."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from yapa.case import Case
+from yapa.desktop.app.theme import theme
+from yapa.desktop.widgets.card import Card, button, curve_polygon, label
+from yapa.session.demo_cases import DemoCase, curve_of, demo_cases
+from yapa.session.recovery import Recovery
+
+if TYPE_CHECKING:
+    from yapa.desktop.app.main_window import MainWindow
+
+
+class DemoCard(Card):
+    """One demo case with its curve."""
+
+    chosen = Signal(object)
+
+    def __init__(self, demo: DemoCase, curve: tuple[tuple[float, float], ...]) -> None:
+        super().__init__()
+        case = self.case = demo.case
+        self.curve = curve
+        self._path = demo.path
+        self._measured = bool(case.tracks)
+        self.setFixedSize(300, 124)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(f"demo {case.title}")
+        self.setToolTip("Open this demo case")
+        self.column.setContentsMargins(14, 60, 14, 10)
+        self.column.addWidget(label(case.title, 12, True))
+        self.column.addWidget(label(case.notes, 9, role="soft", wrap=True), 1, Qt.AlignmentFlag.AlignTop)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        pen = QPen(theme().color("measured" if self._measured else "simulated"), 2.2)
+        if self._measured:
+            pen.setStyle(Qt.PenStyle.DotLine)
+            pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+        p.setPen(pen)
+        p.drawPolyline(curve_polygon(self.curve, 14, 14, self.width() - 28, 38))
+        p.end()
+
+    def show_curve(self, curve: tuple[tuple[float, float], ...]) -> None:
+        """Show a motion as its curve."""
+        self.curve = curve
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.chosen.emit(self._path)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.chosen.emit(self._path)
+        else:
+            super().keyPressEvent(event)
+
+
+def track_curve(case: Case) -> tuple[tuple[float, float], ...]:
+    """A small curve of a case's first track; none where it has no track."""
+    if case.tracks and case.tracks[0].samples is not None:
+        s = case.tracks[0].samples
+        varying = next((c for c in (s.z, s.x, s.y) if c is not None and len({*c}) > 1), s.x or s.z)
+        step = max(1, len(s.t) // 80)
+        return tuple((t, v) for t, v in zip(s.t[::step], (varying or ())[::step], strict=False) if v is not None)
+    return ()
+
+
+class StartPage(QWidget):
+    """Where everybody begins."""
+
+    opened = Signal(object)
+    asked = Signal(str)
+    """The command of this name is asked for."""
+    recovered = Signal(object)
+
+    def __init__(self, demos: list[DemoCase], recovery: Recovery) -> None:
+        super().__init__()
+        area = QScrollArea(self)
+        area.setWidgetResizable(True)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(area)
+        inner = QWidget()
+        area.setWidget(inner)
+        across = QHBoxLayout(inner)
+        across.addStretch(1)
+        column = QVBoxLayout()
+        column.setSpacing(8)
+        across.addLayout(column)
+        across.addStretch(1)
+        column.addStretch(1)
+        column.addWidget(label("Yapa", 26, True))
+        column.addWidget(label("From a motion that should happen to the numbers that make it happen, and how sure they are.",
+                               12, role="soft"))
+        column.addSpacing(12)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        for text, tip, command, main in (
+            ("New from a track", "Fit a simulation to a CSV of a measured motion (Ctrl+N)", "New from a track…", True),
+            ("New from outcomes", "Say how high it should bounce and when it should rest (Ctrl+Shift+N)",
+             "New from outcomes…", False),
+            ("Open a case…", "Open a .yapa file (Ctrl+O)", "Open…", False),
+        ):
+            b = QPushButton(text)
+            b.setToolTip(tip)
+            if main:
+                b.setObjectName("fit")
+            b.clicked.connect(lambda _on=False, c=command: self.asked.emit(c))
+            row.addWidget(b)
+        row.addStretch(1)
+        column.addLayout(row)
+        for file in recovery.found():
+            b = button(f"Recover work that was not saved ({file.stem})", "A window ended without saving; take its work up again")
+            b.clicked.connect(lambda _on=False, f=file: self.recovered.emit(f))
+            column.addWidget(b)
+        column.addSpacing(16)
+        column.addWidget(label("Demo cases from the citrus packing house", 11, True, role="soft"))
+        grid = QGridLayout()
+        grid.setSpacing(12)
+        self.cards: list[DemoCard] = []
+        for k, demo in enumerate(demos):
+            card = DemoCard(demo, track_curve(demo.case))
+            card.chosen.connect(self.opened.emit)
+            grid.addWidget(card, k // 3, k % 3)
+            self.cards.append(card)
+        column.addLayout(grid)
+        column.addStretch(2)
+
+
+def build(window: MainWindow) -> QWidget:
+    """The start page of a window; a case without a track shows its own motion, once that is known."""
+    page = StartPage(demo_cases(), window.recovery)
+    page.opened.connect(window.files.open_demo)
+    page.asked.connect(window.run_command)
+    page.recovered.connect(window.files.recover)
+    for card in page.cards:
+        if not card.curve:
+            window.session.work("simulating a demo case", lambda case=card.case: curve_of(case), card.show_curve)
+    return page

@@ -1,0 +1,65 @@
+"""Cards and what they are made of: labels in the colour of a role, buttons, lists that scroll, small curves."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QPolygonF
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from yapa.desktop.app.theme import font
+
+
+def button(text: str, tip: str, name: str = "", kind: str = "quiet") -> QPushButton:
+    """A button of a kind of the style sheet."""
+    b = QPushButton(text)
+    b.setObjectName(kind)
+    b.setToolTip(tip)
+    b.setAccessibleName(name or text)
+    b.setFont(font(10))
+    return b
+
+def scrolled() -> tuple[QScrollArea, QVBoxLayout]:
+    """A list that scrolls up and down, and the column its cards go into."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    inner = QWidget()
+    column = QVBoxLayout(inner)
+    column.setContentsMargins(0, 0, 8, 0)
+    area.setWidget(inner)
+    return area, column
+
+def label(text: str, size: float = 10, bold: bool = False, role: str = "ink", wrap: bool = False) -> QLabel:
+    """A label in a role's colour."""
+    out = QLabel(text)
+    out.setFont(font(size, bold))
+    out.setProperty("role", role)
+    out.setWordWrap(wrap)
+    return out
+
+def set_role(widget: QWidget, role: str) -> None:
+    """Give a widget the colour of another role of the style sheet, in whichever theme is in use."""
+    if widget.property("role") != role:
+        widget.setProperty("role", role)
+        widget.style().unpolish(widget)
+        widget.style().polish(widget)
+
+class Card(QFrame):
+    """A white card with a column inside."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(10, 4, 10, 4)
+        self.column.setSpacing(0)
+
+def curve_polygon(curve: tuple[tuple[float, float], ...], x: float, y: float, w: float, h: float) -> QPolygonF:
+    """A small curve laid into a rectangle."""
+    if len(curve) < 2:
+        return QPolygonF()
+    a = np.array(curve)
+    u = (a[:, 0] - a[0, 0]) / max(np.ptp(a[:, 0]), 1e-9)
+    v = (a[:, 1] - a[:, 1].min()) / max(np.ptp(a[:, 1]), 1e-9)
+    return QPolygonF([QPointF(x + w * p, y + h * (1 - q)) for p, q in zip(u, v, strict=True)])

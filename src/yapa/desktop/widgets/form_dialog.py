@@ -1,0 +1,97 @@
+"""Forms: a dialog with fields, a line that says what is wrong, Done and Cancel."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QDialog,
+    QDialogButtonBox,
+    QFormLayout,
+    QLineEdit,
+    QVBoxLayout,
+    QWidget,
+)
+
+from yapa.case.store import in_words
+from yapa.desktop.widgets.card import label
+from yapa.errors import YapaError, bad_input
+
+
+def number_from(edit: QLineEdit, what: str) -> float:
+    """The number in a field.
+
+    Raises
+    ------
+    InputError
+        If it is none.
+    """
+    text = edit.text().strip().replace(",", ".")
+    try:
+        value = float(text)
+        if value != value or value in (float("inf"), float("-inf")):
+            raise ValueError
+        return value
+    except ValueError:
+        raise bad_input(what, repr(text) if text else "nothing", "a number") from None
+
+def ask(dialog: QDialog) -> bool:
+    """Show a dialog until it is answered; its widgets go with it, what it holds stays."""
+    try:
+        return bool(dialog.exec())
+    finally:
+        dialog.deleteLater()
+
+def show_once(dialog: QDialog) -> None:
+    """Show a dialog beside the window; its widgets go when it is closed."""
+    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    dialog.show()
+
+class Asking(QDialog):
+    """A form with Done and Cancel, and a line that says what is wrong."""
+
+    def __init__(self, title: str, parent: QWidget | None, done: str = "Done") -> None:
+        super().__init__(parent)
+        self.setWindowTitle(title)
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(16, 16, 16, 12)
+        self.column.setSpacing(8)
+        self.form = QFormLayout()
+        self.form.setHorizontalSpacing(12)
+        self.column.addLayout(self.form)
+        self.wrong = label("", 10, role="trouble", wrap=True)
+        self.wrong.setAccessibleName("what is wrong")
+        self.wrong.hide()
+        self.column.addWidget(self.wrong)
+        self.buttons = QDialogButtonBox()
+        self.done_button = self.buttons.addButton(done, QDialogButtonBox.ButtonRole.AcceptRole)
+        self.done_button.setDefault(True)
+        self.buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
+        self.buttons.accepted.connect(self._accept)
+        self.buttons.rejected.connect(self.reject)
+        self.column.addWidget(self.buttons)
+
+    def field(self, name: str, text: str, tip: str, unit: str = "") -> QLineEdit:
+        """A row with one field."""
+        edit = QLineEdit(text)
+        edit.setToolTip(tip)
+        edit.setAccessibleName(name)
+        self.form.addRow(f"{name}{f' [{unit}]' if unit else ''}", edit)
+        return edit
+
+    def say(self, text: str) -> None:
+        """Say what is wrong, or nothing."""
+        self.wrong.setText(text)
+        self.wrong.setVisible(bool(text))
+
+    def take(self) -> None:
+        """Read the form; raise YapaError if it cannot be used."""
+        raise NotImplementedError
+
+    def _accept(self) -> None:
+        try:
+            with in_words("this form"):
+                self.take()
+        except YapaError as error:
+            self.say(str(error))
+            return
+        self.accept()

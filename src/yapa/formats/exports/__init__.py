@@ -1,0 +1,1 @@
+"""What Yapa hands over: one file a format."""

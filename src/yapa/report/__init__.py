@@ -1,1 +1,0 @@
-"""Simulated beside measured: what a screen or a sheet shows."""

@@ -1,0 +1,211 @@
+"""Simulated beside measured: traces, beats, gaps, targets, and the headline in words, from one run."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from yapa.case.model import Case
+from yapa.engine import sample_times, sampling
+from yapa.fitting.goals import judge, outside
+from yapa.fitting.guess.seen import Seen
+from yapa.fitting.problem import Cancel, Problem
+from yapa.fitting.result import TargetReport
+from yapa.fitting.takes import shown
+from yapa.motion import Array, Motion
+from yapa.outcomes import TrackData, measure, track_data
+from yapa.outcomes.catalogue import CATALOGUE, read_target
+from yapa.outcomes.travel import travel_until
+from yapa.session.handles import Handle, handles_of
+from yapa.session.headline import headline_of
+from yapa.session.ledger import misfit_of_columns, present_values
+from yapa.session.measured_side import MeasuredSide
+
+__all__ = ["Beat", "Comparison", "ComparisonBuilder", "Gap", "TargetReport", "Trace", "TrackData", "outside", "track_data"]
+
+BEAT_SPEED = 0.08
+"""m/s of approach: softer contacts are logged, but no beat."""
+
+
+@dataclass(frozen=True)
+class Trace:
+    """One quantity of one body over time: simulated line, measured points, residuals in σ."""
+
+    body: str
+    name: str
+    unit: str
+    t: Array
+    y: Array
+    measured_t: Array | None = None
+    measured_y: Array | None = None
+    residual: Array | None = None
+
+
+@dataclass(frozen=True)
+class Beat:
+    """A contact seen as an event: measured and simulated, matched in order. Speeds of approach in m/s."""
+
+    body: str
+    number: int
+    measured: float | None
+    simulated: float | None
+    measured_speed: float
+    simulated_speed: float
+
+
+@dataclass(frozen=True)
+class Gap:
+    """An outcome measured | simulated | gap. ``grade`` is the gap in units of what would be noticed."""
+
+    body: str
+    name: str
+    unit: str
+    measured: float | None
+    simulated: float | None
+    grade: float
+
+    @property
+    def gap(self) -> float | None:
+        """Simulated less measured."""
+        if self.measured is None or self.simulated is None:
+            return None
+        return self.simulated - self.measured
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Simulated beside measured at some values."""
+
+    values: dict[str, float]
+    motion: Motion
+    misfit: float | None
+    traces: list[Trace]
+    beats: list[Beat]
+    gaps: list[Gap]
+    targets: list[TargetReport]
+    headline: str
+    detail: str
+    handles: list[Handle] = field(default_factory=list)
+
+
+class ComparisonBuilder:
+    """Compares a case with its evidence at any values; what does not change with them is prepared once.
+
+    Parameters
+    ----------
+    measured : the measured side of another state of the case, used where it still holds
+    """
+
+    def __init__(self, case: Case, measured: MeasuredSide | None = None) -> None:
+        case = self.case = shown(case)
+        self.cancel = Cancel()
+        self.problem = Problem(case, self.cancel, look_only=True)
+        self.measured_side = measured if measured is not None and measured.holds_for(case) else MeasuredSide(self.problem)
+        self.laid = sampling(sample_times(case.duration, case.output_rate), case.duration, len(case.movers()))
+        self._present = present_values(case)
+
+    @property
+    def measured(self) -> dict[str, Seen]:
+        """The track of every body that has one, as a motion."""
+        return self.measured_side.seen
+
+    def at(self, values: Mapping[str, float] | None = None, cancel: Cancel | None = None) -> Comparison:
+        """Simulate at these values, once, and put it beside the evidence.
+
+        Raises
+        ------
+        Cancelled
+            If stopping was asked for.
+        """
+        self.problem.cancel = cancel or self.cancel
+        full = {**self._present, **(values or {})}
+        motion, columns = self.problem.motion_and_columns(full, self.laid, self.case.duration)
+        misfit = misfit_of_columns(columns)
+        residuals = {(data.body, name): (data.t, r) for data, name, r in columns}
+        beats = self._beats(motion)
+        gaps = self._gaps(motion, beats)
+        targets = [
+            judge(t, body, read_target(motion, body, t)) for t, body in self.problem.targets
+        ]
+        headline, detail = headline_of(misfit, gaps, targets, motion)
+        return Comparison(full, motion, misfit, self._traces(motion, residuals), beats, gaps, targets, headline, detail,
+                          handles_of(motion))
+
+    def _traces(self, motion: Motion, residuals: dict[tuple[str, str], tuple[Array, Array]]) -> list[Trace]:
+        out = []
+        for body in motion.movers():
+            i = motion.names.index(body)
+            s = motion.states[:, i]
+            seen = self.measured.get(body)
+            columns = [("height", "m", 2, "z"), ("travel", "m", 0, "x"), ("sideways", "m", 1, "y")]
+            for name, unit, column, axis in columns:
+                shown = seen is not None and seen.data.shown[column]
+                if np.ptp(s[:, column]) < 1e-6 and not shown:
+                    continue
+                if seen is not None and not shown and np.ptp(s[:, column]) < 1e-3:
+                    continue
+                t, r = residuals.get((body, axis), (None, None))
+                y = self.measured_side.columns[body][column] if seen is not None and shown else None
+                out.append(Trace(body, name, unit, motion.times, s[:, column], t, y, r))
+            out += self._turning(motion, body, s, residuals)
+        return out
+
+    def _turning(self, motion: Motion, body: str, s: Array, residuals: dict[tuple[str, str], tuple[Array, Array]]
+                 ) -> list[Trace]:
+        seen = self.measured.get(body)
+        out = []
+        if seen is not None and seen.data.angle is not None:
+            t, r = residuals[(body, "angle")]
+            y = seen.data.angle - np.nanmedian(seen.data.angle[:5]) + float(np.interp(seen.data.t[2], motion.times, s[:, 14]))
+            out.append(Trace(body, "angle", "rad", motion.times, s[:, 14], t, y, r))
+        speed = np.linalg.norm(s[:, 7:10], axis=1)
+        measured = None
+        if seen is not None:
+            measured = self.measured_side.speeds[body]
+        out.append(Trace(body, "speed", "m/s", motion.times, speed, None if seen is None else seen.data.t, measured))
+        if np.abs(s[:, 10:13]).max() > 1e-6:
+            out.append(Trace(body, "spin", "rad/s", motion.times, s[:, 11]))
+        return out
+
+    def _beats(self, motion: Motion) -> list[Beat]:
+        out = []
+        for body in motion.movers():
+            mine = [c for c in motion.contacts_of(body) if c.approach > BEAT_SPEED]
+            seen = self.measured.get(body)
+            theirs = [c for c in seen.motion.contacts if c.approach > BEAT_SPEED] if seen is not None else []
+            end = seen.motion.end if seen is not None else 0.0
+            for k in range(max(len(mine), len(theirs))):
+                a = theirs[k] if k < len(theirs) else None
+                b = mine[k] if k < len(mine) else None
+                if a is None and seen is not None and b is not None and b.time > end:
+                    continue
+                out.append(Beat(body, k + 1, a.time if a else None, b.time if b else None, a.approach if a else 0.0,
+                                b.approach if b else 0.0))
+        return sorted(out, key=lambda x: x.measured if x.measured is not None else x.simulated or 0.0)
+
+    def _gaps(self, motion: Motion, beats: list[Beat]) -> list[Gap]:
+        out = []
+        for body in motion.movers():
+            seen = self.measured.get(body)
+            told = self.measured_side.outcomes.get(body, {})
+            mine = [b for b in beats if b.body == body and b.number <= 8] if seen is not None else []
+            for beat in sorted(mine, key=lambda b: b.number):
+                if beat.measured is not None or beat.simulated is not None:
+                    grade = abs((beat.simulated or 0) - (beat.measured or 0)) / 0.001 if beat.measured and beat.simulated else 0
+                    out.append(Gap(body, f"contact {beat.number}", "s", beat.measured, beat.simulated, grade))
+            for name, reading in measure(motion, body, ("apex", "rest time", "travel")).items():
+                kind = CATALOGUE[name.rstrip("0123456789 ")]
+                other = told.get(name)
+                measured = other.value if other is not None else None
+                if reading.value is None and measured is None:
+                    continue
+                value = reading.value
+                if kind.name == "travel" and seen is not None:  # as far as the track goes
+                    value = travel_until(motion, body, min(seen.motion.end, motion.end))
+                noise = seen.data.sigma if seen is not None else 1e-3
+                scale = max(0.02 if kind.unit == "s" else 2 * noise, 3 * (other.std or 0.0) if other else 0.0)
+                grade = abs(value - measured) / scale if value is not None and measured is not None else 0.0
+                out.append(Gap(body, name, kind.unit, measured, value, grade))
+        return out

@@ -1,0 +1,32 @@
+"""The demo cases, as the start page offers them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from yapa.case import Case
+from yapa.demo import DATA, demo_paths
+from yapa.formats.case_file import load_case
+from yapa.session.ledger import curve_of
+
+__all__ = ["DATA", "DemoCase", "curve_of", "demo_cases", "demo_copy"]
+
+
+@dataclass(frozen=True)
+class DemoCase:
+    """A demo case and its file."""
+
+    path: Path
+    case: Case
+
+
+def demo_cases() -> list[DemoCase]:
+    """The demo cases that ship with the program."""
+    return [DemoCase(path, load_case(path)[0]) for path in demo_paths()]
+
+
+def demo_copy(path: Path) -> Case:
+    """A demo case with its tracks inside, to be saved elsewhere, never over the one that ships."""
+    case = load_case(path)[0]
+    return case.model_copy(update={"tracks": tuple(t.model_copy(update={"file": None}) for t in case.tracks)})

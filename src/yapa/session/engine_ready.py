@@ -1,0 +1,8 @@
+"""Whether the engine is compiled for this machine, and compiling it in a process of its own."""
+
+from __future__ import annotations
+
+from yapa.engine.cache import compiled_share, is_warm
+from yapa.engine.warm import warm_in_child
+
+__all__ = ["compiled_share", "is_warm", "warm_in_child"]

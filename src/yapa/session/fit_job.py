@@ -1,0 +1,139 @@
+"""The fit of the document that is open: begun, followed, stopped, and its end merged into what the document has become."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Protocol
+
+from yapa.case import Case, with_numbers
+from yapa.fitting import Cancel, FitResult, Progress
+from yapa.fitting.problem import Cancelled
+from yapa.session import ledger
+from yapa.session.document import Document
+from yapa.session.fit_end import FitEnd, merge
+from yapa.session.jobs import Deliver, Job, Jobs, Queue, in_words
+from yapa.session.preview import Preview
+from yapa.session.signals import Signals
+
+__all__ = ["FitJob", "FitResult", "Fitter", "Progress", "RunningFit"]
+
+Fitter = Callable[[Case, Callable[[Progress], None], Cancel], FitResult]
+PROGRESS_PAUSE = 0.05
+"""s between two reports of a fit"""
+
+
+class Host(Protocol):
+    """What a fit asks of its desk."""
+
+    @property
+    def document(self) -> Document | None:
+        """The document that is open."""
+
+    def edit(self, after: Case, text: str) -> None:
+        """One step that can be undone."""
+
+
+@dataclass(eq=False)
+class RunningFit:
+    """A fit that is under way for a document."""
+
+    document: Document
+    start: Case
+    job: Job | None = None
+    told: float = 0.0
+
+
+class FitJob:
+    """At most one fit at a time.
+
+    Attributes
+    ----------
+    fit : finds the numbers
+    result : of the last fit of this document, None before one
+    """
+
+    def __init__(self, signals: Signals, jobs: Jobs, deliver: Deliver, host: Host, preview: Preview, fit: Fitter) -> None:
+        self._signals, self._jobs, self._deliver, self._host, self._preview = signals, jobs, deliver, host, preview
+        self.fit = fit
+        self._running: RunningFit | None = None
+        self.result: FitResult | None = None
+
+    @property
+    def running(self) -> bool:
+        """Whether a fit of the open document is under way."""
+        return self._running is not None
+
+    @property
+    def job(self) -> Job | None:
+        """The job of the fit that is under way."""
+        return None if self._running is None else self._running.job
+
+    def start(self) -> bool:
+        """Fit the case off the interface's thread."""
+        document = self._host.document
+        if document is None or self.running:
+            return False
+        case = document.case
+        run = self._running = RunningFit(document, case)
+
+        def work(job: Job) -> FitEnd:
+            def progress(p: Progress) -> None:
+                now = time.perf_counter()
+                if now - run.told > PROGRESS_PAUSE:
+                    run.told = now
+                    job.tell(p.share, p.phase)
+                    self._deliver(lambda: self._progressed(run, p))
+
+            result = self.fit(case, progress, job.cancel)
+            return FitEnd(case, result, ledger.fit_trial(with_numbers(case, result.values), result))
+
+        self._signals.fit_started.emit()
+        run.job = self._jobs.run(Queue.FIT, f"fitting {case.title}", work, lambda end: self._take(run, end),
+                                 lambda error: self._failed(run, error))
+        return True
+
+    def stop(self) -> None:
+        """Stop; the best so far is kept as a trial."""
+        if self.job is not None:
+            self.job.cancel.set()
+
+    def drop(self) -> None:
+        """Another document is open: the fit that was under way is stopped, and no more of this one's."""
+        self.stop()
+        self._leave()
+        self.result = None
+
+    def _progressed(self, run: RunningFit, p: Progress) -> None:
+        if run is not self._running:
+            return
+        if p.values and run.document.shows(run.start):
+            self._preview.set(dict(p.values))
+        self._signals.fit_progressed.emit(p)
+
+    def _take(self, run: RunningFit, end: FitEnd) -> None:
+        """The end of a fit: of the document it was begun for, or of none."""
+        if run is not self._running or run.document is not self._host.document:
+            return
+        self._running = None
+        self.result = end.result
+        merged = merge(run.document.case, end)
+        self._host.edit(merged.case, "fit")
+        self._signals.fit_ended.emit(end.result)
+        if merged.sentence:
+            self._signals.said.emit(merged.sentence)
+
+    def _failed(self, run: RunningFit, error: Exception) -> None:
+        if run is not self._running:
+            return
+        self._leave()
+        if not isinstance(error, Cancelled):
+            self._signals.trouble.emit(in_words(error))
+        self._preview.request()
+
+    def _leave(self) -> None:
+        if self._running is not None:
+            self._running = None
+            self._preview.values = {}
+            self._signals.fit_ended.emit(None)

@@ -1,0 +1,52 @@
+"""The measured side of a comparison: every track as a motion, with its outcomes. It is read again only where it has changed."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from yapa.case.model import Case
+from yapa.case.scene import Body
+from yapa.fitting.guess.seen import look
+from yapa.fitting.problem import Problem
+from yapa.motion import Array
+from yapa.outcomes import measure
+
+_LAUNCH = {"velocity": (0.0, 0.0, 0.0), "spin": (0.0, 0.0, 0.0), "linear_damping": 0.0, "angular_damping": 0.0,
+           "drag_coefficient": 0.0, "gravity_multiplier": 1.0}
+"""Numbers of a body that its track is not read by."""
+
+
+class MeasuredSide:
+    """Tracks as motions by body, the outcomes read off them, and their columns.
+
+    Attributes
+    ----------
+    seen : body → its track as a motion
+    outcomes : body → outcome → value
+    columns : body → x, y, z [m], (N,) each
+    speeds : body → speed [m/s], (N,)
+    """
+
+    def __init__(self, problem: Problem) -> None:
+        found = look(problem) if problem.case.tracks else []
+        self._read_by = _read_by(problem.case)
+        self.seen = {s.body: s for s in found}
+        self.outcomes = {s.body: measure(s.motion, s.body) for s in found}
+        self.columns: dict[str, list[Array]] = {s.body: [s.data.x[:, c].copy() for c in range(3)] for s in found}
+        self.speeds: dict[str, Array] = {
+            s.body: np.linalg.norm(s.motion.path(s.body).velocity(s.data.t), axis=1) for s in found}
+
+    def holds_for(self, case: Case) -> bool:
+        """Whether reading the tracks of another state of the case would give the same: tracks and what they lie on are the same."""
+        return self._read_by == _read_by(case)
+
+
+def _read_by(case: Case) -> tuple[object, ...]:
+    """What the tracks of a case are read by: themselves, the shapes and places of the bodies, gravity."""
+    if not case.tracks:
+        return ()
+    return case.tracks, case.fields.gravity, {name: _as_seen(body) for name, body in case.bodies.items()}
+
+
+def _as_seen(body: Body) -> Body:
+    return body.model_copy(update=_LAUNCH)

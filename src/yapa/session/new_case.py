@@ -1,0 +1,19 @@
+"""New cases: from a track, and from outcomes that are wanted."""
+
+from __future__ import annotations
+
+from yapa.fitting import Prepared, Setup, prepare
+from yapa.fitting.wanted import from_outcomes
+
+__all__ = ["FINDABLE", "Prepared", "Setup", "from_outcomes", "prepare"]
+
+FINDABLE = {
+    "restitution": "how much bounce the contact gives back",
+    "friction": "how hard the contact resists sliding",
+    "rolling_resistance": "what brings rolling to rest",
+    "drag_coefficient": "how strongly air brakes it",
+    "linear_damping": "share of speed lost each second",
+    "mass": "told only by collisions, or by drag with a known coefficient",
+    "spin": "how fast it turns at the start",
+}
+"""What can be found from one track, and what each means."""

@@ -1,0 +1,47 @@
+"""Outcomes as data: which there are, and the table of a body's, simulated beside measured."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from yapa.motion import Motion
+from yapa.outcomes import CATALOGUE, Reading, measure
+from yapa.outcomes.energies import ending
+
+__all__ = ["CATALOGUE", "OutcomeRow", "OutcomeTable", "Reading", "outcome_table"]
+
+
+@dataclass(frozen=True)
+class OutcomeRow:
+    """One outcome: its name with its number, unit, meaning, and what it is; None where that side does not know it."""
+
+    name: str
+    unit: str
+    meaning: str
+    simulated: Reading | None
+    measured: Reading | None
+
+
+@dataclass(frozen=True)
+class OutcomeTable:
+    """Every outcome of a body, and how its motion ends, in words."""
+
+    rows: list[OutcomeRow]
+    ending: str
+
+
+def outcome_table(motion: Motion, body: str, measured: Motion | None = None) -> OutcomeTable:
+    """Every outcome of a body that needs to be told nothing but a number.
+
+    Parameters
+    ----------
+    motion : simulated
+    measured : the body's track as a motion, if it has one
+    """
+    here = measure(motion, body, None)
+    there = measure(measured, body, None) if measured is not None else {}
+    rows = []
+    for name in dict.fromkeys([*here, *there]):
+        kind = CATALOGUE[name.rstrip("0123456789 ")]
+        rows.append(OutcomeRow(name, kind.unit, kind.meaning, here.get(name), there.get(name)))
+    return OutcomeTable(rows, ending(motion, body))

@@ -1,0 +1,39 @@
+"""What a desk announces. A window connects to these; nothing here knows a screen."""
+
+from __future__ import annotations
+
+from psygnal import Signal
+
+
+class Signals:
+    """The signals of one desk, shared by its parts."""
+
+    case_changed = Signal()
+    history_changed = Signal()
+    looked = Signal(object)
+    """A new :class:`Comparison` at the values under the hand, or at those of the case."""
+    playhead_moved = Signal(float)
+    compared = Signal(object)
+    """The :class:`Comparison` of the trial laid beside, None where none is."""
+    fit_started = Signal()
+    fit_progressed = Signal(object)
+    fit_ended = Signal(object)
+    """A :class:`FitResult`; None where the fit failed or its document is gone."""
+    jobs_changed = Signal()
+    """What is under way has begun, moved on or ended."""
+    trouble = Signal(str)
+    said = Signal(str)
+    changed_on_disk = Signal(object)
+    """A path at which something else stands than what was read."""
+    outside_asked = Signal(object)
+    """An :class:`OutsideQuestion`."""
+    pull_began = Signal(object)
+    """The :class:`Handle` that was taken."""
+    pull_followed = Signal(object)
+    """A :class:`Pulled`: the newest frame of the drag."""
+    pull_ended = Signal()
+
+
+def names_of_signals() -> list[str]:
+    """Every signal of a desk by its name."""
+    return [name for name, member in vars(Signals).items() if isinstance(member, Signal)]

@@ -1,0 +1,8 @@
+"""Solutions of what is wanted, as the window searches for them."""
+
+from __future__ import annotations
+
+from yapa.fitting import Progress
+from yapa.fitting.solve import Solution, Solutions, solve
+
+__all__ = ["Progress", "Solution", "Solutions", "solve"]
