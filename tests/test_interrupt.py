@@ -19,15 +19,15 @@ _FITS = """
 import sys, yapa
 from pathlib import Path
 from yapa.case import Precise
-case = yapa.load(sys.argv[1])
+case, fit, simulate = yapa.load(sys.argv[1]), yapa.fit, yapa.simulate  # imported now, so that a stop meets the run
 slow = case.model_copy(update={"profile": Precise(step=4e-6)})
 print("begins", flush=True)
-result = yapa.fit(slow)
+result = fit(slow)
 print(result.stopped, len(result.values), flush=True)
 try:
     print("runs", flush=True)
     while True:
-        yapa.simulate(slow)
+        simulate(slow)
 except KeyboardInterrupt:
     print("interrupted", flush=True)
 """

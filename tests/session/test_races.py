@@ -172,7 +172,7 @@ class Races(RuleBasedStateMachine):
     @rule()
     def the_fit_ends_and_nobody_has_heard_of_it(self) -> None:
         self.begun.held.gate.set()
-        self.desk._running.job.over.wait(0.02)
+        self.desk.fits.job.over.wait(0.02)
 
     @precondition(lambda self: self.begun is not None)
     @rule()
