@@ -5,8 +5,9 @@ A name is imported from where it stands when it is first used, so that ``yapa.lo
 
 from __future__ import annotations
 
-from importlib import import_module
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
+
+from yapa.lazily import importer
 
 if TYPE_CHECKING:
     from yapa.api.calibration import Calibration, calibrate
@@ -62,15 +63,4 @@ _WHERE = {
     "yapa.session.findings": "check",
     "yapa.session.manual_evidence": "note",
 }
-"""Where each name stands; ``ours=theirs`` where it is called otherwise there."""
-_FOUND = {ours: (module, theirs or ours) for module, names in _WHERE.items()
-          for ours, _, theirs in (name.partition("=") for name in names.split())}
-
-
-def __getattr__(name: str) -> Any:
-    """Import on first use."""
-    if name not in _FOUND:
-        raise AttributeError(f"module 'yapa.api' has no attribute {name!r}")
-    module, theirs = _FOUND[name]
-    found = globals()[name] = getattr(import_module(module), theirs)
-    return found
+__getattr__ = importer(__name__, _WHERE)

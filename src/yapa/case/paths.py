@@ -15,7 +15,6 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from yapa.case.base import Model
 from yapa.case.bounds import (
@@ -162,12 +161,16 @@ def tilt_of(orientation: tuple[float, ...]) -> tuple[float, float, float]:
     """An orientation (w, x, y, z) as a rotation vector [rad]: the axis times the angle."""
     if not any(orientation[1:]) and orientation[0] > 0:
         return 0.0, 0.0, 0.0
+    from scipy.spatial.transform import Rotation  # takes longer to import than a case to read
+
     x, y, z = Rotation.from_quat(orientation, scalar_first=True).as_rotvec().round(12).tolist()
     return x, y, z
 
 
 def orientation_of(tilt: Sequence[float]) -> tuple[float, float, float, float]:
     """The orientation (w, x, y, z) of a rotation vector [rad]."""
+    from scipy.spatial.transform import Rotation
+
     w, x, y, z = Rotation.from_rotvec(np.array(tilt, dtype=float)).as_quat(scalar_first=True).tolist()
     return w, x, y, z
 

@@ -15,7 +15,6 @@ from functools import lru_cache
 from math import pi
 
 import numpy as np
-from scipy.spatial import ConvexHull
 
 from yapa.case.scene import Box, Capsule, Cylinder, Hull, Posed, Sphere
 from yapa.motion import Array
@@ -216,6 +215,8 @@ def polytope_of_cylinder(radius: float, length: float) -> Polytope:
 @lru_cache(maxsize=256)
 def polytope_of_points(points: tuple[tuple[float, float, float], ...]) -> Polytope:
     """The convex hull with its coplanar triangles joined to faces."""
+    from scipy.spatial import ConvexHull
+
     p = np.array(points)
     hull = ConvexHull(p)
     used = np.unique(hull.simplices)

@@ -14,7 +14,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from yapa.case.asking import ASKING
 from yapa.case.bounds import MAX_DURATION, MAX_SAMPLES, MAX_STEPS
@@ -496,6 +495,8 @@ def refuse_nulls(case: Case, unknowns: list[Unknown]) -> None:
 
 def _alike_along(case: Case, axis: int) -> bool:
     """Whether a scene with one moving body is the same wherever that body starts along an axis: only planes along it."""
+    from scipy.spatial.transform import Rotation
+
     others = [b for b in case.bodies.values() if b.motion != "dynamic"]
     if len(case.movers()) != 1 or len(others) + 1 != len(case.bodies):
         return False

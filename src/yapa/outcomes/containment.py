@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.optimize import minimize_scalar
 
 from yapa.motion import Array, Motion
 from yapa.outcomes.asked import Asked
@@ -25,6 +24,8 @@ def inside(motion: Motion, body: str, asked: Asked) -> Reading:
 
 def stays_inside(motion: Motion, body: str, asked: Asked) -> Reading:
     """Least depth [m]."""
+    from scipy.optimize import minimize_scalar
+
     path = motion.path(body)
     knots = path.between(float(motion.times[0]), motion.end)
     fine = np.unique(np.concatenate([knots, 0.5 * (knots[1:] + knots[:-1])]))

@@ -11,11 +11,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import savgol_filter
 
 from yapa.motion import Array, BodyAccount, Contact, Motion, Path, Phase
 from yapa.outcomes.arcs import LEAST_FRAMES, Arc, fit_arcs, jump_times, meeting_time
 from yapa.outcomes.segments import go_on, pieces
+from yapa.outcomes.smoothing import local_polynomials
 from yapa.outcomes.track import TrackData
 
 UP = np.array([0.0, 0.0, 1.0])
@@ -236,8 +236,7 @@ def _smooth(t: Array, x: Array, w: int, order: int = 2) -> tuple[Array, Array]:
     order = min(order, w - 1)
     flat = min(w, len(t) // 2)
     dt = float(even[1] - even[0])
-    value = savgol_filter(cols, w, order, axis=0)
-    slope = savgol_filter(cols, w, order, deriv=1, delta=dt, axis=0)
+    value, slope = local_polynomials(cols, w, order, dt)
     if flat > 4:  # at the very end a straight line is less noisy than a parabola's edge
         tail = np.polyfit(even[-flat:], cols[-flat:], 1)[0]
         slope[-(flat // 2):] = tail

@@ -11,12 +11,16 @@ answer.
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from yapa.motion import Array, Motion, ShapeAccount
 from yapa.outcomes.asked import Asked
 from yapa.outcomes.reading import Reading, absent
+
+if TYPE_CHECKING:
+    from scipy.spatial.transform import Rotation
 
 
 def overlap(motion: Motion, body: str, asked: Asked) -> Reading:
@@ -56,6 +60,8 @@ def _pair(motion: Motion, one: tuple[str, ShapeAccount], two: tuple[str, ShapeAc
 
 def _posed(motion: Motion, body: str, shape: ShapeAccount) -> tuple[Array, Rotation]:
     """Centre of a shape at every sample (T, 3), and how it is turned there."""
+    from scipy.spatial.transform import Rotation
+
     states = motion.read[1][:, motion.names.index(body)]
     turn = Rotation.from_quat(states[:, 3:7], scalar_first=True)
     return states[:, :3] + turn.apply(np.array(shape.at)), turn * Rotation.from_quat(shape.turned, scalar_first=True)

@@ -6,7 +6,6 @@ Distances are searched on the motion's own curve between knots, then narrowed by
 from __future__ import annotations
 
 import numpy as np
-from scipy.optimize import minimize_scalar
 
 from yapa.motion import Array, Motion
 from yapa.outcomes.asked import Asked
@@ -27,6 +26,8 @@ def _distance(motion: Motion, body: str, asked: Asked, times: Array) -> Array:
 
 def nearest(motion: Motion, body: str, asked: Asked, start: float | None = None) -> tuple[float, float]:
     """Least distance [m] and its time [s], from a time on."""
+    from scipy.optimize import minimize_scalar
+
     knots = motion.path(body).between(motion.times[0] if start is None else start, motion.end)
     fine = np.unique(np.concatenate([knots, 0.5 * (knots[1:] + knots[:-1])]))
     d = _distance(motion, body, asked, fine)

@@ -11,7 +11,6 @@ reached at t₀ - 5 mm/s / 2A, with the deviation of t₀.
 from __future__ import annotations
 
 import numpy as np
-from scipy.optimize import minimize_scalar
 
 from yapa.engine.kernels.layout import STILL_SPEED
 from yapa.motion import Motion
@@ -61,6 +60,8 @@ def rest_time(motion: Motion, body: str, index: int | None = None) -> Reading:
 
 def _by_deceleration(motion: Motion, body: str, about: float) -> Reading | None:
     """When an even deceleration ends, from the places of the last slide or roll; None where they are no such motion."""
+    from scipy.optimize import minimize_scalar
+
     rate = 1.0 / float(np.median(np.diff(motion.times)))
     path = motion.path(body)
 
