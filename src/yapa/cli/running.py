@@ -84,7 +84,6 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
     Where a closed form exists for what a simulation does, its number stands beside the outcome.
     """
     from yapa import api
-    from yapa.api import Setup, prepare, read_any
 
     claim([source], json_path)
     tables: dict[str, Any] = {}
@@ -97,6 +96,8 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
             theory["simulated"] = api.predict(case, tables["simulated"])
             tables |= {f"track {name}": m for name, m in api.measured_motions(case).items()}
         else:
+            from yapa.api import Setup, prepare, read_any
+
             read = read_any(source_of(source), None, said_anything(said))
             for notice in read.notices:
                 click.echo(notice, err=True)

@@ -121,7 +121,8 @@ class ComparisonBuilder:
         """
         self.problem.cancel = cancel or self.cancel
         full = {**self._present, **(values or {})}
-        motion, columns = self.problem.motion_and_columns(full, self.laid, self.case.duration)
+        moved = {path: value for path, value in full.items() if value != self._present.get(path)}
+        motion, columns = self.problem.motion_and_columns(moved, self.laid, self.case.duration)
         misfit = misfit_of_columns(columns)
         residuals = {(data.body, name): (data.t, r) for data, name, r in columns}
         beats = self._beats(motion)
