@@ -22,7 +22,8 @@ test: setup
 	$(BIN)/ruff check src tests tools benchmarks
 	$(BIN)/mypy
 	$(BIN)/lint-imports --no-cache
-	bash tools/with_display.sh $(BIN)/python -m pytest -n 2 --ignore tests/desktop
+	$(BIN)/python -m pytest -p no:pytest-qt tests/session
+	bash tools/with_display.sh $(BIN)/python -m pytest -n 2 --ignore tests/desktop --ignore tests/session
 	bash tools/with_display.sh $(BIN)/python -m pytest tests/desktop
 
 # Thousands of mutated cases and tables, 200 kills, eight minutes of use; limits of time are asserted here alone.

@@ -1,8 +1,9 @@
 """What one move of a knob goes through: ``python tools/trace_look.py [CASE]``.
 
-The orange drop (or another case) is opened on a desk without a window and settled; then the knob of a restitution (or else the first)
-is turned, once, and every function call of it is seen, on whichever thread. Printed are the modules that were entered, without kernels, outcome files and painting, and
-how often the engine ran, the case's numbers were listed, a track was read, and anything was imported.
+The orange drop (or another case) is opened on a desk without a window and settled; then the knob of a restitution (or else the
+first) is turned, once, and every function call of it is seen, on whichever thread. Printed are the modules that were entered,
+without kernels, outcome files and painting, and how often the engine ran, the case's numbers were listed, a track was read, and
+anything was imported.
 """
 
 from __future__ import annotations
@@ -15,8 +16,8 @@ from pathlib import Path
 from queue import Empty, SimpleQueue
 
 from yapa.demo import DATA
-from yapa.session.desk import Desk
 from yapa.session.demo_cases import demo_copy
+from yapa.session.desk import Desk
 
 ROOT = Path(__file__).resolve().parent.parent / "src" / "yapa"
 LEFT_OUT = ("engine/kernels", "outcomes/", "desktop/")

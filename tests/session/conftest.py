@@ -99,3 +99,8 @@ def desk(ear, held, tmp_path):
     yield made
     held.gate.set()
     made.close()
+
+
+def pytest_collection_modifyitems(items):
+    """What is asked of all tests together comes after them."""
+    items.sort(key=lambda item: item.name == "test_no_qt_was_loaded")

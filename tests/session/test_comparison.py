@@ -77,3 +77,15 @@ def test_driven_bodies_are_shown_but_have_no_trace():
     comparison = ComparisonBuilder(api.load(DATA / "sweeper-bar.yapa")).at()
     assert {t.body for t in comparison.traces} == {"crate", "can", "cut lemon"}
     assert "bar" in comparison.motion.paths
+
+
+def test_the_headline_says_how_well_and_where_it_is_worst(builder):
+    from yapa.session.headline import amount, headline_of
+
+    comparison = builder.at({RESTITUTION: 0.6})
+    said = headline_of(comparison.misfit, comparison.gaps, comparison.targets, comparison.motion)
+    assert said == (comparison.headline, comparison.detail)
+    assert said[0].startswith("misfit ")
+    assert "apex" in said[1] or "contact" in said[1] or "rest" in said[1]
+    told = [amount(value, unit) for value, unit in ((0.0042, "m"), (0.42, "m"), (0.05, "s"), (2.0, "rad"))]
+    assert told == ["4.2 mm", "42.0 cm", "50 ms", "2 rad"]
