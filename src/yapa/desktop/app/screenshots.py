@@ -85,86 +85,97 @@ class Photographer:
         wait_until(self.app, lambda: False, 0.6)
 
 
-def take_all(folder: Path) -> None:
-    """Every main view."""
-    folder.mkdir(parents=True, exist_ok=True)
-    p = Photographer(folder)
+    def shoot_dialog(self, name: str, dialog: QWidget, ready: Callable[[], bool] | None = None) -> None:
+        """Show a dialog, save it once it is ready, and close it."""
+        dialog.show()
+        wait_until(self.app, ready or dialog.isVisible)
+        self.shoot(name, dialog)
+        dialog.close()
+
+    def shoot_command(self, name: str, command: str, dialog: str, ready: Callable[[QWidget], bool]) -> None:
+        """Do a command that opens a dialog, save that, and close it."""
+        self.window.run_command(command)
+        opened = self.window.dialogs[dialog]
+        self.shoot_dialog(name, opened, lambda: ready(opened))
+
+
+def _start(p: Photographer) -> None:
     wait_until(p.app, lambda: all(card.curve for card in p.window.start.cards))
     p.shoot("start")
+
+
+def _throw(p: Photographer) -> None:
+    session = p.window.session
     p.open("orange-throw", 0.9)
     p.shoot("bench-before")
     p.fit()
-    session = p.window.session
     session.preview.lay_beside(0)
     wait_until(p.app, lambda: session.preview.other is not None)
     p.shoot("bench-fitted")
-    dialog = NumbersDialog(p.window, session, "orange", prefixes_of_body(session, "orange"))
-    dialog.show()
-    wait_until(p.app, dialog.isVisible)
-    p.shoot("numbers", dialog)
-    dialog.close()
+    p.shoot_dialog("numbers", NumbersDialog(p.window, session, "orange", prefixes_of_body(session, "orange")))
+
+
+def _demos(p: Photographer) -> None:
     for name, at in (("orange-drop", 0.95), ("crate-chute", 0.6), ("grapefruit-lane", 1.2), ("lemons-nudge", 0.7),
                      ("orange-wanted", 0.8), ("sweeper-bar", 0.3)):
         p.open(name, at)
         if name not in ("orange-drop", "lemons-nudge"):
             p.fit()
         p.shoot(name)
+
+
+def _pulling(p: Photographer) -> None:
     p.open("orange-drop", 0.95)
     p.pull("orange apex 2", 34)
     p.shoot("pulling")
-    session.drag.put_back()
+    p.window.session.drag.put_back()
+
+
+def _other_ways(p: Photographer) -> None:
     p.open("orange-wanted", 0.8)
     for path in ("bodies.orange.velocity.z", "bodies.orange.spin.y"):
-        session.make(free(path))
-    p.window.run_command("Other ways…")
-    wait_until(p.app, lambda: p.window.dialogs["solutions"].found is not None)
-    p.shoot("other-ways", p.window.dialogs["solutions"])
-    p.window.dialogs["solutions"].close()
-    track = NewFromTrack(p.window, session)
-    track.show()
+        p.window.session.make(free(path))
+    p.shoot_command("other-ways", "Other ways…", "solutions", lambda dialog: dialog.found is not None)  # type: ignore[attr-defined]
+
+
+def _new_cases(p: Photographer) -> None:
+    track = NewFromTrack(p.window, p.window.session)
     track.use_file(DATA / "orange-throw.csv")
-    wait_until(p.app, lambda: track.samples is not None)
-    p.shoot("new-from-track", track)
-    track.close()
+    p.shoot_dialog("new-from-track", track, lambda: track.samples is not None)
     unclear = Path(p.scratch.name) / "lane.txt"
     rows = [f"{k};{1.2 * k};{900 - 3 * k};{24.1}" for k in range(60)]
     unclear.write_text("\n".join(["Frame;along [px];height [palms];Temperatur [°C]", *rows]))
     try:
         read_any(unclear)
     except Questions as questions:
-        asked = ImportDialog(p.window, unclear, questions)
-        asked.show()
-        wait_until(p.app, asked.isVisible)
-        p.shoot("how-to-read", asked)
-        asked.close()
-    outcomes = NewFromOutcomes(p.window)
-    outcomes.show()
-    wait_until(p.app, outcomes.isVisible)
-    p.shoot("new-from-outcomes", outcomes)
-    outcomes.close()
-    target = TargetDialog(p.window, ["orange"])
-    target.show()
-    wait_until(p.app, target.isVisible)
-    p.shoot("target", target)
-    target.close()
+        p.shoot_dialog("how-to-read", ImportDialog(p.window, unclear, questions))
+    p.shoot_dialog("new-from-outcomes", NewFromOutcomes(p.window))
+
+
+def _evidence(p: Photographer) -> None:
+    p.shoot_dialog("target", TargetDialog(p.window, ["orange"]))
     p.open("orange-throw", 0.9)
-    assert session.case is not None
-    noted = NoteDialog(p.window, session.case)
+    noted = NoteDialog(p.window, p.window.session.case)
     noted.apexes.setText("0.37, 0.15")
     noted.rest.setText("2.1")
-    noted.show()
-    wait_until(p.app, noted.isVisible)
-    p.shoot("note-by-hand", noted)
-    noted.close()
-    p.window.run_command("What may be wrong…")
-    wait_until(p.app, lambda: bool(p.window.dialogs["findings"].cards))
-    p.shoot("what-may-be-wrong", p.window.dialogs["findings"])
-    p.window.dialogs["findings"].close()
-    p.window.run_command("Outcomes…")
-    wait_until(p.app, lambda: p.window.dialogs["outcomes"].table.rowCount() > 10)
-    p.shoot("outcomes", p.window.dialogs["outcomes"])
-    p.window.dialogs["outcomes"].close()
-    session.mark_clean()
+    p.shoot_dialog("note-by-hand", noted)
+
+
+def _tables(p: Photographer) -> None:
+    p.shoot_command("what-may-be-wrong", "What may be wrong…", "findings", lambda dialog: bool(dialog.cards))  # type: ignore[attr-defined]
+    p.shoot_command("outcomes", "Outcomes…", "outcomes", lambda dialog: dialog.table.rowCount() > 10)  # type: ignore[attr-defined]
+
+
+VIEWS = (_start, _throw, _demos, _pulling, _other_ways, _new_cases, _evidence, _tables)
+
+
+def take_all(folder: Path) -> None:
+    """Every main view."""
+    folder.mkdir(parents=True, exist_ok=True)
+    p = Photographer(folder)
+    for view in VIEWS:
+        view(p)
+    p.window.session.mark_clean()
     p.window.close()
     p.scratch.cleanup()
 

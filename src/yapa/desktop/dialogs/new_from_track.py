@@ -24,6 +24,24 @@ if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
 
 
+def _preview_of_columns() -> pg.PlotWidget:
+    """An empty plot of columns over time."""
+    plot = pg.PlotWidget()
+    plot.setFixedHeight(170)
+    plot.setBackground(theme().card)
+    plot.setMenuEnabled(False)
+    plot.hideButtons()
+    plot.setMouseEnabled(False, False)
+    plot.setAccessibleName("preview of the columns")
+    for side in ("left", "bottom"):
+        plot.getAxis(side).setPen(theme().hairline)
+        plot.getAxis(side).setTextPen(theme().soft)
+        plot.getAxis(side).setStyle(tickFont=font(9))
+    plot.setLabel("bottom", "t", units="s")
+    plot.addLegend(offset=(-4, 4), labelTextColor=theme().ink, brush=None, pen=None, labelTextSize="8pt")
+    return plot
+
+
 class NewFromTrack(Asking):
     """Exactly what `yapa calibrate` takes, as a form."""
 
@@ -43,19 +61,7 @@ class NewFromTrack(Asking):
         row.addWidget(choose)
         row.addWidget(self.file_label, 1)
         self.column.insertLayout(0, row)
-        self.preview = pg.PlotWidget()
-        self.preview.setFixedHeight(170)
-        self.preview.setBackground(theme().card)
-        self.preview.setMenuEnabled(False)
-        self.preview.hideButtons()
-        self.preview.setMouseEnabled(False, False)
-        self.preview.setAccessibleName("preview of the columns")
-        for side in ("left", "bottom"):
-            self.preview.getAxis(side).setPen(theme().hairline)
-            self.preview.getAxis(side).setTextPen(theme().soft)
-            self.preview.getAxis(side).setStyle(tickFont=font(9))
-        self.preview.setLabel("bottom", "t", units="s")
-        self.preview.addLegend(offset=(-4, 4), labelTextColor=theme().ink, brush=None, pen=None, labelTextSize="8pt")
+        self.preview = _preview_of_columns()
         self.column.insertWidget(1, self.preview)
         self.columns = label("", 10, role="soft", wrap=True)
         self.column.insertWidget(2, self.columns)

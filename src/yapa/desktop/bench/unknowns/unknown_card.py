@@ -57,6 +57,13 @@ class UnknownCard(Card):
         unit.setFixedWidth(34)
         line.addWidget(unit)
         self.column.addLayout(line)
+        self._add_foot()
+        if unknown.locked:
+            set_role(title, "soft")
+
+    def _add_foot(self) -> None:
+        """The range, what a fit said, and what can be done with the number."""
+        unknown, path = self.unknown, self.unknown.path
         foot = QHBoxLayout()
         foot.setSpacing(4)
         self._ends = []
@@ -81,8 +88,6 @@ class UnknownCard(Card):
         foot.addWidget(self.lock)
         foot.addWidget(away)
         self.column.addLayout(foot)
-        if unknown.locked:
-            set_role(title, "soft")
 
     def show_value(self, value: float, estimate: Estimate | None) -> None:
         """Stand at a value, with what a fit said of it."""
