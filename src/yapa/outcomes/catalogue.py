@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import cast
 
 from yapa.case.asking import ASKING, Asking
 from yapa.case.evidence import Target
@@ -113,7 +114,15 @@ def _told(motion: Motion, body: str, name: str, asked: Asked) -> Reading:
 
 def read(motion: Motion, name: str, body: str, index: int | None = None, asked: Asked | None = None) -> Reading:
     """Read one outcome off a motion."""
-    return _told(motion, body, name, asked or Asked(index))
+    return _told(motion, body, name, asked) if asked is not None else _of_index(motion, body, name, index)
+
+
+def _of_index(motion: Motion, body: str, name: str, index: int | None = None) -> Reading:
+    """An outcome that is told nothing but a number, read once a motion."""
+    key = (f"{name} {index}", body)
+    if key not in motion.memo:
+        motion.memo[key] = _told(motion, body, name, Asked(index))
+    return cast("Reading", motion.memo[key])
 
 
 def read_target(motion: Motion, body: str, target: Target) -> Reading:
@@ -133,9 +142,9 @@ def measure(motion: Motion, body: str, only: tuple[str, ...] | None = SHORT) -> 
         if outcome.indexed:
             many = hits if outcome.name in _OF_CONTACTS else count
             for k in range(1, min(many, 12) + 1):
-                out[f"{outcome.name} {k}"] = _told(motion, body, outcome.name, Asked(k))
+                out[f"{outcome.name} {k}"] = _of_index(motion, body, outcome.name, k)
         else:
-            out[outcome.name] = _told(motion, body, outcome.name, Asked())
+            out[outcome.name] = _of_index(motion, body, outcome.name)
     return out
 
 

@@ -16,6 +16,8 @@ from yapa.outcomes import read, rebounds
 from yapa.outcomes.bounces import up_of
 
 MOST = 5
+NEAR = 0.02
+"""m: what lands or rests nearer to its start has no handle"""
 TOLERANCE = 0.005
 """m: of the target that a pull writes."""
 
@@ -46,26 +48,27 @@ def handles_of(motion: Motion) -> list[Handle]:
         if body not in motion.paths:
             continue
         path, up = motion.path(body), up_of(motion)
-        start = path.place(np.array([float(motion.times[0])]))[0]
         counted = [b for b in rebounds(motion, body) if b.counted][:MOST]
-        for k, b in enumerate(counted, start=1):
+        places = path.place(np.array([float(motion.times[0]), *(b.top_time for b in counted), motion.end]))
+        start, end = places[0], places[-1]
+        for k, (b, top) in enumerate(zip(counted, places[1:-1], strict=True), start=1):
             apex = read(motion, "apex", body, k)
             if apex.value is not None:
-                out.append(Handle(_want("apex", body, apex.value, k), path.place(np.array([b.top_time]))[0], up))
-            away = b.place - start
-            away = away - (away @ up) * up
-            far = float(np.linalg.norm(away))
-            landing = read(motion, "landing", body, k)
-            if landing.value is not None and far > 0.02:
-                out.append(Handle(_want("landing", body, landing.value, k), b.contact.point, away / far))
-        rest = read(motion, "rest time", body)
-        travel = read(motion, "travel", body)
-        if rest.value is not None and travel.value is not None and travel.value > 0.02:
-            end = path.place(np.array([motion.end]))[0]
-            away = end - start
-            away = away - (away @ up) * up
-            out.append(Handle(_want("travel", body, travel.value, None), end, away / float(np.linalg.norm(away))))
+                out.append(Handle(_want("apex", body, apex.value, k), top, up))
+            landing, (far, way) = read(motion, "landing", body, k), _level(b.place - start, up)
+            if landing.value is not None and far > NEAR:
+                out.append(Handle(_want("landing", body, landing.value, k), b.contact.point, way))
+        rest, travel = read(motion, "rest time", body), read(motion, "travel", body)
+        if rest.value is not None and travel.value is not None and travel.value > NEAR:
+            out.append(Handle(_want("travel", body, travel.value, None), end, _level(end - start, up)[1]))
     return out
+
+
+def _level(away: Array, up: Array) -> tuple[float, Array]:
+    """How far away something is on the level [m], and in which direction."""
+    away = away - (away @ up) * up
+    far = float(np.linalg.norm(away))
+    return far, away / far if far > 0 else away
 
 
 def _want(outcome: str, body: str, value: float, index: int | None) -> Target:

@@ -30,7 +30,7 @@ class Preview:
     values : path → value under the hand, in place of the case's own
     comparison : the newest at the present values; None before the first
     other, other_name : a trial laid beside, and its name
-    latencies : (asked, shown) of the newest looks [s of ``perf_counter``]
+    latencies : (asked, known) of the newest looks [s of ``perf_counter``]
     """
 
     def __init__(self, signals: Signals, jobs: Jobs, document: Callable[[], Document | None]) -> None:
@@ -144,10 +144,10 @@ class Preview:
         def done(comparison: Comparison) -> None:
             self._job = None
             if self._is_shown(case):
-                self.comparison = comparison
-                self._signals.looked.emit(comparison)
                 self.latencies.append((asked, time.perf_counter()))
                 del self.latencies[:-KEPT_LATENCIES]
+                self.comparison = comparison
+                self._signals.looked.emit(comparison)
             self._go_on(case)
 
         def failed(error: Exception) -> None:
