@@ -62,6 +62,9 @@ QScrollBar:horizontal { height: 8px; background: transparent; }
 QScrollBar::handle { background: $hairline; border-radius: 4px; min-height: 24px; min-width: 24px; }
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
 QTableWidget { background: $card; border: 1px solid $hairline; border-radius: 6px; gridline-color: $card; }
+QTreeWidget { background: $card; border: 1px solid $hairline; border-radius: 6px; }
+QTreeWidget::item { padding: 3px 8px; }
+QTreeWidget::item:selected { background: $hairline; color: $ink; }
 QHeaderView::section { background: $card; color: $soft; border: 0; padding: 2px; }
 QProgressBar { border: 1px solid $hairline; border-radius: 4px; background: $card; height: 8px; }
 QProgressBar::chunk { background: $simulated; border-radius: 4px; }

@@ -6,9 +6,10 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QHeaderView, QLineEdit, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from yapa.desktop.app.commands import COMMANDS, Command
+from yapa.desktop.app.theme import theme
 from yapa.desktop.widgets.form_dialog import ask
 
 if TYPE_CHECKING:
@@ -27,7 +28,7 @@ class FindCommand(QDialog):
     def __init__(self, parent: QWidget | None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Find a command")
-        self.resize(520, 420)
+        self.resize(640, 420)
         self.chosen: Command | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 12)
@@ -37,9 +38,14 @@ class FindCommand(QDialog):
         self.words.setToolTip("Narrows the list; Enter does the chosen command")
         self.words.textChanged.connect(self.show_matching)
         self.words.installEventFilter(self)
-        self.list = QListWidget()
+        self.list = QTreeWidget()
         self.list.setAccessibleName("commands")
-        self.list.itemActivated.connect(self._choose)
+        self.list.setHeaderHidden(True)
+        self.list.setColumnCount(3)
+        self.list.setRootIsDecorated(False)
+        self.list.header().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.itemActivated.connect(lambda item, _column: self._choose(item))
         column.addWidget(self.words)
         column.addWidget(self.list, 1)
         self.show_matching("")
@@ -48,27 +54,35 @@ class FindCommand(QDialog):
         """List what these words leave."""
         self.list.clear()
         for command in matching(words):
-            item = QListWidgetItem(f"{command.text.rstrip('…')}   ·   {command.key}")
-            item.setToolTip(command.tip)
-            item.setData(Qt.ItemDataRole.UserRole, command)
-            self.list.addItem(item)
-        self.list.setCurrentRow(0)
+            item = QTreeWidgetItem([command.text.rstrip("…"), command.key, command.tip])
+            item.setForeground(1, theme().color("soft"))
+            item.setForeground(2, theme().color("soft"))
+            item.setToolTip(2, command.tip)
+            item.setData(0, Qt.ItemDataRole.UserRole, command)
+            self.list.addTopLevelItem(item)
+        self._choose_row(0)
+
+    def _choose_row(self, row: int) -> None:
+        item = self.list.topLevelItem(row % max(self.list.topLevelItemCount(), 1))
+        if item is not None:
+            self.list.setCurrentItem(item)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Arrow keys go through the list while the words keep the focus; Enter takes what is chosen."""
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
             step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
-            if step is not None and self.list.count():
-                self.list.setCurrentRow((self.list.currentRow() + step) % self.list.count())
+            item = self.list.currentItem()
+            if step is not None and item is not None:
+                self._choose_row(self.list.indexOfTopLevelItem(item) + step)
                 return True
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-                self._choose(self.list.currentItem())
+                self._choose(item)
                 return True
         return super().eventFilter(watched, event)
 
-    def _choose(self, item: QListWidgetItem | None) -> None:
+    def _choose(self, item: QTreeWidgetItem | None) -> None:
         if item is not None:
-            self.chosen = item.data(Qt.ItemDataRole.UserRole)
+            self.chosen = item.data(0, Qt.ItemDataRole.UserRole)
             self.accept()
 
 

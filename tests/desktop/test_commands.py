@@ -1,0 +1,95 @@
+"""Commands, pages and dialogs are rows of registries; the finder finds them."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+import pytest
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QKeySequence
+from PySide6.QtWidgets import QApplication, QDialog, QMenu
+
+from tests.desktop.conftest import settled
+from yapa.desktop.app.commands import COMMANDS
+from yapa.desktop.dialogs.find_command import FindCommand, matching
+from yapa.desktop.pages.registry import PAGES
+from yapa.session.jobs import Queue
+
+ASKING = {"New from a track…", "New from outcomes…", "Open…", "Save as…", "Bring a track…", "Find a command…", "Quit",
+          "Say what should happen…", "Note by hand…", "Save"}
+"""What waits for an answer, or closes the window."""
+
+
+def test_every_command_has_a_key_of_its_own_a_tip_and_an_entry_in_its_menu(window):
+    assert max(Counter(c.key for c in COMMANDS).values()) == 1
+    assert max(Counter(c.text for c in COMMANDS).values()) == 1
+    for command in COMMANDS:
+        action = window.actions_by_text[command.text]
+        assert action.shortcut() == QKeySequence(command.key)
+        assert action.toolTip() == command.tip
+        menu = next(m for m in window.menuBar().findChildren(QMenu) if m.title() == command.menu)
+        assert action in menu.actions()
+
+
+@pytest.mark.parametrize("command", [c.text for c in COMMANDS if c.text not in ASKING])
+def test_a_command_without_a_case_does_nothing_wrong(window, command):
+    window.run_command(command)
+    assert window.troubles == []
+
+
+def test_a_plain_key_is_not_heard_while_a_person_types(bench, qtbot):
+    w = bench("orange-drop")
+    value = next(iter(w.bench.unknowns.rows.values())).value
+    value.setFocus()
+    qtbot.waitUntil(lambda: QApplication.focusWidget() is value, timeout=5000)
+    fit = next(c for c in COMMANDS if c.text == "Fit")
+    w._on_key(fit)
+    assert not w.session.fits.running
+
+
+def test_the_finder_does_the_command_that_is_found(bench, qtbot):
+    w = bench("orange-drop")
+    w.session.playback.go_to(0.8)
+
+    def answer():
+        dialog = next(d for d in w.findChildren(QDialog) if isinstance(d, FindCommand))
+        qtbot.keyClicks(dialog.words, "play head")
+        assert dialog.list.topLevelItemCount() == 2
+        qtbot.keyClick(dialog.words, Qt.Key.Key_Down)
+        qtbot.keyClick(dialog.words, Qt.Key.Key_Return)
+
+    QTimer.singleShot(200, answer)
+    w.run_command("Find a command…")
+    assert w.session.playback.time == 0.0
+
+
+def test_words_are_looked_for_in_names_tips_and_keys():
+    assert [c.text for c in matching("undo")] == ["Undo"]
+    assert "Save" in [c.text for c in matching("ctrl+s")]
+    assert matching("no such thing") == []
+    assert len(matching("")) == len(COMMANDS)
+
+
+def test_every_page_is_made_when_it_is_first_shown(window):
+    assert set(window._built) == {"start"}
+    for page in PAGES:
+        window.show_page(page.name)
+        assert window.pages.currentWidget() is window.page(page.name)
+
+
+def test_what_lasts_is_told_with_how_to_stop_it(window, qtbot):
+    stopped = []
+
+    def work(job):
+        job.tell(0.5)
+        while not job.cancel.is_set():
+            pass
+        job.cancel.heed()
+
+    window.session.search("searching something", work, stopped.append, lambda error: stopped.append(type(error).__name__))
+    qtbot.waitUntil(lambda: window.help.text() == "searching something · 50% · Esc stops", timeout=5000)
+    window.run_command("Stop")
+    settled(qtbot, window.session)
+    assert stopped == ["Cancelled"]
+    assert "Space plays" in window.help.text()
+    assert window.session.jobs.under_way(Queue.SEARCH) == []
