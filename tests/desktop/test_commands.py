@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from typing import get_args
 
 import pytest
 from PySide6.QtCore import Qt, QTimer
@@ -10,7 +11,9 @@ from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QApplication, QDialog, QMenu
 
 from tests.desktop.conftest import settled
+from yapa.case.scene import Box, Capsule, Cylinder, Hull, Plane, Sphere
 from yapa.desktop.app.commands import COMMANDS
+from yapa.desktop.bench.evidence.sketches import SKETCHES
 from yapa.desktop.dialogs.find_command import FindCommand, matching
 from yapa.desktop.pages.registry import PAGES
 from yapa.session.jobs import Queue
@@ -93,3 +96,8 @@ def test_what_lasts_is_told_with_how_to_stop_it(window, qtbot):
     assert stopped == ["Cancelled"]
     assert "Space plays" in window.help.text()
     assert window.session.jobs.under_way(Queue.SEARCH) == []
+
+
+def test_every_kind_of_shape_has_a_sketch():
+    kinds = {get_args(member.model_fields["kind"].annotation)[0] for member in (Sphere, Box, Capsule, Cylinder, Hull, Plane)}
+    assert set(SKETCHES) == kinds

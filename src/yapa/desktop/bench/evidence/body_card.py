@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QSize, Qt, Signal
+from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from yapa.case import Body
 from yapa.desktop.app.theme import theme
+from yapa.desktop.bench.evidence.sketches import draw
 from yapa.desktop.widgets.card import Card, label
 
 
@@ -25,25 +26,7 @@ class _Sketch(QWidget):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.setPen(QPen(t.color("ink"), 1.2))
         p.setBrush(t.color("paper_a"))
-        if self._kind == "sphere":
-            p.drawEllipse(QPointF(12, 12), 9, 9)
-            p.setPen(QPen(t.color("soft"), 1))
-            for a, b in ((3, 12), (12, 3)):
-                p.drawLine(QPointF(a, b), QPointF(24 - a, 24 - b))
-        elif self._kind == "box":
-            p.drawRect(4, 6, 16, 12)
-        elif self._kind == "capsule":
-            p.drawRoundedRect(3, 7, 18, 10, 5, 5)
-        elif self._kind == "cylinder":
-            p.drawRect(6, 5, 12, 14)
-            p.drawEllipse(QPointF(12, 5), 6, 2.5)
-        elif self._kind == "hull":
-            p.drawPolygon([QPointF(x, y) for x, y in ((4, 14), (9, 4), (18, 6), (21, 15), (13, 20))])
-        else:
-            p.drawLine(2, 9, 22, 9)
-            p.setPen(QPen(t.color("soft"), 1))
-            for x in (6, 12, 18):
-                p.drawLine(x, 11, x - 5, 17)
+        draw(p, self._kind)
         p.end()
 
 class BodyCard(Card):
