@@ -6,17 +6,13 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QAbstractItemView,
-    QHeaderView,
     QInputDialog,
-    QTableWidget,
-    QTableWidgetItem,
 )
 
 from yapa.case import Case, Target
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.app.theme import font, theme
 from yapa.desktop.bench.evidence.body_card import BodyCard
+from yapa.desktop.bench.evidence.comparison_table import ComparisonTable
 from yapa.desktop.bench.evidence.target_card import TargetCard
 from yapa.desktop.bench.evidence.track_card import TrackCard
 from yapa.desktop.dialogs.numbers import NumbersDialog, prefixes_of_body
@@ -24,9 +20,8 @@ from yapa.desktop.dialogs.target import TargetDialog
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.column import Column, _clear
 from yapa.desktop.widgets.form_dialog import ask
-from yapa.session.comparison import Comparison, Gap, track_data
+from yapa.session.comparison import Comparison, track_data
 from yapa.session.edits import add_target, remove_track, replace_target
-from yapa.session.headline import amount
 
 MOST_BODY_CARDS = 40
 """Cards of bodies in the column; what moves comes first."""
@@ -39,20 +34,7 @@ class EvidenceColumn(Column):
         self._session, self._run_command = session, run_command
         self.targets: list[TargetCard] = []
         self._shape: tuple[object, ...] | None = None
-        self.table = QTableWidget(0, 4)
-        self.table.setHorizontalHeaderLabels(["", "measured", "simulated", "gap"])
-        self.table.verticalHeader().hide()
-        self.table.setShowGrid(False)
-        self.table.setFont(font(9.5))
-        self.table.horizontalHeader().setFont(font(9))
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
-        self.table.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.table.setAccessibleName("measured, simulated, gap")
-        self.table.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.table.verticalHeader().setDefaultSectionSize(19)
-        self.table.horizontalHeader().setFixedHeight(20)
-        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        self.table = ComparisonTable()
         session.case_changed.connect(self.rebuild)
         session.looked.connect(self._on_look)
 
@@ -125,41 +107,7 @@ class EvidenceColumn(Column):
     def _on_look(self, picture: Comparison) -> None:
         for card, report in zip(self.targets, picture.targets, strict=False):
             card.show_report(report)
-        many = len({g.body for g in picture.gaps}) > 1
-        rows: list[Gap | str] = []
-        for gap in picture.gaps:
-            if many and not any(row == gap.body for row in rows):
-                rows.append(gap.body)
-            rows.append(gap)
-        self.table.clearSpans()
-        self.table.setRowCount(len(rows))
-        for k, row in enumerate(rows):
-            if isinstance(row, str):  # whose rows follow
-                head = QTableWidgetItem(row)
-                head.setForeground(theme().color("soft"))
-                self.table.setItem(k, 0, head)
-                self.table.setSpan(k, 0, 1, 4)
-                continue
-            gap, name = row, row.name
-            texts = [name, *("–" if v is None else f"{v:.3f}" for v in (gap.measured, gap.simulated))]
-            d = gap.gap
-            said = "–" if d is None else amount(d, gap.unit)
-            zero = d is None or not any(c in "123456789" for c in said)
-            texts.append(said if zero else f"{'+' if (d or 0) > 0 else '−'}{said}")
-            for c, text in enumerate(texts):
-                item = QTableWidgetItem(text)
-                item.setToolTip(f"{name} [{gap.unit}]: measured, simulated, and simulated less measured")
-                item.setTextAlignment(Qt.AlignmentFlag.AlignVCenter
-                                      | (Qt.AlignmentFlag.AlignRight if c else Qt.AlignmentFlag.AlignLeft))
-                if c == 3 and gap.grade > 3:
-                    item.setForeground(theme().color("trouble"))
-                if c == 1:
-                    item.setForeground(theme().color("measured"))
-                if c == 2:
-                    item.setForeground(theme().color("simulated"))
-                self.table.setItem(k, c, item)
-        self.table.setFixedHeight(22 + 19 * len(rows) + 2)
-        self.table.setVisible(bool(rows))
+        self.table.show_gaps(picture.gaps)
 
     def _open_body(self, name: str) -> None:
         self._numbers(name, prefixes_of_body(self._session, name))

@@ -25,6 +25,7 @@ class UnknownCard(Card):
     def __init__(self, unknown: Unknown) -> None:
         super().__init__()
         self.unknown = unknown
+        self._stands_at: tuple[float, Estimate | None] | None = None
         path = unknown.path
         quantity = quantity_of(path)
         name, _, whose = label_of(path).partition(" · ")
@@ -91,6 +92,9 @@ class UnknownCard(Card):
 
     def show_value(self, value: float, estimate: Estimate | None) -> None:
         """Stand at a value, with what a fit said of it."""
+        if (value, estimate) == self._stands_at and not self.value.isModified():
+            return
+        self._stands_at = None if self.value.hasFocus() else (value, estimate)
         self.knob.show_value(value, estimate)
         if not self.value.hasFocus():
             std = estimate.std if estimate is not None and estimate.determined else None
@@ -108,6 +112,7 @@ class UnknownCard(Card):
             self.note.setToolTip(estimate.reason or "")
 
     def _turned(self, value: float) -> None:
+        self._stands_at = None
         self.value.setText(short(value))
         self.note.setText("")
         self.turned.emit(self.unknown.path, value)
@@ -116,6 +121,7 @@ class UnknownCard(Card):
         if not self.value.isModified():
             return
         self.value.setModified(False)
+        self._stands_at = None
         try:
             value = float(self.value.text().replace(",", "."))
         except ValueError:

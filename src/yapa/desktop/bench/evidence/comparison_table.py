@@ -1,0 +1,92 @@
+"""Measured, simulated and the gap, row by row; a cell is written again only where its words have changed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
+
+from yapa.desktop.app.theme import Theme, font, theme
+from yapa.session.comparison import Gap
+from yapa.session.headline import amount
+
+ROW, HEAD = 19, 22
+"""Pixels of a row, and of the header with its frame."""
+NOTED = 3.0
+"""Grade of a gap above which it is coloured."""
+
+
+class ComparisonTable(QTableWidget):
+    """The gaps of a comparison, body by body where there are several."""
+
+    def __init__(self) -> None:
+        super().__init__(0, 4)
+        self._shown: list[tuple[str, ...]] = []
+        self._theme: Theme | None = None
+        self.setHorizontalHeaderLabels(["", "measured", "simulated", "gap"])
+        self.verticalHeader().hide()
+        self.setShowGrid(False)
+        self.setFont(font(9.5))
+        self.horizontalHeader().setFont(font(9))
+        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setAccessibleName("measured, simulated, gap")
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.verticalHeader().setDefaultSectionSize(ROW)
+        self.horizontalHeader().setFixedHeight(20)
+        self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+
+    def show_gaps(self, gaps: Sequence[Gap]) -> None:
+        """Show these gaps."""
+        many = len({g.body for g in gaps}) > 1
+        rows: list[Gap | str] = []
+        for gap in gaps:
+            if many and not any(row == gap.body for row in rows):
+                rows.append(gap.body)
+            rows.append(gap)
+        words = [(row,) if isinstance(row, str) else _words(row) for row in rows]
+        if [len(w) for w in words] != [len(w) for w in self._shown] or self._theme is not theme():
+            self._shown, self._theme = [()] * len(words), theme()
+            self.clearSpans()
+            self.setRowCount(len(rows))
+            self.setFixedHeight(HEAD + ROW * len(rows) + 2)
+            self.setVisible(bool(rows))
+        for k, (row, told) in enumerate(zip(rows, words, strict=True)):
+            if told == self._shown[k]:
+                continue
+            if isinstance(row, str):  # whose rows follow
+                head = QTableWidgetItem(row)
+                head.setForeground(theme().color("soft"))
+                self.setItem(k, 0, head)
+                self.setSpan(k, 0, 1, 4)
+            else:
+                self._write(k, row, told)
+        self._shown = words
+
+    def _write(self, k: int, gap: Gap, words: tuple[str, ...]) -> None:
+        colours = ("ink", "measured", "simulated", "trouble" if gap.grade > NOTED else "ink")
+        for c, (text, colour) in enumerate(zip(words[:4], colours, strict=True)):
+            item = self.item(k, c)
+            if item is None:
+                item = QTableWidgetItem()
+                item.setTextAlignment(Qt.AlignmentFlag.AlignVCenter
+                                      | (Qt.AlignmentFlag.AlignRight if c else Qt.AlignmentFlag.AlignLeft))
+                self.setItem(k, c, item)
+            if item.text() != text:
+                item.setText(text)
+            item.setToolTip(f"{gap.name} [{gap.unit}]: measured, simulated, and simulated less measured")
+            if colour != "ink":
+                item.setForeground(theme().color(colour))
+            else:
+                item.setData(Qt.ItemDataRole.ForegroundRole, None)
+
+
+def _words(gap: Gap) -> tuple[str, ...]:
+    """The cells of a gap, and whether it is coloured."""
+    d = gap.gap
+    said = "–" if d is None else amount(d, gap.unit)
+    zero = d is None or not any(c in "123456789" for c in said)
+    sides = ("–" if v is None else f"{v:.3f}" for v in (gap.measured, gap.simulated))
+    return (gap.name, *sides, said if zero else f"{'+' if (d or 0) > 0 else '−'}{said}", str(gap.grade > NOTED))
