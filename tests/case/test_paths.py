@@ -1,10 +1,11 @@
 """Numbers by their path: what is listed can be read, written and run."""
 
+import numpy as np
 import pytest
 
 from tests.scenes import crate_on_slope
 from yapa.case import get_number, label_of, numbers, quantity_of, with_numbers
-from yapa.case.paths import combine
+from yapa.case.paths import combine, tilt_of
 from yapa.demo import demo_paths
 from yapa.engine import simulate
 from yapa.errors import InputError
@@ -42,3 +43,13 @@ def test_pairing_rules():
     assert combine("product", 0.2, 0.8) == pytest.approx(0.16)
     assert combine("smaller", 0.2, 0.8) == 0.2
     assert combine("larger", 0.2, 0.8) == 0.8
+
+
+def test_a_tilt_is_the_rotation_vector_of_an_orientation():
+    from scipy.spatial.transform import Rotation
+
+    rng = np.random.default_rng(4)
+    for k in range(300):
+        vector = rng.normal(size=3) * 10.0 ** rng.uniform(-9, 0.4)
+        turn = Rotation.from_rotvec(vector).as_quat(scalar_first=True) * (1 if k % 2 else -1)
+        assert tilt_of(tuple(turn.tolist())) == pytest.approx(Rotation.from_rotvec(vector).as_rotvec().tolist(), abs=2e-12)

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import statistics
 import sys
-from pathlib import Path
 
 import numpy as np
 import pytest
@@ -493,29 +491,6 @@ def test_qt_calls_do_not_lose_references_to_none(window, qtbot):
     for _ in range(2000):
         label.setText("a")
     assert sys.getrefcount(None) - before > -500
-
-
-def test_how_soon_the_curves_follow_a_held_knob(bench, qtbot):
-    """Written to build/timing.log, not asserted: value change to looked-at, and the stage's own frame."""
-    w = bench("orange-drop")
-    knob = w.bench.unknowns.rows[RESTITUTION].knob
-    w.session.preview.latencies.clear()
-    w.bench.stage.render_seconds.clear()
-    painted = []
-    # what a look changed is painted in one pass, as Qt would at its next turn
-    w.session.looked.connect(lambda _p: QApplication.sendPostedEvents(w, QEvent.Type.UpdateRequest.value))
-    w.session.looked.connect(lambda _p: painted.append(__import__("time").perf_counter()))
-    drag_knob(qtbot, knob, list(np.linspace(0.3, 0.8, 60)))
-    qtbot.wait(300)
-    took = [1e3 * (p - asked) for (asked, _), p in zip(w.session.preview.latencies, painted, strict=False)]
-    frames = [1e3 * s for s in w.bench.stage.render_seconds]
-    folder = Path(__file__).parent.parent.parent / "build"
-    folder.mkdir(exist_ok=True)
-    (folder / "timing.log").write_text(
-        f"value change to repaint of traces, beats and headline: median {statistics.median(took):.1f} ms, "
-        f"95% {np.percentile(took, 95):.1f} ms, greatest {max(took):.1f} ms over {len(took)} looks\n"
-        f"stage frame: median {statistics.median(frames):.1f} ms, greatest {max(frames):.1f} ms over {len(frames)}\n")
-    assert len(took) > 10
 
 
 def test_a_look_that_ends_after_closing_is_not_heard(bench, qtbot):

@@ -13,6 +13,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from math import atan2, hypot
 
 import numpy as np
 
@@ -161,15 +162,15 @@ def tilt_of(orientation: tuple[float, ...]) -> tuple[float, float, float]:
     """An orientation (w, x, y, z) as a rotation vector [rad]: the axis times the angle."""
     if not any(orientation[1:]) and orientation[0] > 0:
         return 0.0, 0.0, 0.0
-    from scipy.spatial.transform import Rotation  # takes longer to import than a case to read
-
-    x, y, z = Rotation.from_quat(orientation, scalar_first=True).as_rotvec().round(12).tolist()
-    return x, y, z
+    w, x, y, z = orientation if orientation[0] >= 0 else tuple(-c for c in orientation)
+    sine = hypot(x, y, z)
+    scale = 2 * atan2(sine, w) / sine if sine > 0 else 0.0
+    return round(scale * x, 12), round(scale * y, 12), round(scale * z, 12)
 
 
 def orientation_of(tilt: Sequence[float]) -> tuple[float, float, float, float]:
     """The orientation (w, x, y, z) of a rotation vector [rad]."""
-    from scipy.spatial.transform import Rotation
+    from scipy.spatial.transform import Rotation  # takes longer to import than a case to read
 
     w, x, y, z = Rotation.from_rotvec(np.array(tilt, dtype=float)).as_quat(scalar_first=True).tolist()
     return w, x, y, z

@@ -13,7 +13,6 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from scipy.optimize import minimize
 
 from yapa.fitting.problem import Problem
 from yapa.fitting.refine import COARSE, STEP, Point, evaluate, jacobian
@@ -140,6 +139,8 @@ def walk_nearer(problem: Problem, point: Point, home: Array, most: int = 30) -> 
 
     def change(u: Array) -> tuple[float, Array]:
         return 0.5 * float((u - home) @ (u - home)), u - home
+
+    from scipy.optimize import minimize
 
     search: Any = minimize
     search(change, point.p, jac=True, method="SLSQP", bounds=[(0.0, 1.0)] * len(home), constraints=constraints, callback=passed,

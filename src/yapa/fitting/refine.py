@@ -13,7 +13,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
 
 from yapa.fitting.problem import Problem
 from yapa.motion import Array
@@ -111,6 +110,8 @@ def refine(
     ----------
     fixed : (P,) mask of entries to hold
     """
+    from scipy.optimize import least_squares
+
     free = np.ones(problem.size, bool) if fixed is None else ~fixed
     low = np.concatenate([np.zeros(len(problem.unknowns)), np.full(problem.offsets, -np.inf)])
     high = np.concatenate([np.ones(len(problem.unknowns)), np.full(problem.offsets, np.inf)])

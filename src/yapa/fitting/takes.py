@@ -16,7 +16,6 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import least_squares
 
 from yapa.case.model import Case
 from yapa.case.takes import Take, case_of
@@ -53,6 +52,8 @@ def fit_takes(
     alone : fits one take
     limit : simulations of the joint fit, of every take
     """
+    from scipy.optimize import least_squares
+
     begun, stop = time.perf_counter(), cancel or Cancel()
     free = [u for u in case.unknowns if not u.locked]
     singles: list[FitResult] = []

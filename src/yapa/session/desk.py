@@ -16,7 +16,6 @@ from yapa.case import Case, Trial, get_number, has_number
 from yapa.case.store import checked
 from yapa.errors import YapaError
 from yapa.files import FileStamp
-from yapa.fitting import fit as find_numbers
 from yapa.fitting.problem import Cancelled, check_evidence
 from yapa.formats.any_track import read_any
 from yapa.formats.case_file import ChangedError, Loaded, OutsideError, load, save
@@ -28,7 +27,7 @@ from yapa.session import edits, ledger
 from yapa.session.document import Document, OutsideQuestion
 from yapa.session.drag import Drag
 from yapa.session.edits import Edit
-from yapa.session.fit_job import FitJob, Fitter
+from yapa.session.fit_job import FitJob, Fitter, find_numbers
 from yapa.session.history import History
 from yapa.session.jobs import Deliver, Job, Jobs, Queue, in_words
 from yapa.session.late_trials import LateTrials

@@ -24,6 +24,13 @@ PROGRESS_PAUSE = 0.05
 """s between two reports of a fit"""
 
 
+def find_numbers(case: Case, progress: Callable[[Progress], None], cancel: Cancel) -> FitResult:
+    """The fit itself, imported when it is first asked for, in the queue of fits."""
+    from yapa.fitting import fit
+
+    return fit(case, progress, cancel)
+
+
 class Host(Protocol):
     """What a fit asks of its desk."""
 

@@ -6,7 +6,6 @@ import logging
 import sys
 from pathlib import Path
 
-import pyqtgraph as pg
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication, QProgressBar, QVBoxLayout, QWidget
 
@@ -26,7 +25,6 @@ def make_application() -> QApplication:
     sys.setswitchinterval(0.0005)  # a look in its thread must not wait long for the painting one
     app.setStyle("Fusion")
     app.setFont(font(10.5))
-    pg.setConfigOptions(antialias=True)
     dress(app)
     return app
 

@@ -6,7 +6,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from yapa.case import Samples
@@ -15,6 +14,7 @@ from yapa.desktop.app.theme import font, theme
 from yapa.desktop.dialogs.import_file import ImportDialog
 from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.form_dialog import Asking, ask, number_from
+from yapa.desktop.widgets.plots import pg
 from yapa.errors import bad_input
 from yapa.session.importing import TRACK_FILES, Questions, TrackFile, read_any
 from yapa.session.jobs import Queue, in_words

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QPaintEvent
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
@@ -11,6 +10,7 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import Theme, font, theme
 from yapa.desktop.bench.timeline.axis import LEFT, RIGHT, to_time
+from yapa.desktop.widgets.plots import pg
 from yapa.session.comparison import Comparison, Trace
 
 TRACE_HEIGHT = 112
