@@ -8,6 +8,7 @@ import pytest
 from tests.session.conftest import E, bouncing
 from yapa.case import Target, get_number, read_case
 from yapa.session.edits import add_target, remove_track, set_range
+from yapa.session.fit_job import find_numbers
 
 
 def begin(desk, ear, held):
@@ -113,9 +114,7 @@ def test_whatever_a_fit_raises_it_ends_and_says_so(desk, ear, held, error):
 
 @pytest.mark.parametrize("offset", [10.0, -10.0])
 def test_a_clock_that_leaves_no_sample_is_refused_in_words_and_ends_the_fit(desk, ear, offset):
-    from yapa import fitting
-
-    desk.fits.fit = fitting.fit
+    desk.fits.fit = find_numbers
     track = desk.case.tracks[0].model_copy(update={"offset": offset})
     desk.edit(desk.case.model_copy(update={"tracks": (track,)}), "late clock")
     assert desk.fits.start()
