@@ -272,7 +272,6 @@ class Body(Model):
             raise ValueError("the orientation quaternion (w, x, y, z) of a key must not be zero")
         return self
 
-
     @model_serializer(mode="wrap")
     def _one_of_mass_and_density(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
         """Of mass and density only what was given is written, so that what is read back has one of them too."""

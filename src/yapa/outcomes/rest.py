@@ -84,7 +84,6 @@ def _by_deceleration(motion: Motion, body: str, about: float) -> Reading | None:
         return None
     s = x @ (moved / np.linalg.norm(moved))
 
-
     def fitted(end: float) -> tuple[float, np.ndarray, np.ndarray]:
         A = np.column_stack([np.ones(len(t)), -np.maximum(end - t, 0.0) ** 2])
         told = np.linalg.lstsq(A, s, rcond=None)[0]

@@ -84,7 +84,6 @@ class Photographer:
         wait_until(self.app, lambda: not session.fits.running)
         wait_until(self.app, lambda: False, 0.6)
 
-
     def shoot_dialog(self, name: str, dialog: QWidget, ready: Callable[[], bool] | None = None) -> None:
         """Show a dialog, save it once it is ready, and close it."""
         dialog.show()

@@ -19,6 +19,7 @@ from yapa.session.fit_job import FitResult, Progress
 
 SPEEDS = {"1×": 1.0, "½×": 0.5, "¼×": 0.25, "1/10×": 0.1}
 
+
 class TopBar(QFrame):
     """Title, play, time, headline, Fit."""
 

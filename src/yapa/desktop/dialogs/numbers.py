@@ -100,6 +100,7 @@ class NumbersDialog(QDialog):
             self._session.trouble.emit(str(error))
         self._refresh()
 
+
 def prefixes_of_body(session: Session, name: str) -> tuple[str, ...]:
     """A body's own numbers, and those of its surface and its pairs."""
     case = session.case

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.form_dialog import show_once
-from yapa.session.outcomes import Reading, outcome_table
+from yapa.session.outcomes import OutcomeTable, Reading, outcome_table
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
@@ -34,6 +34,7 @@ class OutcomesDialog(QDialog):
         self.setWindowTitle("Outcomes")
         self.resize(760, 600)
         self._session = session
+        self._asked: object = None
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 12)
         row = QHBoxLayout()
@@ -66,7 +67,7 @@ class OutcomesDialog(QDialog):
         column.addLayout(foot)
         self.body.currentTextChanged.connect(lambda _name: self.show_outcomes())
         session.looked.connect(self._on_look)
-        self.finished.connect(lambda _code: session.looked.disconnect(self._on_look))
+        self.finished.connect(self._leave)
         self._on_look()
 
     def _on_look(self, _picture: object = None) -> None:
@@ -82,13 +83,22 @@ class OutcomesDialog(QDialog):
         self.show_outcomes()
 
     def show_outcomes(self) -> None:
-        """Fill the table for the chosen body."""
+        """Read the outcomes of the chosen body beside the interface, and fill the table; of many wishes the newest counts."""
         preview, name = self._session.preview, self.body.currentText()
         comparison, builder = preview.comparison, preview.builder
         if comparison is None or not name:
             return
         seen = builder.measured.get(name) if builder is not None else None
-        found = outcome_table(comparison.motion, name, seen.motion if seen is not None else None)
+        measured = seen.motion if seen is not None else None
+        asked = self._asked = object()
+
+        def use(found: OutcomeTable) -> None:
+            if self._asked is asked:
+                self._fill(found)
+
+        self._session.work(f"reading outcomes of {name}", lambda: outcome_table(comparison.motion, name, measured), use)
+
+    def _fill(self, found: OutcomeTable) -> None:
         self.ended.setText(found.ending)
         self.table.setRowCount(len(found.rows))
         for k, row in enumerate(found.rows):
@@ -100,6 +110,10 @@ class OutcomesDialog(QDialog):
                     reading = row.simulated if c == 1 else row.measured
                     item.setToolTip(reading.missing or "" if reading is not None else "")
                 self.table.setItem(k, c, item)
+
+    def _leave(self, _code: int) -> None:
+        self._asked = None
+        self._session.looked.disconnect(self._on_look)
 
 
 def _said(reading: Reading | None, unit: str) -> str:

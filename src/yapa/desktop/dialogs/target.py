@@ -101,5 +101,6 @@ class TargetDialog(Asking):
             words.append(condition)
         self.target = parse_target(" ".join(word for word in words if word))
 
+
 _TOLD = {"partner": "with BODY", "at": "at TIME s", "point": "of (x, y, z)", "zone": "(x, y, z) to (x, y, z)",
          "points": "(x, y, z), (x, y, z), …"}

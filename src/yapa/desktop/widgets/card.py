@@ -19,6 +19,7 @@ def button(text: str, tip: str, name: str = "", kind: str = "quiet") -> QPushBut
     b.setFont(font(10))
     return b
 
+
 def scrolled() -> tuple[QScrollArea, QVBoxLayout]:
     """A list that scrolls up and down, and the column its cards go into."""
     area = QScrollArea()
@@ -30,6 +31,7 @@ def scrolled() -> tuple[QScrollArea, QVBoxLayout]:
     area.setWidget(inner)
     return area, column
 
+
 def label(text: str, size: float = 10, bold: bool = False, role: str = "ink", wrap: bool = False) -> QLabel:
     """A label in a role's colour."""
     out = QLabel(text)
@@ -38,12 +40,14 @@ def label(text: str, size: float = 10, bold: bool = False, role: str = "ink", wr
     out.setWordWrap(wrap)
     return out
 
+
 def set_role(widget: QWidget, role: str) -> None:
     """Give a widget the colour of another role of the style sheet, in whichever theme is in use."""
     if widget.property("role") != role:
         widget.setProperty("role", role)
         widget.style().unpolish(widget)
         widget.style().polish(widget)
+
 
 class Card(QFrame):
     """A white card with a column inside."""
@@ -54,6 +58,7 @@ class Card(QFrame):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(10, 4, 10, 4)
         self.column.setSpacing(0)
+
 
 def curve_polygon(curve: tuple[tuple[float, float], ...], x: float, y: float, w: float, h: float) -> QPolygonF:
     """A small curve laid into a rectangle."""

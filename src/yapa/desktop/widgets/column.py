@@ -16,6 +16,7 @@ def _clear(layout: QVBoxLayout) -> None:
             widget.hide()
             widget.deleteLater()
 
+
 class Column(QScrollArea):
     """A scrolling column of cards."""
 

@@ -34,6 +34,7 @@ def number_from(edit: QLineEdit, what: str) -> float:
     except ValueError:
         raise bad_input(what, repr(text) if text else "nothing", "a number") from None
 
+
 def ask(dialog: QDialog) -> bool:
     """Show a dialog until it is answered; its widgets go with it, what it holds stays."""
     try:
@@ -41,10 +42,12 @@ def ask(dialog: QDialog) -> bool:
     finally:
         dialog.deleteLater()
 
+
 def show_once(dialog: QDialog) -> None:
     """Show a dialog beside the window; its widgets go when it is closed."""
     dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     dialog.show()
+
 
 class Asking(QDialog):
     """A form with Done and Cancel, and a line that says what is wrong."""

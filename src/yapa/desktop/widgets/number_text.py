@@ -13,6 +13,7 @@ def fitting(value: float, most: int = 8) -> str:
             return text
     return f"{value:.1e}"
 
+
 def short(value: float) -> str:
     """A number as a card shows it: four significant figures."""
     if value != 0 and (abs(value) < 1e-3 or abs(value) >= 1e5):

@@ -12,6 +12,7 @@ from yapa.desktop.app.theme import theme
 
 STEPS = 10000
 
+
 class Knob(QSlider):
     """A slider over an unknown's range (its logarithm where the unknown is logarithmic)."""
 

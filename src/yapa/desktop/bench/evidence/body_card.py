@@ -29,6 +29,7 @@ class _Sketch(QWidget):
         draw(p, self._kind)
         p.end()
 
+
 class BodyCard(Card):
     """A body; click to see and edit its numbers."""
 

@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QInputDialog,
 )
+from shiboken6 import isValid
 
 from yapa.case import Case, Target
 from yapa.desktop.app.qt_bridge import Session
@@ -20,11 +21,12 @@ from yapa.desktop.dialogs.target import TargetDialog
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.column import Column, _clear
 from yapa.desktop.widgets.form_dialog import ask
-from yapa.session.comparison import Comparison, track_data
+from yapa.session.comparison import Comparison, TrackData, track_data
 from yapa.session.edits import add_target, remove_track, replace_target
 
 MOST_BODY_CARDS = 40
 """Cards of bodies in the column; what moves comes first."""
+
 
 class EvidenceColumn(Column):
     """Bodies, tracks, targets, and measured | simulated | gap."""
@@ -100,7 +102,8 @@ class EvidenceColumn(Column):
 
     def _tracks(self, case: Case) -> None:
         for track in case.tracks:
-            card = TrackCard(track_data(track))
+            card = TrackCard(track.name)
+            self._session.work(f"reading {track.name}", lambda t=track: track_data(t), lambda data, c=card: _fill(c, data))
             card.removed.connect(lambda name: self._session.make(remove_track(name)))
             self.cards.addWidget(card)
 
@@ -135,3 +138,9 @@ class EvidenceColumn(Column):
                 self._session.make(add_target(dialog.target))
             else:
                 self._session.make(replace_target(index, dialog.target))
+
+
+def _fill(card: TrackCard, data: TrackData) -> None:
+    """Fill the card of a track, unless it is gone by now."""
+    if isValid(card):
+        card.show_data(data)

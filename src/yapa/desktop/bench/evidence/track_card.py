@@ -15,15 +15,22 @@ from yapa.session.comparison import TrackData
 class _Curve(QWidget):
     """A small dotted curve of a track."""
 
-    def __init__(self, data: TrackData) -> None:
+    def __init__(self) -> None:
         super().__init__()
         self.setFixedHeight(30)
+        self._t = self._y = np.zeros(0)
+
+    def show_data(self, data: TrackData) -> None:
+        """Show the coordinate that tells most."""
         column = 2 if data.shown[2] else (0 if data.shown[0] else 1)
         good = np.isfinite(data.x[:, column])
         step = max(1, int(good.sum()) // 90)
         self._t, self._y = data.t[good][::step], data.x[good, column][::step]
+        self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        if not len(self._t):
+            return
         t = theme()
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -35,19 +42,27 @@ class _Curve(QWidget):
             p.drawEllipse(QPointF(a, b), 1.1, 1.1)
         p.end()
 
+
 class TrackCard(Card):
     """A track of a body."""
 
     removed = Signal(str)
 
-    def __init__(self, data: TrackData, outliers: int = 0) -> None:
+    def __init__(self, name: str) -> None:
         super().__init__()
         head = QHBoxLayout()
-        head.addWidget(label(data.name, 11, True), 1)
-        away = button("✕", "Take this track away", f"remove {data.name}", "small")
-        away.clicked.connect(lambda: self.removed.emit(data.name))
+        head.addWidget(label(name, 11, True), 1)
+        away = button("✕", "Take this track away", f"remove {name}", "small")
+        away.clicked.connect(lambda: self.removed.emit(name))
         head.addWidget(away)
         self.column.addLayout(head)
+        self._words = label("", 9, role="soft")
+        self.column.addWidget(self._words)
+        self._curve = _Curve()
+        self.column.addWidget(self._curve)
+
+    def show_data(self, data: TrackData) -> None:
+        """Show what was read of it."""
         sigma = f"σ {data.sigma * 1000:.2g} mm" + ("" if data.sigma_given else ", estimated")
-        self.column.addWidget(label(f"{len(data.t)} samples · {data.rate:.0f} fps · {sigma}", 9, role="soft"))
-        self.column.addWidget(_Curve(data))
+        self._words.setText(f"{len(data.t)} samples · {data.rate:.0f} fps · {sigma}")
+        self._curve.show_data(data)
