@@ -6,7 +6,7 @@ import signal
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 
@@ -41,28 +41,49 @@ class Watch:
             sys.exit(self.stopped)
 
 
+class _Bar:
+    """A line of progress on a terminal; nothing elsewhere, where what draws it need not even be imported."""
+
+    def __init__(self, doing: str) -> None:
+        self._bar: Any = None
+        if not sys.stderr.isatty():
+            return
+        from rich.console import Console
+        from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
+
+        self._bar = Progress(TextColumn("{task.description}", markup=False), BarColumn(), TimeElapsedColumn(), transient=True,
+                             console=Console(stderr=True, markup=False, emoji=False))
+        self._task = self._bar.add_task(doing, total=1.0)
+
+    def show(self, share: float, words: str) -> None:
+        """How far it is, and what it does."""
+        if self._bar is not None:
+            self._bar.update(self._task, completed=share, description=words)
+
+    def __enter__(self) -> _Bar:
+        if self._bar is not None:
+            self._bar.start()
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        if self._bar is not None:
+            self._bar.stop()
+
+
 @contextmanager
 def watched(doing: str = "fitting") -> Iterator[Watch]:
     """Progress on a terminal, none in a pipe; Ctrl+C and SIGTERM stop with the best so far."""
-    from rich.console import Console
-    from rich.progress import BarColumn, TextColumn, TimeElapsedColumn
-    from rich.progress import Progress as Bar
-
     from yapa.api import Cancel, entries, stoppable
 
     entries()  # compiled now if it never was, and said, before anything is timed or shown
-    cancel = Cancel()
-    console = Console(stderr=True, markup=False, emoji=False)
-    bar = Bar(TextColumn("{task.description}", markup=False), BarColumn(), TimeElapsedColumn(), console=console,
-              disable=not console.is_terminal, transient=True)
-    task = bar.add_task(doing, total=1.0)
+    cancel, bar = Cancel(), _Bar(doing)
 
     def progress(p: Progress) -> None:
         misfit = "" if p.misfit is None else f", misfit {p.misfit:.3g}"
-        bar.update(task, completed=p.share, description=f"{p.phase}{misfit}, {p.simulations} simulations")
+        bar.show(p.share, f"{p.phase}{misfit}, {p.simulations} simulations")
 
     def runs(done: int, every: int) -> None:
-        bar.update(task, completed=done / max(every, 1), description=f"{done} of {every} runs")
+        bar.show(done / max(every, 1), f"{done} of {every} runs")
 
     watch = Watch(cancel, progress, runs)
 
