@@ -37,6 +37,8 @@ bench: setup
 	$(BIN)/python -m benchmarks.fit
 	$(BIN)/python -m benchmarks.apart
 	$(BIN)/python -m benchmarks.apart.named
+	$(BIN)/python -m benchmarks.start
+	bash tools/with_display.sh $(BIN)/python -m benchmarks.desktop
 
 clean:
 	rm -rf $(VENV) demo-output
