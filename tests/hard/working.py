@@ -14,6 +14,7 @@ from pathlib import Path
 from tests.session.conftest import E, Ear, bouncing
 from yapa.case import Case
 from yapa.session.desk import Desk
+from yapa.session.edits import Edit
 from yapa.session.recovery import Recovery
 
 
@@ -51,7 +52,7 @@ def work(folder: Path, seed: int, first: int) -> None:
         if what < 0.5:
             desk.edit(desk.case.model_copy(update={"notes": str(number)}), "note")
         else:
-            desk.attempt(lambda c, n=number: c.model_copy(update={"notes": str(n)}), "note")
+            desk.make(Edit("note", lambda c, n=number: c.model_copy(update={"notes": str(n)})))
             desk.set_number(E, round(chance.uniform(0.4, 0.9), 4))
         if chance.random() < 0.05:
             say("saving", number)
