@@ -101,3 +101,11 @@ def test_what_lasts_is_told_with_how_to_stop_it(window, qtbot):
 def test_every_kind_of_shape_has_a_sketch():
     kinds = {get_args(member.model_fields["kind"].annotation)[0] for member in (Sphere, Box, Capsule, Cylinder, Hull, Plane)}
     assert set(SKETCHES) == kinds
+
+
+def test_the_start_page_leads_back_to_the_case_that_is_open(bench):
+    w = bench("orange-drop")
+    w.run_command("Start page")
+    assert w.pages.currentWidget() is w.start
+    w.run_command("Back to the case")
+    assert w.pages.currentWidget() is w.bench

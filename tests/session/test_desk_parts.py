@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 
 from tests.session.conftest import E, bouncing
-from yapa.case import Estimate, get_number, with_numbers, write_case
+from yapa.case import Estimate, get_number, with_numbers
 from yapa.fitting import FitResult, Progress
 from yapa.formats.csv_track import TrackFile
 from yapa.formats.roles import Questions
@@ -161,15 +161,6 @@ def test_the_end_of_a_fit_is_merged_by_what_was_changed_meanwhile():
 def test_work_is_kept_in_a_folder_of_the_persons_own(monkeypatch, tmp_path):
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path))
     assert state_folder().is_relative_to(tmp_path)
-
-
-def test_what_would_be_written_over_is_asked_about_not_lost(desk, tmp_path):
-    path = tmp_path / "case.yapa"
-    write_case(bouncing("theirs"), path)
-    asked = []
-    desk.outside_asked.connect(asked.append)
-    assert desk.save(path)  # another name than its own: the dialog has asked
-    assert asked == []
 
 
 def test_a_first_trial_keeps_how_a_case_came_and_is_no_step(desk, ear):

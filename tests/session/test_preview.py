@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import threading
+import time
+
 import numpy as np
 import pytest
 from tools.trace_look import trace
@@ -128,13 +131,23 @@ def test_a_job_in_the_queue_of_looks_hands_over_its_result_or_its_error(desk, ea
     assert ends == [(3, None), (None, ZeroDivisionError)]
 
 
-def test_a_look_at_a_case_that_is_gone_is_asked_to_stop(desk, ear, monkeypatch):
-    seen_cancels = []
-    real = desk.preview.evaluate
-    monkeypatch.setattr(desk.preview, "evaluate", lambda case, values, cancel=None: (
-        seen_cancels.append(cancel), real(case, values, cancel))[1])
+def test_a_look_at_a_case_that_is_gone_is_asked_to_stop_and_not_shown(desk, ear, monkeypatch):
+    begun, stops, real = threading.Event(), [], desk.preview.evaluate
+
+    def evaluate(case, values, cancel):
+        if not begun.is_set():  # the look at the first case: it ends once it is asked to stop
+            begun.set()
+            while not cancel.is_set():
+                time.sleep(0.001)
+            stops.append(cancel.is_set())
+        return real(case, values, cancel)
+
+    monkeypatch.setattr(desk.preview, "evaluate", evaluate)
+    shown = []
+    desk.looked.connect(lambda comparison: shown.append(desk.case.title))
     desk.preview.request()
+    assert begun.wait(30)
     desk.open_case(bouncing("another"))
     ear.until(lambda: desk.jobs.idle)
-    assert seen_cancels[0].is_set() or len(seen_cancels) == 1
-    assert desk.preview.comparison.motion is not None
+    assert stops == [True]
+    assert shown == ["another"]

@@ -10,6 +10,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from yapa.by_identity import once_for_each
 from yapa.case.bounds import MAX_DURATION, MAX_SAMPLES
 from yapa.case.model import Case
 from yapa.case.paths import check_values, with_ties
@@ -27,27 +28,10 @@ READ_RATE = 240.0
 """1/s, samples that outcomes are read from"""
 
 
-@lru_cache(maxsize=16)
-def _program_by_identity(key: int, holder: _Holder) -> Program:
-    return Program(holder.case)
-
-
-class _Holder:
-    """Lets a case, which is not hashable by content, key the cache by identity and stay alive."""
-
-    def __init__(self, case: Case) -> None:
-        self.case = case
-
-    def __hash__(self) -> int:
-        return id(self.case)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Holder) and other.case is self.case
-
-
+@once_for_each(most=16)
 def program_for(case: Case) -> Program:
     """The compiled form of a case, kept while it is in use."""
-    return _program_by_identity(id(case), _Holder(case))
+    return Program(case)
 
 
 @lru_cache(maxsize=64)

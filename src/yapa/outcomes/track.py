@@ -8,11 +8,11 @@ keeps contacts and outliers out.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from math import sqrt
 
 import numpy as np
 
+from yapa.by_identity import once_for_each
 from yapa.case.evidence import Samples, Track
 from yapa.errors import bad_input
 from yapa.motion import Array
@@ -103,24 +103,7 @@ def varies(column: Array) -> bool:
     return len(seen) > 0 and float(np.ptp(seen)) > 1e-12
 
 
-@lru_cache(maxsize=64)
-def _data_by_identity(holder: _Holder) -> TrackData:
-    return _read(holder.track)
-
-
-class _Holder:
-    """Lets a track, whose hash would take its length, key a cache by identity and stay alive."""
-
-    def __init__(self, track: Track) -> None:
-        self.track = track
-
-    def __hash__(self) -> int:
-        return id(self.track)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Holder) and other.track is self.track
-
-
+@once_for_each(most=64)
 def track_data(track: Track) -> TrackData:
     """Arrays from a track of a case, read once a track. Not to be written to.
 
@@ -129,10 +112,6 @@ def track_data(track: Track) -> TrackData:
     InputError
         If the track names a file that was not read, or nothing in it moves.
     """
-    return _data_by_identity(_Holder(track))
-
-
-def _read(track: Track) -> TrackData:
     samples = track.samples
     if samples is None:
         raise bad_input(f"track {track.name}", "no samples", "a track whose file has been read")

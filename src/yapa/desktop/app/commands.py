@@ -56,6 +56,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("Case", "Save as…", "Ctrl+Shift+S", "Save the case under another name", lambda w: w.files.save_as()),
     Command("Case", "Start page", "Ctrl+Home", "The demo cases and new cases; this case stays open", lambda w: w.show_page("start"),
             apart=True),
+    Command("Case", "Back to the case", "Ctrl+B", "From the start page to the case that is open", lambda w: w.show_case()),
     Command("Case", "Quit", "Ctrl+Q", "Close the window; unsaved work is asked about", lambda w: w.close()),
     Command("Edit", "Undo", "Ctrl+Z", "Take the last step back", lambda w: w.session.undo()),
     Command("Edit", "Redo", "Ctrl+Shift+Z", "Do again what was taken back", lambda w: w.session.redo()),

@@ -71,6 +71,12 @@ class MainWindow(QMainWindow):
         """Show a page; the case stays open behind it."""
         self.pages.setCurrentWidget(self.page(name))
 
+    def show_case(self) -> None:
+        """The case that is open, if one is."""
+        if self.session.case is not None:
+            self.show_page("bench")
+            self.bench.stage.setFocus()
+
     @property
     def start(self) -> StartPage:
         """The start page."""
@@ -167,8 +173,7 @@ class MainWindow(QMainWindow):
             self._opened = self.session.opened
             self.say("")
             self.message.setToolTip("")
-            self.show_page("bench")
-            self.bench.stage.setFocus()
+            self.show_case()
         self._on_history()
 
     def _on_history(self) -> None:

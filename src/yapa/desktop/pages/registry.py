@@ -16,19 +16,13 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Page:
-    """A page: its name, and how it is made for a window, once it is first shown.
-
-    Attributes
-    ----------
-    of_a_case : whether it shows the case that is open, so that opening one shows it
-    """
+    """A page: its name, and how it is made for a window, once it is first shown."""
 
     name: str
     build: Callable[[MainWindow], QWidget]
-    of_a_case: bool = False
 
 
 PAGES: tuple[Page, ...] = (
     Page("start", start.build),
-    Page("bench", bench.build, of_a_case=True),
+    Page("bench", bench.build),
 )
