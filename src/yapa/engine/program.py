@@ -429,12 +429,12 @@ class Program:
     ) -> tuple[Array, Geometry, Array, Array]:
         """Lay a run out in a workspace: the properties and shapes it runs with, the states it starts from, room for samples."""
         S, P, cfg, geometry = space.S, self.props, space.cfg, self.geometry
-        S[:] = self.state
+        S[...] = self.state
         if space.fields_changed:
-            cfg[:] = self.cfg
+            cfg[...] = self.cfg
             space.fields_changed = False
         if space.laws_changed:
-            space.W[:] = self.book.rows
+            space.W[...] = self.book.rows
             space.laws_changed = False
         moved = False
         if values:
@@ -447,7 +447,7 @@ class Program:
             for i in self.resting:
                 out[:, i] = start[i]
             space.resting_laid = not (keep or moved)
-        space.status[:] = 0
+        space.status.fill(0)
         space.point(L.CALL_SCENE, space.scene if geometry is self.geometry else space.scene_of(geometry.arrays, self.keys))
         space.point(L.CALL_PROPS, P)
         space.point(L.CALL_TIMES, times)
