@@ -23,6 +23,7 @@ class Model(BaseModel):
     """Strict, frozen, no unknown keys, no NaN or infinity."""
 
     model_config = ConfigDict(
+        defer_build=True,
         strict=True, extra="forbid", allow_inf_nan=False, frozen=True, ser_json_inf_nan="constants"
     )
 

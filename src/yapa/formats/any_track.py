@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from yapa.case.importing import Import
 from yapa.formats.csv_track import COLUMNS, TrackFile, read_track
-from yapa.formats.importing import Imported, Said, import_track
 from yapa.formats.opening import head_of
+
+if TYPE_CHECKING:
+    from yapa.formats.importing import Imported, Said
 
 
 def is_plain(path: Path) -> bool:
@@ -37,6 +40,8 @@ def read_any(path: Path, how: Import | None = None, said: Said | None = None) ->
     """
     if how is None and said is None and is_plain(path):
         return read_track(path)
+    from yapa.formats.importing import import_track  # a plain track is read without it
+
     return as_file(path, import_track(path, how, said), told=how is not None)
 
 
