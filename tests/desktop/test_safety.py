@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QMessageBox, QWidget
+from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QMessageBox, QPushButton, QWidget
 
 from tests.desktop.conftest import settled
 from yapa.case import get_number, read_case, write_case
@@ -17,8 +17,10 @@ from yapa.demo import DATA
 from yapa.desktop.app import theme as themes
 from yapa.desktop.app.app import dress
 from yapa.desktop.app.case_files import suggested_name
+from yapa.desktop.app.main_window import MainWindow
 from yapa.desktop.dialogs.bring_track import bring_track
 from yapa.desktop.dialogs.import_file import ImportDialog
+from yapa.session.recovery import Kept, Recovery
 
 E = "pairs.rind+pad.restitution"
 
@@ -48,7 +50,8 @@ def saved(bench, qtbot, tmp_path):
     """A window whose case was saved, edited, and changed on the disk by someone else."""
     w = bench("orange-drop")
     path = tmp_path / "mine.yapa"
-    assert w.session.save(path)
+    w.session.saver.save(path)
+    settled(qtbot, w.session)
     w.session.set_number(E, 0.8)
     settled(qtbot, w.session)
     write_case(read_case(path).model_copy(update={"title": "theirs"}), path)
@@ -65,6 +68,7 @@ def test_a_file_changed_on_disk_is_asked_about_and_overwritten_on_request(saved,
 
     answer(qtbot, QMessageBox, overwrite)
     w.files.save()
+    settled(qtbot, w.session)
     assert "changed by someone else" in words[0]
     assert w.session.is_clean
     assert read_case(path).title != "theirs"
@@ -90,6 +94,7 @@ def test_save_as_keeps_both(saved, qtbot, tmp_path, monkeypatch):
     monkeypatch.setattr(QFileDialog, "getSaveFileName", choose)
     answer(qtbot, QMessageBox, lambda box: press_button(box, "Save as…"))
     w.files.save()
+    settled(qtbot, w.session)
     assert read_case(path).title == "theirs"
     assert get_number(read_case(tmp_path / "other.yapa"), E) == 0.8
     assert offered == [str(path)]
@@ -99,8 +104,37 @@ def test_cancel_writes_nothing(saved, qtbot):
     w, path = saved
     answer(qtbot, QMessageBox, lambda box: press_button(box, "Cancel"))
     w.files.save()
+    settled(qtbot, w.session)
     assert read_case(path).title == "theirs"
     assert not w.session.is_clean
+
+
+def test_what_is_saved_before_leaving_is_written_first(bench, qtbot, tmp_path, monkeypatch):
+    w = bench("orange-drop")
+    w.session.set_number(E, 0.8)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "mine.yapa"), ""))
+    answer(qtbot, QMessageBox, lambda box: press_button(box, "Save"))
+    assert w.files.may_leave()
+    assert get_number(read_case(tmp_path / "mine.yapa"), E) == 0.8
+    w.session.set_number(E, 0.7)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: ("", ""))
+    answer(qtbot, QMessageBox, lambda box: press_button(box, "Cancel"))
+    assert not w.files.may_leave()
+
+
+def test_lost_work_is_taken_up_from_the_start_page(qtbot, tmp_path):
+    lost = Recovery(tmp_path / "state")
+    lost.write(Kept(read_case(DATA / "orange-drop.yapa").model_copy(update={"title": "lost work", "tracks": ()}), None))
+    lost._lock.free(remove=False)  # as the system does when a process ends
+    w = MainWindow(Recovery(tmp_path / "state"))
+    qtbot.addWidget(w, before_close_func=lambda w: w.session.mark_clean())
+    w.show()
+    qtbot.waitExposed(w)
+    button = next(b for b in w.findChildren(QPushButton) if b.text().startswith("Recover work"))
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: w.session.case is not None and w.session.case.title == "lost work", timeout=10000)
+    assert not w.session.is_clean
+    settled(qtbot, w.session)
 
 
 @pytest.mark.parametrize(("title", "name"), [

@@ -11,7 +11,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton, QSlider
 
 from tests.desktop.conftest import settled
-from yapa.case import Target, get_number, read_case
+from yapa.case import Target, get_number
 from yapa.demo import DATA
 from yapa.desktop.app.theme import DARK, LIGHT, theme
 from yapa.desktop.bench.stage.camera import View, whole_scene
@@ -32,7 +32,6 @@ from yapa.session.edits import (
     replace_target,
     set_range,
 )
-from yapa.session.recovery import Recovery
 
 RESTITUTION = "pairs.rind+pad.restitution"
 
@@ -261,52 +260,6 @@ def test_what_was_said_of_a_case_goes_when_another_is_opened(bench, qtbot, tmp_p
     w.open_path(DATA / "orange-drop.yapa")
     qtbot.waitUntil(lambda: "orange" in w.session.case.bodies, timeout=10000)
     assert "row 3" not in w.message.text() and not w.message.toolTip() and not w.message.styleSheet()
-
-
-def test_a_track_is_brought_in_and_taken_away(bench, qtbot):
-    w = bench("orange-wanted")
-    w.session.import_track(DATA / "orange-drop.csv", "orange")
-    qtbot.waitUntil(lambda: len(w.session.case.tracks) == 1, timeout=5000)
-    qtbot.waitUntil(lambda: w.session.preview.comparison.misfit is not None, timeout=5000)
-    assert w.session.case.tracks[0].name == "orange-drop"
-    w.session.make(remove_track("orange-drop"))
-    assert not w.session.case.tracks
-
-
-def test_saving_and_opening_again(bench, qtbot, tmp_path):
-    w = bench("orange-drop")
-    w.session.set_number(RESTITUTION, 0.8)
-    assert w.session.save(tmp_path / "mine.yapa")
-    assert w.session.is_clean
-    assert get_number(read_case(tmp_path / "mine.yapa"), RESTITUTION) == 0.8
-    w.session.set_number(RESTITUTION, 0.5)
-    w.session.mark_clean()
-    w.open_path(tmp_path / "mine.yapa")
-    qtbot.waitUntil(lambda: get_number(w.session.case, RESTITUTION) == 0.8, timeout=5000)
-    assert not w.session.save(tmp_path / "no" / "mine.yapa")
-    assert w.troubles
-
-
-def test_work_that_a_crash_would_lose_is_offered_again(bench, qtbot, tmp_path):
-    w = bench("orange-drop")
-    w.session.set_number(RESTITUTION, 0.81)
-    qtbot.waitUntil(w.recovery.file.exists, timeout=6000)
-    later = Recovery(tmp_path / "state")
-    assert later.found() == []  # its window is there
-    w.recovery._lock.free(remove=False)  # as the system does when a process ends
-    assert later.found() == [w.recovery.file]
-    kept = later.adopt(later.found()[0])
-    assert get_number(kept.case, RESTITUTION) == 0.81
-    assert kept.case.tracks[0].samples is not None
-    assert not Recovery(tmp_path / "state").found()  # it has an owner again
-
-
-def test_saved_work_is_not_offered(bench, qtbot, tmp_path):
-    w = bench("orange-drop")
-    w.session.set_number(RESTITUTION, 0.81)
-    qtbot.waitUntil(w.recovery.file.exists, timeout=6000)
-    w.session.save(tmp_path / "kept.yapa")
-    assert not w.recovery.file.exists()
 
 
 def test_a_new_case_from_a_track_is_ready_to_fit(window, qtbot):

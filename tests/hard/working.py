@@ -38,6 +38,7 @@ def work(folder: Path, seed: int, first: int) -> None:
     if lost is not None:
         say("recovering", first)
         desk.recover(lost)
+        ear.until(lambda: desk.case is not None)
     elif path.exists():
         desk.load(path)
         ear.until(lambda: desk.case is not None)
@@ -56,7 +57,9 @@ def work(folder: Path, seed: int, first: int) -> None:
             desk.set_number(E, round(chance.uniform(0.4, 0.9), 4))
         if chance.random() < 0.05:
             say("saving", number)
-            if desk.save(path, overwrite=True):
+            desk.saver.save(path, overwrite=True)
+            ear.until(lambda: not desk.saver.busy)
+            if desk.is_clean:
                 say("saved", number)
         if chance.random() < 0.03 and not desk.fits.running:
             desk.fits.start()

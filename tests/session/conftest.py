@@ -5,6 +5,8 @@ from __future__ import annotations
 import threading
 import time
 from collections.abc import Callable
+from functools import lru_cache
+from pathlib import Path
 from queue import Empty, SimpleQueue
 
 import pytest
@@ -69,12 +71,20 @@ class HeldFit:
         return FitResult({path: Estimate(value=self.value, std=0.01) for path in free}, 1.0, 1, 0.0, stopped)
 
 
+@lru_cache
 def bouncing(title: str = "Orange drop") -> Case:
     """The orange drop with restitution alone free, and its track in the case."""
     case = load_case(DATA / "orange-drop.yapa")[0]
     unknowns = tuple(u.model_copy(update={"locked": u.path != E}) for u in case.unknowns)
     tracks = tuple(t.model_copy(update={"file": None}) for t in case.tracks)
     return case.model_copy(update={"title": title, "unknowns": unknowns, "tracks": tracks, "trials": ()})
+
+
+def saved(desk: Desk, ear: Ear, path: Path, overwrite: bool = False) -> bool:
+    """Save and hear the end of it; whether nothing is left unsaved."""
+    desk.saver.save(path, overwrite)
+    ear.until(lambda: not desk.saver.busy)
+    return desk.is_clean
 
 
 @pytest.fixture

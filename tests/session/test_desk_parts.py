@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import threading
 
-from tests.session.conftest import E, bouncing
+from tests.session.conftest import E, bouncing, saved
 from yapa.case import Estimate, get_number, with_numbers
 from yapa.fitting import FitResult, Progress
+from yapa.fitting.problem import Cancel, Problem
 from yapa.formats.csv_track import TrackFile
 from yapa.formats.roles import Questions
 from yapa.session import edits, ledger
@@ -16,6 +17,7 @@ from yapa.session.history import History
 from yapa.session.jobs import Queue
 from yapa.session.late_trials import LateTrials
 from yapa.session.manual_evidence import note
+from yapa.session.measured_side import MeasuredSide
 from yapa.session.recovery import state_folder
 
 
@@ -136,10 +138,10 @@ def test_cases_that_differ_in_their_ledger_alone_show_the_same(desk):
     assert same_but_ledger(case, case.model_copy(update={"dismissed": ("a",)}))
 
 
-def test_a_recovered_case_is_changed_until_it_is_saved(desk, tmp_path):
+def test_a_recovered_case_is_changed_until_it_is_saved(desk, ear, tmp_path):
     desk.document.history.mark_changed()
     assert not desk.is_clean
-    assert desk.save(tmp_path / "kept.yapa")
+    assert saved(desk, ear, tmp_path / "kept.yapa")
     assert desk.is_clean
 
 
@@ -212,6 +214,14 @@ def test_the_measured_side_holds_where_only_launches_differ(desk):
     side = desk.preview.builder.measured_side
     assert side.holds_for(with_numbers(desk.case, {"bodies.orange.velocity.x": 1.0}))
     assert not side.holds_for(with_numbers(desk.case, {"bodies.orange.radius": 0.05}))
+
+
+def test_tracks_that_were_read_for_another_case_are_not_read_again(desk):
+    side = desk.preview.builder.measured_side
+    assert MeasuredSide.of(Problem(with_numbers(desk.case, {E: 0.5}), Cancel(), look_only=True)) is side
+    other = MeasuredSide.of(Problem(with_numbers(desk.case, {"gravity": 5.0}), Cancel(), look_only=True))
+    assert other is not side
+    assert MeasuredSide.of(Problem(desk.case, Cancel(), look_only=True)) is side
 
 
 def test_evidence_by_hand_is_a_step_like_any_other(desk):

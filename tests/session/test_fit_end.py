@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from tests.session.conftest import E, bouncing
+from tests.session.conftest import E, bouncing, saved
 from yapa.case import Target, get_number, read_case
 from yapa.session.edits import add_target, remove_track, set_range
 from yapa.session.fit_job import find_numbers
@@ -67,7 +67,7 @@ def test_a_case_opened_meanwhile_is_not_touched(desk, ear, held, tmp_path):
     assert desk.case.title == "another"
     assert get_number(desk.case, E) == get_number(first.case, E)
     assert all(t.origin != "fit" for t in desk.case.trials)
-    assert desk.save(tmp_path / "another.yapa")
+    assert saved(desk, ear, tmp_path / "another.yapa")
     assert read_case(tmp_path / "another.yapa").title == "another"
 
 
@@ -89,7 +89,8 @@ def test_work_recovered_meanwhile_is_not_replaced(desk, ear, held, tmp_path):
     lost.write(Kept(bouncing("lost work"), tmp_path / "lost.yapa"))
     lost._lock.free(remove=False)
     begin(desk, ear, held)
-    assert desk.recover(lost.file)
+    desk.recover(lost.file)
+    ear.until(lambda: desk.case.title == "lost work")
     end(desk, ear, held)
     assert desk.case.title == "lost work"
     assert desk.path == tmp_path / "lost.yapa"

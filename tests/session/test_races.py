@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
 
 from tests.hard.levels import amount
-from tests.session.conftest import E, Ear, HeldFit, bouncing
+from tests.session.conftest import E, Ear, HeldFit, bouncing, saved
 from yapa.case import get_number, read_case, write_case
 from yapa.session.desk import Desk
 from yapa.session.edits import set_range
@@ -143,18 +143,22 @@ class Races(RuleBasedStateMachine):
         lost.write(Kept(bouncing(mine.title), None))
         lost._lock.free(remove=False)
         self._leave()
-        assert self.desk.recover(lost.file)
+        self.desk.recover(lost.file)
+        self.ear.until(lambda: self.desk.case.title == mine.title)
         self.mine = mine
 
     @rule()
     def save(self) -> None:
         path = self.mine.path or self.home / f"{self.mine.title}.yapa"
-        assert self.desk.save(path)
+        before, clean = self.mine.now, saved(self.desk, self.ear, path)
         self.mine.path = path
-        saved = read_case(path)
-        assert saved.title == self.mine.title
-        assert get_number(saved, "gravity") == self.mine.now.gravity
-        assert get_number(saved, E) == self.mine.now.restitution
+        if self.begun is not None and not self.desk.fits.running:  # its end was heard meanwhile
+            self._merged(self.begun)
+        assert clean == (self.mine.now is before)
+        kept = read_case(path)
+        assert kept.title == self.mine.title
+        assert get_number(kept, "gravity") == before.gravity
+        assert get_number(kept, E) == before.restitution
 
     # -- fits ------------------------------------------------------------------------------------
 

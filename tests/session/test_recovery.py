@@ -8,10 +8,12 @@ import time
 
 import pytest
 
-from tests.session.conftest import E, bouncing
+from tests.session.conftest import E, bouncing, saved
 from yapa.case import get_number
+from yapa.demo import DATA
 from yapa.errors import InputError
 from yapa.files import FileStamp
+from yapa.formats.case_file import load_case
 from yapa.session.recovery import Autosave, Kept, Recovery
 
 
@@ -40,13 +42,15 @@ def test_a_file_belongs_to_who_holds_its_lock_whatever_its_process_id(tmp_path):
 
 def test_taking_work_up_leaves_it_on_the_disk_all_the_time(tmp_path):
     lost = Recovery(tmp_path)
-    stamp = FileStamp(3, 1.0, "ab")
-    lost.write(Kept(bouncing("lost"), tmp_path / "lost.yapa", stamp))
+    stamp, of_a_file = FileStamp(3, 1.0, "ab"), load_case(DATA / "orange-drop.yapa")[0].tracks
+    lost.write(Kept(bouncing("lost").model_copy(update={"tracks": of_a_file}), tmp_path / "lost.yapa", stamp))
     lost._lock.free(remove=False)
     mine = Recovery(tmp_path)
     mine.write(Kept(bouncing("mine"), None))
     old = mine.file
-    kept = mine.adopt(lost.file)
+    kept = Recovery.read(lost.file)
+    mine.adopt(lost.file)
+    assert kept.case.tracks[0].samples is not None  # its file may not be there any more
     assert (kept.case.title, kept.path, kept.stamp) == ("lost", tmp_path / "lost.yapa", stamp)
     assert mine.file == lost.file
     assert lost.file.exists()
@@ -54,6 +58,8 @@ def test_taking_work_up_leaves_it_on_the_disk_all_the_time(tmp_path):
     with pytest.raises(InputError, match="another window"):
         Recovery(tmp_path).adopt(lost.file)
     mine.close()
+    with pytest.raises(InputError, match="another window"):
+        Recovery(tmp_path).adopt(lost.file)  # saved or left meanwhile
     assert list(tmp_path.iterdir()) == []
 
 
@@ -67,13 +73,16 @@ def test_a_lock_whose_window_was_killed_with_nothing_to_lose_is_swept_up(tmp_pat
     assert [p.name for p in tmp_path.iterdir()] == [alive._lock.path.name]
 
 
-def test_a_broken_file_is_told_and_stays_where_it_is(tmp_path):
-    mine = Recovery(tmp_path)
-    (tmp_path / "recovery-x.json").write_text('{"path": null, "case": "{')
-    with pytest.raises(InputError):
-        mine.adopt(tmp_path / "recovery-x.json")
-    assert (tmp_path / "recovery-x.json").exists()
-    assert mine.file.name != "recovery-x.json"
+def test_a_broken_file_is_told_and_stays_where_it_is(desk, ear, tmp_path):
+    broken, mine, before = tmp_path / "state" / "recovery-x.json", desk.autosave.recovery.file, desk.case
+    broken.parent.mkdir(exist_ok=True)
+    broken.write_text('{"path": null, "case": "{')
+    desk.recover(broken)
+    ear.until(lambda: desk.troubles)
+    assert "a broken recovery file" in desk.troubles[0]
+    assert broken.exists()
+    assert desk.autosave.recovery.file == mine
+    assert desk.case is before
 
 
 def test_what_cannot_be_kept_safe_is_said_once(tmp_path):
@@ -91,9 +100,8 @@ def test_what_cannot_be_kept_safe_is_said_once(tmp_path):
 def test_work_saved_is_forgotten_even_if_a_writing_was_under_way(desk, ear, tmp_path):
     for k in range(6):
         desk.set_number(E, 0.5 + 0.01 * k)
-        assert desk.save(tmp_path / "case.yapa")
-        time.sleep(0.01)
-        assert not desk.autosave.recovery.file.exists()
+        assert saved(desk, ear, tmp_path / "case.yapa")
+        ear.until(lambda: not desk.autosave.recovery.file.exists())
     desk.set_number(E, 0.9)
     ear.until(desk.autosave.recovery.file.exists, 10)
     ear.until(lambda: desk.jobs.idle)

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
+from yapa.by_identity import once_for_each
+from yapa.case.evidence import Track
 from yapa.case.model import Case
 from yapa.case.store import checked, decode, parse_case, read_stamped, write_case
 from yapa.errors import InputError, Problem
@@ -126,17 +129,33 @@ def save(case: Case, path: Path, source: Path | None = None, since: FileStamp | 
     """
     if not overwrite and changed_since(path, since):
         raise ChangedError(path, since)
-    tracks = []
-    home = Path(os.path.realpath(path.parent))
-    for track in case.tracks:
-        if track.file is not None and source is not None and Path(os.path.realpath(source.parent)) != home:
-            absolute = Path(os.path.realpath(source.parent / track.file))
-            kept = os.path.relpath(absolute, home) if absolute.is_relative_to(home) or track.samples is None else None
-            track = track.model_copy(update={"file": kept})
-        tracks.append(track)
-    saved = case if all(a is b for a, b in zip(tracks, case.tracks, strict=True)) else case.model_copy(
-        update={"tracks": tuple(tracks)})
+    tracks = tracks_from(source, path)(case.tracks)
+    saved = case if tracks is case.tracks else case.model_copy(update={"tracks": tracks})
     return saved, write_case(saved, path)
+
+
+def tracks_from(source: Path | None, path: Path) -> Callable[[tuple[Track, ...]], tuple[Track, ...]]:
+    """How tracks refer to their files once the case moves from one file to another; what stays as it is stays the same object.
+
+    A file is named from the new place where it lies in its folder, else its samples are embedded.
+    """
+    home = Path(os.path.realpath(path.parent))
+    old = None if source is None else Path(os.path.realpath(source.parent))
+
+    @once_for_each(10_000)
+    def moved(track: Track) -> Track:
+        if track.file is None or old is None or old == home:
+            return track
+        absolute = Path(os.path.realpath(old / track.file))
+        inside = absolute.is_relative_to(home) or track.samples is None
+        return track.model_copy(update={"file": os.path.relpath(absolute, home) if inside else None})
+
+    @once_for_each(10_000)
+    def all_moved(tracks: tuple[Track, ...]) -> tuple[Track, ...]:
+        after = tuple(moved(track) for track in tracks)
+        return tracks if all(a is b for a, b in zip(after, tracks, strict=True)) else after
+
+    return all_moved
 
 
 def save_case(case: Case, path: Path, source: Path | None = None) -> Case:

@@ -91,18 +91,13 @@ class Comparison:
 
 
 class ComparisonBuilder:
-    """Compares a case with its evidence at any values; what does not change with them is prepared once.
+    """Compares a case with its evidence at any values; what does not change with them is prepared once."""
 
-    Parameters
-    ----------
-    measured : the measured side of another state of the case, used where it still holds
-    """
-
-    def __init__(self, case: Case, measured: MeasuredSide | None = None) -> None:
+    def __init__(self, case: Case) -> None:
         case = self.case = shown(case)
         self.cancel = Cancel()
         self.problem = Problem(case, self.cancel, look_only=True)
-        self.measured_side = measured if measured is not None and measured.holds_for(case) else MeasuredSide(self.problem)
+        self.measured_side = MeasuredSide.of(self.problem)
         self.laid = sampling(sample_times(case.duration, case.output_rate), case.duration, len(case.movers()))
         self._present = present_values(case)
 

@@ -1,9 +1,9 @@
 """The desk: the document that is open, and the parts that work on it. Everything the mouse can do is here, without a screen.
 
 The desk announces changes (``signals``); a window listens and draws. Its parts share those signals: ``preview`` (what is under the
-hand), ``fits``, ``playback``, ``drag``. Work runs in named queues (``jobs``); what it finds is heard through ``deliver``, on the
-thread of the interface. A result belongs to the document it was begun for, known by its identity, and is dropped where that is
-gone.
+hand), ``fits``, ``saver``, ``playback``, ``drag``. Work runs in named queues (``jobs``); what it finds is heard through
+``deliver``, on the thread of the interface. A result belongs to the document it was begun for, known by its identity, and is
+dropped where that is gone.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ from yapa.errors import YapaError
 from yapa.files import FileStamp
 from yapa.fitting.problem import Cancelled, check_evidence
 from yapa.formats.any_track import read_any
-from yapa.formats.case_file import ChangedError, Loaded, OutsideError, load, save
+from yapa.formats.case_file import Loaded, OutsideError, load
 from yapa.formats.csv_track import TrackFile
 from yapa.formats.exports.values_text import values_text
 from yapa.formats.importing import Said
@@ -34,6 +34,7 @@ from yapa.session.late_trials import LateTrials
 from yapa.session.playback import Playback
 from yapa.session.preview import Preview
 from yapa.session.recovery import Autosave, Kept, Recovery
+from yapa.session.saving import Saver
 from yapa.session.signals import Signals
 
 
@@ -60,6 +61,7 @@ class Desk(Signals):
         self.fits = FitJob(self, self.jobs, self.from_worker, self, self.preview, fit)
         self.drag = Drag(self)
         self._late = LateTrials(self, self.jobs, self)
+        self.saver = Saver(self, self.jobs, self)
         self.autosave = Autosave(recovery, lambda text: deliver(lambda: self._complain(text)), pause) if recovery else None
 
     def _complain(self, text: str) -> None:
@@ -136,41 +138,30 @@ class Desk(Signals):
 
         self.work(text, read, newest, Queue.FILES, failed)
 
-    def save(self, path: Path, overwrite: bool = False) -> bool:
-        """Save atomically; a fault is told and nothing is lost. What was changed on the disk is replaced only with
-        ``overwrite``."""
-        document = self.document
-        if document is None:
-            return False
-        mine = document.path is not None and document.path == path
-        try:
-            saved, stamp = save(document.case, path, document.path, document.stamp if mine else None, overwrite or not mine)
-        except ChangedError:
-            self.changed_on_disk.emit(path)
-            return False
-        except YapaError as error:
-            self.trouble.emit(str(error))
-            return False
-        document.path, document.stamp = path, stamp
-        document.history.mark_clean(saved)
-        if self.autosave is not None:
-            self.autosave.forget()
-        self.said.emit(f"saved {path.name}")
-        self.history_changed.emit()
-        self.case_changed.emit()
-        return True
+    def saved(self, document: Document) -> None:
+        """A state of a document stands in its file."""
+        self.said.emit(f"saved {document.path.name}" if document.path else "saved")
+        if document is self.document:
+            self._keep_safe()
+            self.history_changed.emit()
+            self.case_changed.emit()
 
-    def recover(self, file: Path) -> bool:
+    def recover(self, file: Path) -> None:
         """Take up the work of a window that ended without saving."""
-        if self.autosave is None:
-            return False
-        try:
-            kept = self.autosave.recovery.adopt(file)
-        except YapaError as error:
-            self.trouble.emit(str(error))
-            return False
-        self.open_case(kept.case, kept.path, kept.stamp, changed=True)
-        return True
+        autosave = self.autosave
+        if autosave is None:
+            return
+
+        def use(kept: Kept) -> None:
+            try:
+                autosave.recovery.adopt(file)
+            except YapaError as error:
+                self.trouble.emit(str(error))
+                return
+            self.open_case(kept.case, kept.path, kept.stamp, changed=True)
+            self.said.emit("recovered; save it to keep it")
+
+        self.open_by("recovering", lambda: Recovery.read(file), use)
 
     def close(self) -> None:
         """Stop everything; the work is either saved or the person chose to leave it."""
@@ -204,6 +195,7 @@ class Desk(Signals):
     def stop(self) -> None:
         """Stop what a person waits for: the fit with its best so far, files that are read, searches."""
         self.fits.stop()
+        self.saver.stop()
         self.jobs.cancel(Queue.FILES, Queue.SEARCH)
 
     def _tell(self, error: Exception) -> None:

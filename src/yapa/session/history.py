@@ -16,7 +16,9 @@ class History(Generic[State]):
     def __init__(self, state: State) -> None:
         self._states = [state]
         self._texts = [""]
+        self._marks = [0]
         self._now = 0
+        self._newest = 0
         self._clean: int | None = 0
 
     @property
@@ -27,7 +29,12 @@ class History(Generic[State]):
     @property
     def is_clean(self) -> bool:
         """Whether the present state is the one that was saved."""
-        return self._clean == self._now
+        return self._clean == self.mark
+
+    @property
+    def mark(self) -> int:
+        """The present state's own number: no other state of this history ever has it, and amending leaves it."""
+        return self._marks[self._now]
 
     @property
     def steps(self) -> int:
@@ -46,16 +53,15 @@ class History(Generic[State]):
 
     def push(self, state: State, text: str) -> None:
         """Go on to a new state; what could be redone is forgotten."""
-        if self._clean is not None and self._clean > self._now:
-            self._clean = None
-        del self._states[self._now + 1 :], self._texts[self._now + 1 :]
+        del self._states[self._now + 1 :], self._texts[self._now + 1 :], self._marks[self._now + 1 :]
+        self._newest += 1
         self._states.append(state)
         self._texts.append(text)
+        self._marks.append(self._newest)
         self._now += 1
         while self.steps > MAX_STEPS:
-            del self._states[0], self._texts[1]
+            del self._states[0], self._texts[1], self._marks[0]
             self._now -= 1
-            self._clean = None if self._clean is None or self._clean == 0 else self._clean - 1
 
     def undo(self) -> bool:
         """Go back one step; False where there is none."""
@@ -71,11 +77,9 @@ class History(Generic[State]):
         self._now += 1
         return True
 
-    def mark_clean(self, state: State | None = None) -> None:
-        """The present state is saved; as ``state``, where saving changed what is only of the file."""
-        if state is not None:
-            self._states[self._now] = state
-        self._clean = self._now
+    def mark_clean(self, mark: int | None = None) -> None:
+        """The state of this mark is saved; the present one, where none is given."""
+        self._clean = self.mark if mark is None else mark
 
     def mark_changed(self) -> None:
         """No state is saved."""

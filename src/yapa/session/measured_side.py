@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+
 import numpy as np
 
 from yapa.case.model import Case
@@ -11,6 +13,8 @@ from yapa.fitting.problem import Problem
 from yapa.motion import Array
 from yapa.outcomes import measure
 
+KEPT = 8
+"""Measured sides that are kept: of the cases that a person goes back and forth between"""
 _LAUNCH = {"velocity": (0.0, 0.0, 0.0), "spin": (0.0, 0.0, 0.0), "linear_damping": 0.0, "angular_damping": 0.0,
            "drag_coefficient": 0.0, "gravity_multiplier": 1.0}
 """Numbers of a body that its track is not read by."""
@@ -36,9 +40,24 @@ class MeasuredSide:
         self.speeds: dict[str, Array] = {
             s.body: np.linalg.norm(s.motion.path(s.body).velocity(s.data.t), axis=1) for s in found}
 
+    @classmethod
+    def of(cls, problem: Problem) -> MeasuredSide:
+        """The measured side of a problem's case: one that was read before, where one of the newest still holds."""
+        with _LOCK:
+            side = next((side for side in _NEWEST if side.holds_for(problem.case)), None)
+        if side is None:
+            side = cls(problem)
+        with _LOCK:
+            _NEWEST[:] = [side, *(other for other in _NEWEST if other is not side)][:KEPT]
+        return side
+
     def holds_for(self, case: Case) -> bool:
         """Whether reading the tracks of another state of the case would give the same: tracks and what they lie on are the same."""
         return self._read_by == _read_by(case)
+
+
+_LOCK = threading.Lock()
+_NEWEST: list[MeasuredSide] = []
 
 
 def _read_by(case: Case) -> tuple[object, ...]:

@@ -102,8 +102,7 @@ class Preview:
     def evaluate(self, case: Case, values: dict[str, float], cancel: Cancel | None = None) -> Comparison:
         """A comparison at these values; only in the queue of looks."""
         if self._builder is None or not same_but_ledger(self._builder[0], case):
-            measured = None if self._builder is None else self._builder[1].measured_side
-            self._builder = case, ComparisonBuilder(case, measured)
+            self._builder = case, ComparisonBuilder(case)
         return self._builder[1].at(with_ties(case, values), cancel)
 
     def run(self, text: str, work: Callable[[Job], Any], done: Callable[[Any, Exception | None], None]) -> Job:
@@ -120,7 +119,6 @@ class Preview:
         case, trial = document.case, document.case.trials[index]
         known = {p: v for p, v in trial.values.items() if any(u.path == p for u in case.unknowns)}
         self.other_name = trial.name
-        side = None if self._builder is None else self._builder[1].measured_side
 
         def use(comparison: Comparison) -> None:
             if self._document() is document:
@@ -132,7 +130,7 @@ class Preview:
                 self._signals.trouble.emit(in_words(error))
 
         self._jobs.run(Queue.SIDE, f"comparing with {trial.name}",
-                       lambda job: ComparisonBuilder(case, side).at(known, job.cancel), use, failed)
+                       lambda job: ComparisonBuilder(case).at(known, job.cancel), use, failed)
 
     def _start(self) -> None:
         case = self.case

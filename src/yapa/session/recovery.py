@@ -20,7 +20,7 @@ from pathlib import Path
 import platformdirs
 
 from yapa.case import Case, case_text, parse_case
-from yapa.errors import YapaError, bad_input
+from yapa.errors import bad_input
 from yapa.files import FileStamp, forget_parts, read_regular, write_atomically
 
 PAUSE = 1.0
@@ -140,33 +140,28 @@ class Recovery:
         lock.free(remove=False)
         return True
 
-    def adopt(self, file: Path) -> Kept:
-        """Take up the work of a window that is gone: read it, and keep its file as one's own from now on.
+    def adopt(self, file: Path) -> None:
+        """Keep the file of a window that is gone as one's own from now on, and with it the work in it.
 
         Raises
         ------
         InputError
-            If another window has it, or the file is not whole; nothing has changed then.
+            If another window has it, or had it and is through with it; nothing has changed then.
         """
         lock = _Lock(file.with_suffix(".lock"))
         try:
             taken = lock.take()
         except OSError as error:
             raise bad_input(str(file), error.strerror or "a folder that cannot be written", "one's own recovery file") from None
-        if not taken:
+        if not taken or not file.exists():
+            lock.free()
             raise bad_input(str(file), "work that another window has taken up", "work of a window that is gone")
-        try:
-            kept = self.read(file)
-        except YapaError:
-            lock.free(remove=False)
-            raise
         with self._writing:
             mine, own = self.file, self._lock
             self.file, self._lock = file, lock
             with contextlib.suppress(OSError):
                 mine.unlink(missing_ok=True)
             own.free()
-        return kept
 
     @staticmethod
     def read(file: Path) -> Kept:
@@ -197,12 +192,14 @@ class Autosave:
         self._closed = False
         self._complained = False
         self._writing = False
+        self._unwanted = False
+        """What is being written is to be forgotten once it is."""
         self._thread: threading.Thread | None = None
 
     def keep(self, kept: Kept) -> None:
         """Have work written soon; the newest wins."""
         with self._wake:
-            self._newest = kept
+            self._newest, self._unwanted = kept, False
             if self._thread is None and not self._closed:
                 self._thread = threading.Thread(target=self._live, name="yapa autosave", daemon=True)
                 self._thread.start()
@@ -212,9 +209,9 @@ class Autosave:
         """The work is safe elsewhere: nothing waits to be written, and what was written goes."""
         with self._wake:
             self._newest = None
-            while self._writing:
-                self._wake.wait()
-            self.recovery.forget()
+            self._unwanted = self._writing
+            if not self._writing:
+                self.recovery.forget()
 
     def close(self) -> None:
         """Stop, and forget the work."""
@@ -244,5 +241,8 @@ class Autosave:
                     self._failed(f"what is not saved cannot be kept safe from a crash: {error}")
             with self._wake:
                 self._writing = False
+                if self._unwanted:
+                    self._unwanted = False
+                    self.recovery.forget()
                 self._wake.notify_all()
                 self._wake.wait_for(lambda: self._closed, timeout=self.pause)

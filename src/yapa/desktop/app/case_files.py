@@ -6,6 +6,7 @@ import re
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QEventLoop
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from yapa.desktop.widgets.form_dialog import ask
@@ -42,7 +43,7 @@ class CaseFiles:
         box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
         ask(box)
         if box.clickedButton() is keep:
-            return self.save() and self._session.is_clean
+            return self._saved()
         return box.clickedButton() is leave
 
     def open_demo(self, path: Path) -> None:
@@ -57,25 +58,36 @@ class CaseFiles:
             if name:
                 self._window.open_path(Path(name))
 
-    def save(self) -> bool:
+    def save(self) -> None:
         """Save where it was opened, or ask."""
-        return self._session.save(self._session.path) if self._session.path is not None else self.save_as()
+        if self._session.path is not None:
+            self._session.saver.save(self._session.path)
+        else:
+            self.save_as()
 
-    def save_as(self) -> bool:
+    def save_as(self) -> None:
         """Save under a name."""
         if self._session.case is None:
-            return False
+            return
         start = self._session.path or Path.cwd() / suggested_name(self._session.case.title)
         name, _ = QFileDialog.getSaveFileName(self._window, "Save the case", str(start), CASES)
-        if not name:
-            return False
-        path = Path(name)
-        return self._session.save(path if path.suffix else path.with_suffix(".yapa"))
+        if name:
+            path = Path(name)
+            self._session.saver.save(path if path.suffix else path.with_suffix(".yapa"))
 
     def recover(self, file: Path) -> None:
         """Take up the work of a window that ended without saving."""
-        if self.may_leave() and self._session.recover(file):
-            self._window.say("recovered; save it to keep it")
+        if self.may_leave():
+            self._session.recover(file)
+
+    def _saved(self) -> bool:
+        """Save, and wait for its end while the window goes on; whether nothing is left unsaved."""
+        self.save()
+        waiting = QEventLoop()
+        self._session.jobs_changed.connect(waiting.quit)
+        while self._session.saver.busy:
+            waiting.exec()
+        return self._session.is_clean
 
     def _box(self, title: str, text: str) -> QMessageBox:
         return QMessageBox(QMessageBox.Icon.NoIcon, title, text, parent=self._window)
@@ -93,7 +105,7 @@ class CaseFiles:
         if chosen is other:
             self.save_as()
         elif chosen is over:
-            self._session.save(path, overwrite=True)
+            self._session.saver.save(path, overwrite=True)
         elif chosen is theirs:
             self._session.mark_clean()
             self._session.load(path)

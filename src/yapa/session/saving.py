@@ -1,0 +1,103 @@
+"""Writing the open document to its file, off the interface's thread: one after the other, in the order they were asked for."""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Protocol
+
+from yapa.case import Case
+from yapa.files import FileStamp
+from yapa.fitting.problem import Cancelled
+from yapa.formats.case_file import ChangedError, save, tracks_from
+from yapa.session.document import Document
+from yapa.session.jobs import Job, Jobs, Queue, in_words
+from yapa.session.signals import Signals
+
+
+class Host(Protocol):
+    """What saving asks of its desk."""
+
+    @property
+    def document(self) -> Document | None:
+        """The document that is open."""
+
+    def saved(self, document: Document) -> None:
+        """A state of a document stands in its file."""
+
+
+@dataclass(frozen=True)
+class _Wish:
+    document: Document
+    path: Path
+    overwrite: bool
+
+
+class Saver:
+    """Saves what the document is when its turn comes; what is edited after that stays unsaved."""
+
+    def __init__(self, signals: Signals, jobs: Jobs, host: Host) -> None:
+        self._signals, self._jobs, self._host = signals, jobs, host
+        self._wishes: deque[_Wish] = deque()
+        self._job: Job | None = None
+
+    @property
+    def busy(self) -> bool:
+        """Whether something is being written, or waits for it."""
+        return self._job is not None or bool(self._wishes)
+
+    def save(self, path: Path, overwrite: bool = False) -> None:
+        """Write the document atomically, once what was asked for before is written; a fault is told and nothing is lost. What was
+        changed on the disk is replaced only with ``overwrite``."""
+        if self._host.document is not None:
+            self._wishes.append(_Wish(self._host.document, path, overwrite))
+            self._next()
+
+    def stop(self) -> None:
+        """Give up what waits to be written."""
+        self._wishes.clear()
+
+    def _next(self) -> None:
+        if self._job is not None or not self._wishes:
+            return
+        wish = self._wishes.popleft()
+        document, path = wish.document, wish.path
+        case, mark, source, mine = document.case, document.history.mark, document.path, document.path == path
+        since = document.stamp if mine else None
+
+        def write(job: Job) -> tuple[Case, FileStamp]:
+            job.cancel.heed()  # once the file is replaced, that is heard
+            return save(case, path, source, since, wish.overwrite or not mine)
+
+        def written(found: tuple[Case, FileStamp]) -> None:
+            document.history.amend(_moving(source, path))
+            document.path, document.stamp = path, found[1]
+            document.history.mark_clean(mark)
+            self._over()
+            self._host.saved(document)
+
+        def failed(error: Exception) -> None:
+            self._over()
+            if isinstance(error, ChangedError) and document is self._host.document:
+                self._signals.changed_on_disk.emit(path)
+            elif not isinstance(error, Cancelled):
+                self._signals.trouble.emit(in_words(error))
+
+        self._job = self._jobs.run(Queue.FILES, f"saving {path.name}", write, written, failed)
+
+    def _over(self) -> None:
+        self._job = None
+        self._next()
+
+
+def _moving(source: Path | None, path: Path) -> Callable[[Case], Case]:
+    """A case as it is when its file moves: every step back still finds its tracks."""
+    move = tracks_from(source, path)
+
+    def change(case: Case) -> Case:
+        tracks = move(case.tracks)
+        return case if tracks is case.tracks else case.model_copy(update={"tracks": tracks})
+
+    return change
