@@ -95,6 +95,14 @@ def test_near_the_friction_that_holds_it_an_interval_takes_in_both_sides():
     assert friction.value - friction.low < 0.2 * (friction.high - friction.value)
 
 
+def test_near_the_friction_that_holds_it_a_launch_is_no_surer_than_both_sides_allow():
+    recorded = record("chute", 8814036, DRAWN | {"flaw": "first frames missing", "told": False})
+    case, truth = case_of(recorded)
+    speed = fit(case).estimates["bodies.body.speed"]
+    assert speed.std > 1e-3  # 1.1e-4 by the curvature of one side
+    assert speed.low < truth["bodies.body.speed"] < speed.high
+
+
 def test_two_answers_within_the_price_are_both_told_and_neither_is_certain():
     """A block on a slope that stops, and stays or creeps back."""
     recorded = record("chute", 4792, DRAWN | {"rate": 30.0, "sigma": 2e-3})

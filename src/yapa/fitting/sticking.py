@@ -1,9 +1,10 @@
-"""Intervals of a friction near the one at which a body sticks on its slope, where the misfit has a kink.
+"""Intervals near the friction at which a body sticks on its slope, where the misfit has a kink.
 
 Below it what has stopped creeps back, and half the squared misfit rises steeply; above, it stays, and little depends on friction.
 The curvature at an answer on one side says nothing of the other. So where the kink is within a few deviations the other side is
 looked at too: friction held further and further beyond, the other unknowns fitted again, until half the squared misfit has risen by
-the 1.92 of a 95% interval, times what is left over and how it hangs together.
+the 1.92 of a 95% interval, times what is left over and how it hangs together. What the other unknowns are there is held by their
+intervals too.
 """
 
 from __future__ import annotations
@@ -15,6 +16,7 @@ from yapa.fitting.descent import descend
 from yapa.fitting.patterns import friction_unknowns, noise_scale, slopes_below, span_of
 from yapa.fitting.problem import Problem
 from yapa.fitting.refine import Point
+from yapa.fitting.uncertainty import estimates, spread
 
 NEAR = 6.0
 """Deviations from a kink within which its other side is looked at."""
@@ -25,8 +27,8 @@ RISE, NORMAL = 1.92, 1.96
 
 
 def widen_across_sticking(problem: Problem, best: Point, told: dict[str, Estimate]) -> dict[str, Estimate]:
-    """Estimates of frictions near a kink, their intervals taken on to its other side."""
-    out = {}
+    """Estimates of frictions near a kink, and of what goes with them, their intervals taken on to its other side."""
+    out = dict(told)
     for j in friction_unknowns(problem):
         unknown, estimate = problem.unknowns[j], told[problem.unknowns[j].path]
         if not estimate.determined or not estimate.std:
@@ -34,16 +36,20 @@ def widen_across_sticking(problem: Problem, best: Point, told: dict[str, Estimat
         motion = problem.motion(problem.values(best.p), *span_of(problem))
         for critical in slopes_below(problem, motion, unknown.path):
             if abs(estimate.value - critical) < NEAR * estimate.std and unknown.low < critical < unknown.high:
-                out[unknown.path] = _widened(problem, best, j, estimate, critical)
-    return out
+                reach, beyond = _beyond(problem, best, j, estimate, critical)
+                out[unknown.path] = _wider(estimate, reach, reach)
+                if beyond is not None:
+                    out |= _of_both_sides(problem, beyond, {path: e for path, e in out.items() if path != unknown.path})
+    return {path: e for path, e in out.items() if e is not told[path]}
 
 
-def _widened(problem: Problem, best: Point, j: int, estimate: Estimate, critical: float) -> Estimate:
+def _beyond(problem: Problem, best: Point, j: int, estimate: Estimate, critical: float) -> tuple[float, Point | None]:
+    """The friction on the other side at which the evidence ends, and the lowest of the answers there that it allows."""
     unknown, way = problem.unknowns[j], 1 if estimate.value < critical else -1
     hold = np.zeros(problem.size, bool)
     hold[j] = True
     limit = best.cost + RISE * noise_scale(problem, best)
-    reach, start = estimate.value, best.p
+    reach, start, lowest = estimate.value, best.p, None
     for share in BEYOND:
         value = critical * (1 + way * share)
         if not unknown.low < value < unknown.high:
@@ -54,11 +60,22 @@ def _widened(problem: Problem, best: Point, j: int, estimate: Estimate, critical
         reach = value  # the first beyond the limit is an end too: no tighter than was looked at
         if held.cost > limit:
             break
+        if lowest is None or held.cost < lowest.cost:
+            lowest = held
         start = held.p
-    low, high = estimate.low, estimate.high
-    if way > 0:
-        high = max(reach, estimate.value if high is None else high)
-    else:
-        low = min(reach, estimate.value if low is None else low)
-    wide = max(abs(end - estimate.value) for end in (low, high) if end is not None)
+    return reach, lowest
+
+
+def _of_both_sides(problem: Problem, beyond: Point, told: dict[str, Estimate]) -> dict[str, Estimate]:
+    """Estimates whose intervals hold those of an answer on the other side too."""
+    there = estimates(problem, beyond, spread(problem, beyond))
+    return {path: _wider(e, there[path].low, there[path].high) for path, e in told.items()
+            if path in there and e.determined and there[path].determined}
+
+
+def _wider(estimate: Estimate, *ends: float | None) -> Estimate:
+    """An estimate whose interval holds these values too, and whose deviation allows for it."""
+    held = [estimate.value, *(end for end in (*ends, estimate.low, estimate.high) if end is not None)]
+    low, high = min(held), max(held)
+    wide = max(high - estimate.value, estimate.value - low)
     return estimate.model_copy(update={"low": low, "high": high, "std": max(estimate.std or 0.0, wide / NORMAL)})
