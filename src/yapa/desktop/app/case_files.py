@@ -35,9 +35,10 @@ class CaseFiles:
 
     def may_leave(self) -> bool:
         """Ask before work that is not saved is left."""
-        if self._session.is_clean:
+        case = self._session.case
+        if case is None or self._session.is_clean:
             return True
-        box = self._box("Not saved", f"“{self._session.case.title}” has changes that are not saved.")
+        box = self._box("Not saved", f"“{case.title}” has changes that are not saved.")
         keep = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
         leave = box.addButton("Leave them", QMessageBox.ButtonRole.DestructiveRole)
         box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Signal
 
@@ -14,7 +14,15 @@ from yapa.session.signals import Signals, names_of_signals
 _SIZES = {name: len(signal.signature.parameters) for name, signal in vars(Signals).items() if name in names_of_signals()}
 
 
-class Session(QObject):
+if TYPE_CHECKING:
+
+    class _Parts(QObject, Desk):
+        """A desk, to a type checker."""
+else:
+    _Parts = QObject
+
+
+class Session(_Parts):
     """One desk, for widgets. What is not here is the desk's own."""
 
     _from_worker = Signal(object)
@@ -38,8 +46,10 @@ class Session(QObject):
     def _call(act: Callable[[], None]) -> None:
         act()
 
-    def __getattr__(self, name: str) -> Any:
-        """Everything else is the desk's."""
-        if name == "desk":  # not yet made
-            raise AttributeError(name)
-        return getattr(self.desk, name)
+    if not TYPE_CHECKING:
+
+        def __getattr__(self, name: str) -> Any:
+            """Everything else is the desk's."""
+            if name == "desk":  # not yet made
+                raise AttributeError(name)
+            return getattr(self.desk, name)

@@ -15,6 +15,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
+from yapa.case import Case
 from yapa.desktop.app.app import make_application
 from yapa.desktop.app.main_window import MainWindow
 from yapa.desktop.dialogs.import_file import ImportDialog
@@ -56,7 +57,7 @@ class Photographer:
         """Save a widget, the window by default."""
         (widget or self.window).grab().save(str(self.folder / f"{name}.png"))
 
-    def open(self, name: str, at: float) -> None:
+    def open(self, name: str, at: float) -> Case:
         """Open a demo case and go to a time."""
         session = self.window.session
         session.mark_clean()
@@ -65,6 +66,8 @@ class Photographer:
         wait_until(self.app, lambda: session.case is not before and session.preview.comparison is not None)
         session.playback.go_to(at)
         wait_until(self.app, lambda: False, 0.4)
+        assert session.case is not None
+        return session.case
 
     def pull(self, name: str, pixels: int) -> None:
         """Take a handle of the stage and hold it that much higher."""
@@ -153,8 +156,7 @@ def _new_cases(p: Photographer) -> None:
 
 def _evidence(p: Photographer) -> None:
     p.shoot_dialog("target", TargetDialog(p.window, ["orange"]))
-    p.open("orange-throw", 0.9)
-    noted = NoteDialog(p.window, p.window.session.case)
+    noted = NoteDialog(p.window, p.open("orange-throw", 0.9))
     noted.apexes.setText("0.37, 0.15")
     noted.rest.setText("2.1")
     p.shoot_dialog("note-by-hand", noted)

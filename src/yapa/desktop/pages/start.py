@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
@@ -145,5 +146,5 @@ def build(window: MainWindow) -> QWidget:
     page.recovered.connect(window.files.recover)
     for card in page.cards:
         if not card.curve:
-            window.session.work("simulating a demo case", lambda case=card.case: curve_of(case), card.show_curve)
+            window.session.work("simulating a demo case", partial(curve_of, card.case), card.show_curve)
     return page

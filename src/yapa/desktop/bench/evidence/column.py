@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
@@ -103,7 +104,7 @@ class EvidenceColumn(Column):
     def _tracks(self, case: Case) -> None:
         for track in case.tracks:
             card = TrackCard(track.name)
-            self._session.work(f"reading {track.name}", lambda t=track: track_data(t), lambda data, c=card: _fill(c, data))
+            self._session.work(f"reading {track.name}", partial(track_data, track), partial(_fill, card))
             card.removed.connect(lambda name: self._session.make(remove_track(name)))
             self.cards.addWidget(card)
 
