@@ -65,7 +65,7 @@ class Knob(QSlider):
             self.setValue(self._to_step(event))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._held:
+        if self._held and event.buttons() & Qt.MouseButton.LeftButton:
             self.setValue(self._to_step(event))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
