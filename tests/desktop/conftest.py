@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pytest
+from PySide6.QtWidgets import QWidget
 
 from yapa.demo import DATA
 from yapa.desktop.app.app import make_application
@@ -36,6 +37,15 @@ def settled(qtbot, session):
     qtbot.waitUntil(lambda: session.jobs.idle, timeout=20000)
 
 
+def laid_out(qtbot, window):
+    """Wait until every widget has its place: between two rounds of the loop nothing moved."""
+    def places():
+        qtbot.wait(20)
+        return [w.geometry().getRect() for w in window.findChildren(QWidget)]
+
+    qtbot.waitUntil(lambda: places() == places(), timeout=20000)
+
+
 @pytest.fixture
 def bench(window, qtbot):
     """Open a demo case by its short name and wait until it is drawn."""
@@ -45,6 +55,8 @@ def bench(window, qtbot):
         window.files.open_demo(DATA / f"{name}.yapa")
         qtbot.waitUntil(lambda: window.session.preview.comparison is not None and window.session.case is not None, timeout=20000)
         qtbot.waitUntil(lambda: window.bench.stage._image is not None and bool(window.session.case.trials), timeout=20000)
+        settled(qtbot, window.session)
+        laid_out(qtbot, window)
         return window
 
     return open_demo

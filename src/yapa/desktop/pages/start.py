@@ -6,12 +6,12 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from yapa.case import Case
 from yapa.desktop.app.theme import theme
-from yapa.desktop.widgets.card import Card, button, curve_polygon, label
+from yapa.desktop.widgets.card import CardButton, button, curve_polygon, label
 from yapa.session.demo_cases import DemoCase, curve_of, demo_cases
 from yapa.session.recovery import Recovery
 
@@ -19,22 +19,15 @@ if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
 
 
-class DemoCard(Card):
+class DemoCard(CardButton):
     """One demo case with its curve."""
 
-    chosen = Signal(object)
-
     def __init__(self, demo: DemoCase, curve: tuple[tuple[float, float], ...]) -> None:
-        super().__init__()
+        super().__init__(demo.path, f"demo {demo.case.title}", "Open this demo case")
         case = self.case = demo.case
         self.curve = curve
-        self._path = demo.path
         self._measured = bool(case.tracks)
         self.setFixedSize(300, 124)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(f"demo {case.title}")
-        self.setToolTip("Open this demo case")
         self.column.setContentsMargins(14, 60, 14, 10)
         self.column.addWidget(label(case.title, 12, True))
         self.column.addWidget(label(case.notes, 9, role="soft", wrap=True), 1, Qt.AlignmentFlag.AlignTop)
@@ -55,15 +48,6 @@ class DemoCard(Card):
         """Show a motion as its curve."""
         self.curve = curve
         self.update()
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self.chosen.emit(self._path)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.chosen.emit(self._path)
-        else:
-            super().keyPressEvent(event)
 
 
 def track_curve(case: Case) -> tuple[tuple[float, float], ...]:
@@ -131,7 +115,7 @@ class StartPage(QWidget):
         self.cards: list[DemoCard] = []
         for k, demo in enumerate(demos):
             card = DemoCard(demo, track_curve(demo.case))
-            card.chosen.connect(self.opened.emit)
+            card.pressed.connect(self.opened.emit)
             grid.addWidget(card, k // 3, k % 3)
             self.cards.append(card)
         column.addLayout(grid)

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QPolygonF
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPolygonF
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from yapa.desktop.app.theme import font
@@ -58,6 +58,36 @@ class Card(QFrame):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(10, 4, 10, 4)
         self.column.setSpacing(0)
+
+
+class CardButton(Card):
+    """A card that is a button: ``pressed`` with the thing it stands for, at a click, Enter or Space.
+
+    Parameters
+    ----------
+    thing : what it stands for
+    name, tip : for who hears it, and for who points at it
+    """
+
+    pressed = Signal(object)
+
+    def __init__(self, thing: object, name: str, tip: str) -> None:
+        super().__init__()
+        self._thing = thing
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(name)
+        self.setToolTip(tip)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton and self.rect().contains(event.position().toPoint()):
+            self.pressed.emit(self._thing)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.pressed.emit(self._thing)
+        else:
+            super().keyPressEvent(event)
 
 
 def curve_polygon(curve: tuple[tuple[float, float], ...], x: float, y: float, w: float, h: float) -> QPolygonF:

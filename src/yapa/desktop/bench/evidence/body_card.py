@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QSize
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from yapa.case import Body
 from yapa.desktop.app.theme import theme
 from yapa.desktop.bench.evidence.sketches import draw
-from yapa.desktop.widgets.card import Card, label
+from yapa.desktop.widgets.card import CardButton, label
 
 
 class _Sketch(QWidget):
@@ -30,18 +30,11 @@ class _Sketch(QWidget):
         p.end()
 
 
-class BodyCard(Card):
+class BodyCard(CardButton):
     """A body; click to see and edit its numbers."""
 
-    clicked = Signal(str)
-
     def __init__(self, name: str, body: Body) -> None:
-        super().__init__()
-        self._name = name
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(f"body {name}")
-        self.setToolTip("Click to see, edit, free or lock its numbers")
+        super().__init__(name, f"body {name}", "Click to see, edit, free or lock its numbers")
         row = QHBoxLayout()
         row.setSpacing(8)
         row.addWidget(_Sketch(body))
@@ -54,12 +47,3 @@ class BodyCard(Card):
         words.addWidget(label(f"{body.motion}{mass} · {body.shapes[0].surface}", 9, role="soft"))
         row.addLayout(words, 1)
         self.column.addLayout(row)
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self.clicked.emit(self._name)
-
-    def keyPressEvent(self, event) -> None:  # type: ignore[no-untyped-def]
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.clicked.emit(self._name)
-        else:
-            super().keyPressEvent(event)

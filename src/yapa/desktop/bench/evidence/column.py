@@ -59,7 +59,7 @@ class EvidenceColumn(Column):
         for name, body in case.bodies.items():
             if name in shown:
                 card = BodyCard(name, body)
-                card.clicked.connect(self._open_body)
+                card.pressed.connect(self._open_body)
                 self.cards.addWidget(card)
         if len(moving) > MOST_BODY_CARDS:
             self._more_bodies(moving[MOST_BODY_CARDS:])
@@ -71,7 +71,7 @@ class EvidenceColumn(Column):
         for k, target in enumerate(case.targets):
             wanted = TargetCard(k, target)
             wanted.removed.connect(lambda i: self._session.make(replace_target(i, None)))
-            wanted.edited.connect(self._edit_target)
+            wanted.pressed.connect(self._edit_target)
             self.cards.addWidget(wanted)
             self.targets.append(wanted)
         if case.targets:

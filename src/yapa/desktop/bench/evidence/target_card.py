@@ -3,28 +3,22 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QHBoxLayout
 
 from yapa.case import Target
-from yapa.desktop.widgets.card import Card, button, label, set_role
+from yapa.desktop.widgets.card import CardButton, button, label, set_role
 from yapa.session.comparison import TargetReport, outside
 from yapa.session.outcomes import CATALOGUE
 
 
-class TargetCard(Card):
+class TargetCard(CardButton):
     """A wanted outcome beside what happens now."""
 
     removed = Signal(int)
-    edited = Signal(int)
 
     def __init__(self, index: int, target: Target) -> None:
-        super().__init__()
-        self._index, self._target = index, target
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(f"target {target.label}")
-        self.setToolTip(f"{CATALOGUE[target.outcome].meaning.capitalize()}. Click to change it")
+        super().__init__(index, f"target {target.label}", f"{CATALOGUE[target.outcome].meaning.capitalize()}. Click to change it")
+        self._target = target
         head = QHBoxLayout()
         head.addWidget(label(target.label, 11, True))
         wanted = label(target.wanted, 10, role="measured", wrap=True)
@@ -50,12 +44,3 @@ class TargetCard(Card):
         self.now.setText(text)
         set_role(self.now, role)
         self.now.setWordWrap(True)
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self.edited.emit(self._index)
-
-    def keyPressEvent(self, event) -> None:  # type: ignore[no-untyped-def]
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.edited.emit(self._index)
-        else:
-            super().keyPressEvent(event)
