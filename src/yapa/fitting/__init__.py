@@ -8,7 +8,7 @@ from yapa.lazily import importer
 
 if TYPE_CHECKING:
     from yapa.fitting.calibrate import Prepared, Setup, parse_unknown, prepare
-    from yapa.fitting.fit import Fit, fit
+    from yapa.fitting.fitter import Fit, fit
     from yapa.fitting.problem import Cancel, Problem
     from yapa.fitting.result import FitResult, Progress, TargetReport
 
@@ -16,7 +16,7 @@ __all__ = ["Cancel", "Fit", "FitResult", "Prepared", "Problem", "Progress", "Set
            "parse_unknown", "prepare"]
 __getattr__ = importer(__name__, {
     "yapa.fitting.calibrate": "Prepared Setup parse_unknown prepare",
-    "yapa.fitting.fit": "Fit fit",
+    "yapa.fitting.fitter": "Fit fit",
     "yapa.fitting.problem": "Cancel Problem",
     "yapa.fitting.result": "FitResult Progress TargetReport",
 })

@@ -18,7 +18,7 @@ from yapa.case.profiles import Precise
 from yapa.case.takes import case_of
 from yapa.engine.batch import simulate_many
 from yapa.engine.simulate import READ_RATE, sample_times, simulate
-from yapa.fitting.fit import Fit
+from yapa.fitting.fitter import Fit
 from yapa.fitting.goals import judge
 from yapa.fitting.problem import Cancel, Problem
 from yapa.motion import Motion

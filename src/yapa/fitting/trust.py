@@ -17,7 +17,7 @@ from yapa.case.paths import label_of, with_numbers
 from yapa.case.takes import case_of
 from yapa.fitting.combinations import Combination, combinations_of
 from yapa.fitting.curve import ProfileCurve, profile_curve
-from yapa.fitting.fit import fit
+from yapa.fitting.fitter import fit
 from yapa.fitting.more_evidence import Suggestion, suggestions
 from yapa.fitting.problem import MAX_SIMULATIONS, Cancel, Cancelled, LimitReached, Problem
 from yapa.fitting.refine import evaluate, with_best_offsets
