@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from math import sqrt
 from typing import Any
 
 import numpy as np
@@ -52,14 +53,16 @@ class Arc:
 
 def _fly(x0: Array, v0: Array, k: float, g: Array, tau: Array) -> tuple[Array, Array]:
     """Runge-Kutta 4 in four equal steps for each time at once."""
+    if k == 0.0:
+        return x0 + tau * (v0 + 0.5 * tau * g), v0 + tau * g
+    if len(tau) == 1:
+        return _fly_once(x0, v0, k, g, float(tau[0, 0]))
     h = tau / 4.0
-    x, v = np.broadcast_to(x0, (len(tau), 3)).copy(), np.broadcast_to(v0, (len(tau), 3)).copy()
+    x, v = x0, np.broadcast_to(v0, (len(tau), 3))
 
     def pull(u: Array) -> Array:
         return np.asarray(g - k * np.sqrt(np.einsum("ij,ij->i", u, u))[:, None] * u)
 
-    if k == 0.0:
-        return x + tau * (v + 0.5 * tau * g), v + tau * g
     with np.errstate(over="ignore", invalid="ignore"):  # backward, drag blows a flight up: long before it began it is nowhere
         for _ in range(4):
             a1 = pull(v)
@@ -69,6 +72,28 @@ def _fly(x0: Array, v0: Array, k: float, g: Array, tau: Array) -> tuple[Array, A
             x = x + h * (v + h / 6 * (a1 + a2 + a3))
             v = v + h / 6 * (a1 + 2 * a2 + 2 * a3 + a4)
     return x, v
+
+
+def _fly_once(x0: Array, v0: Array, k: float, g: Array, tau: float) -> tuple[Array, Array]:
+    """The same at one time."""
+    h = tau / 4.0
+    x, v, pull = x0.tolist(), v0.tolist(), g.tolist()
+
+    def rate(u: list[float]) -> list[float]:
+        drag = k * sqrt(u[0] * u[0] + u[1] * u[1] + u[2] * u[2])
+        return [a - drag * b for a, b in zip(pull, u, strict=True)]
+
+    def ahead(u: list[float], by: float, a: list[float]) -> list[float]:
+        return [p + by * q for p, q in zip(u, a, strict=True)]
+
+    for _ in range(4):
+        a1 = rate(v)
+        a2 = rate(ahead(v, 0.5 * h, a1))
+        a3 = rate(ahead(v, 0.5 * h, a2))
+        a4 = rate(ahead(v, h, a3))
+        x = [p + h * (u + h / 6 * (a + b + c)) for p, u, a, b, c in zip(x, v, a1, a2, a3, strict=True)]
+        v = [u + h / 6 * (a + 2 * b + 2 * c + d) for u, a, b, c, d in zip(v, a1, a2, a3, a4, strict=True)]
+    return np.array([x]), np.array([v])
 
 
 def clear_of_outliers(t: Array, x: Array, sigma: float) -> NDArray[np.bool_]:
@@ -211,7 +236,7 @@ def fit_arcs(
             weights[i] = 6.0 / np.maximum(size, 6.0) if sweep < 3 else np.where(size < 6, 1.0, 0.0)
             if weights[i].sum() < LEAST_FRAMES:
                 weights[i] = np.ones(len(piece))
-            sols[i] = (c[0], c[1], np.linalg.pinv(wA.T @ wA) * track.sigma**2, t0)
+            sols[i] = (c[0], c[1], wA, t0)
         if denominator > 0 and sweep >= 1:
             k = min(max(0.0, numerator / denominator), 5.0)  # a heavier drag would stop it within a hand
             spread = track.sigma / np.sqrt(denominator)
@@ -222,7 +247,7 @@ def fit_arcs(
         if s is None:
             out.append(None)
             continue
-        cov = s[2] + spread**2 * np.outer(bends[i], bends[i])
+        cov = np.linalg.pinv(s[2].T @ s[2]) * track.sigma**2 + spread**2 * np.outer(bends[i], bends[i])
         arc = Arc(edges[i], edges[i + 1], s[3], s[0], s[1], k, gravity, cov, len(pieces[i]))
         out.append(arc if not strict or _fits(arc, track, pieces[i], weights[i]) else None)
     return out

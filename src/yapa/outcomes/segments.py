@@ -16,12 +16,15 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from yapa.motion import Array
 
 MOST_FRAMES = 1200
 """Longer tracks are divided at every m-th frame first."""
 MOST_IN_PIECE = 500
+AT_ONCE = 32
+"""Ends of pieces that are tried in one go."""
 LEAST = 3
 FALL = 10.0
 """m/s²: an acceleration that changes no contact."""
@@ -61,13 +64,15 @@ def _divide(t: Array, x: Array, sigma: float, stop: Callable[[], None]) -> list[
     best = np.full(n + 1, np.inf)
     best[0] = -penalty
     came = np.zeros(n + 1, dtype=int)
-    for end in range(LEAST, n + 1):
-        stop()
-        low = max(0, end - MOST_IN_PIECE)
-        cost = _misfits(t[low:end], x[low:end]) / (1.1 * sigma) ** 2
-        total = best[low : end - LEAST + 1] + cost[: end - low - LEAST + 1] + penalty
-        k = int(np.argmin(total))
-        best[end], came[end] = total[k], low + k
+    for first in range(LEAST, n + 1, AT_ONCE):
+        ends = np.arange(first, min(first + AT_ONCE, n + 1))
+        costs = _misfits(t, x, ends) / (1.1 * sigma) ** 2
+        for end, cost in zip(ends, costs, strict=True):
+            stop()
+            low = max(0, end - MOST_IN_PIECE)
+            total = best[low : end - LEAST + 1] + cost[LEAST - 1 : end - low][::-1] + penalty
+            k = int(np.argmin(total))
+            best[end], came[end] = total[k], low + k
     starts, end = [], n
     while end > 0:
         starts.append(int(came[end]))
@@ -75,14 +80,19 @@ def _divide(t: Array, x: Array, sigma: float, stop: Callable[[], None]) -> list[
     return starts[::-1]
 
 
-def _misfits(t: Array, x: Array) -> Array:
-    """Residual sum of squares of the parabola through frames i … last, for every i. Shape (N,)."""
-    u = t - t[-1]
-    scale = max(-u[0], 1e-12)
-    u = (u / scale)[::-1]
+def _misfits(t: Array, x: Array, ends: NDArray[np.intp]) -> Array:
+    """Residual sum of squares of the parabola through the last 1, 2, … frames before each of these ends, (E, most in a piece).
+
+    What would begin before the first frame stands there too, and means nothing.
+    """
+    count = np.minimum(ends, MOST_IN_PIECE)
+    at = np.maximum(ends[:, None] - 1 - np.arange(count.max()), 0)  # from the last frame back
+    last = ends - 1
+    scale = np.maximum(t[last] - t[ends - count], 1e-12)
+    u = (t[at] - t[last][:, None]) / scale[:, None]
     uu = u * u
-    s1, s2, s3, s4 = np.cumsum(u), np.cumsum(uu), np.cumsum(uu * u), np.cumsum(uu * uu)
-    m = np.arange(1.0, len(t) + 1)
+    s1, s2, s3, s4 = (np.cumsum(power, axis=1) for power in (u, uu, uu * u, uu * uu))
+    m = np.arange(1.0, at.shape[1] + 1)
     # the parabola's three functions made orthogonal: 1, u - a, (u - a)² - b (u - a) - c
     a = s1 / m
     q2 = s2 - a * s1
@@ -91,18 +101,19 @@ def _misfits(t: Array, x: Array) -> Array:
     q4 = s4 - 4 * a * s3 + 6 * aa * s2 - 4 * aa * a * s1 + m * aa * aa
     safe2 = np.where(q2 > 1e-14 * m, q2, 1.0)
     curve = q4 - q3 * q3 / safe2 - q2 * q2 / m
-    total = np.zeros(len(t))
+    bends = curve > 1e-13 * m
+    total = np.zeros(at.shape)
     for column in x.T:
-        y = (column - column[-1])[::-1]
-        y0, y1, y2, yy = np.cumsum(y), np.cumsum(y * u), np.cumsum(y * uu), np.cumsum(y * y)
+        y = column[at] - column[last][:, None]
+        y0, y1, y2, yy = (np.cumsum(moment, axis=1) for moment in (y, y * u, y * uu, y * y))
         c1 = y1 - a * y0
         c2 = y2 - 2 * a * y1 + aa * y0
         r = yy - y0 * y0 / m
         r = np.where(m > 1, r - c1 * c1 / safe2, r)
         bent = c2 - q3 / safe2 * c1 - q2 / m * y0
-        r = np.where(curve > 1e-13 * m, r - bent * bent / np.where(curve > 1e-13 * m, curve, 1.0), r)
+        r = np.where(bends, r - bent * bent / np.where(bends, curve, 1.0), r)
         total += np.maximum(np.where(m <= LEAST, 0.0, r), 0.0)
-    return total[::-1]
+    return total
 
 
 def jumps(t: Array, x: Array, sigma: float, stop: Callable[[], None] = go_on) -> list[Jump]:
