@@ -34,11 +34,10 @@ from PySide6.QtCore import QTimer
 from yapa.desktop.app.app import make_application
 app = make_application()
 from yapa.desktop.app.main_window import MainWindow
-window = MainWindow()
+window = MainWindow(path=Path({str(DROP)!r}))
 window.show()
 app.processEvents()
 print("window", time.time() - begun, flush=True)
-window.open_path(Path({str(DROP)!r}))
 def look():
     if window.session.preview.comparison is not None and window.bench.stage.render_seconds:
         print("case", time.time() - begun, flush=True)

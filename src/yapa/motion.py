@@ -19,6 +19,12 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 
 
+def rising(*values: Array) -> Array:
+    """The different ones of these (N,) finite numbers, rising: ``numpy.unique``, which imports NumPy's masked arrays to do it."""
+    every = np.sort(np.concatenate(values))
+    return every[np.concatenate([[True], every[1:] != every[:-1]])] if len(every) else every
+
+
 @dataclass(frozen=True)
 class ShapeAccount:
     """A shape as it collides: kind, sizes, pose about the centre of mass in the body's axes, clearance.

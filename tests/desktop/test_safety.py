@@ -122,6 +122,19 @@ def test_what_is_saved_before_leaving_is_written_first(bench, qtbot, tmp_path, m
     assert not w.files.may_leave()
 
 
+def test_a_window_that_begins_with_a_file_shows_its_case_or_says_why_not(qtbot, tmp_path):
+    (tmp_path / "bad.yapa").write_text("{")
+    for path, right in ((DATA / "orange-drop.yapa", True), (tmp_path / "bad.yapa", False)):
+        w = MainWindow(Recovery(tmp_path / "state"), path)
+        qtbot.addWidget(w, before_close_func=lambda w: w.session.mark_clean())
+        w.show()
+        qtbot.waitUntil(lambda: w.pages.currentWidget() is not None, timeout=20000)
+        assert (w.pages.currentWidget() is w.page("bench" if right else "start"))
+        assert (w.session.case is not None) == right
+        assert ("bad.yapa" in w.message.text()) != right
+        settled(qtbot, w.session)
+
+
 def test_lost_work_is_taken_up_from_the_start_page(qtbot, tmp_path):
     lost = Recovery(tmp_path / "state")
     lost.write(Kept(read_case(DATA / "orange-drop.yapa").model_copy(update={"title": "lost work", "tracks": ()}), None))

@@ -21,7 +21,7 @@ from yapa.engine.remarks import remarks_of
 from yapa.engine.tables import hand_over
 from yapa.errors import bad_input
 from yapa.interrupt import stoppable
-from yapa.motion import Array, Contact, Later, Motion, Path, Phase
+from yapa.motion import Array, Contact, Later, Motion, Path, Phase, rising
 
 FLOAT = np.dtype(float)
 READ_RATE = 240.0
@@ -62,7 +62,7 @@ def sampling(times: Array, end: float, movers: int) -> Sampling:
     grid = sample_times(end, READ_RATE)
     if grid is times or np.array_equal(grid, times):
         return Sampling(times)
-    every = np.union1d(times, grid)
+    every = rising(times, grid)
     return Sampling(every, np.searchsorted(every, times), np.searchsorted(every, grid))
 
 

@@ -12,7 +12,7 @@ import numpy as np
 from yapa.case.asking import ASKING
 from yapa.case.evidence import Target
 from yapa.fitting.result import TargetReport
-from yapa.motion import Array, Motion
+from yapa.motion import Array, Motion, rising
 from yapa.outcomes import read_target
 from yapa.outcomes.asked import Asked
 from yapa.outcomes.bounces import excess, rebound_at, short_of
@@ -163,7 +163,7 @@ def _depths(motion: Motion, target: Target, body: str) -> Array:
     times = end
     if target.outcome == "stays inside":
         knots = path.between(float(motion.times[0]), motion.end)
-        times = np.unique(np.concatenate([knots, 0.5 * (knots[1:] + knots[:-1])]))
+        times = rising(knots, 0.5 * (knots[1:] + knots[:-1]))
     places = path.place(times)
     depth = np.concatenate([(places - low).min(axis=0), (high - places).min(axis=0)])
     return np.asarray(depth - target.value - INSIDE * target.tolerance)

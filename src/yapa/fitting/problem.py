@@ -27,7 +27,7 @@ from yapa.engine.program import RawRun
 from yapa.engine.simulate import READ_RATE, Sampling, motion_of, program_for, sample_times
 from yapa.errors import bad_input
 from yapa.fitting.goals import room, target_residual, well_within
-from yapa.motion import Array, Motion
+from yapa.motion import Array, Motion, rising
 from yapa.outcomes.catalogue import read_target
 from yapa.outcomes.reading import Reading
 from yapa.outcomes.track import TrackData, track_data
@@ -169,7 +169,7 @@ class Problem:
             raise bad_input("evidence", "no track and no target", "at least one track or one target")
         self.targets = [(t, self._target_body(t)) for t in self.case.targets]
         times = [t.t for t in self.tracks]
-        self.times: Array = np.unique(np.concatenate(times)) if times else np.zeros(0)
+        self.times: Array = rising(*times) if times else np.zeros(0)
         self.evidence: list[Evidence] = []
         offsets = 0
         for data in self.tracks:
@@ -308,7 +308,7 @@ class Problem:
             places.append((scale, np.array([values.get(f"tracks.{track.name}.shift.{axis}", track.shift[k])
                                             for k, axis in enumerate(AXES)])))
             shifted.append(np.maximum(np.array(track.samples.t if track.samples else ()) + offset, 0.0))
-        times = np.unique(np.concatenate(shifted))
+        times = rising(*shifted)
         laid = [replace(e, rows=np.searchsorted(times, t), data=replace(e.data, x=e.data.x * scale + shift))
                 for e, t, (scale, shift) in zip(self.evidence, shifted, places, strict=True)]
         return times, laid
@@ -402,7 +402,7 @@ class Problem:
         times, evidence = self.laid(values)
         if times[-1] > end:
             return self.motion(values, laid, end), self.residual_columns(values)
-        every = np.union1d(laid.times, times)
+        every = rising(laid.times, times)
         shown, read = (laid.times if rows is None else laid.times[rows] for rows in (laid.shown, laid.read))
         raw = self.run(values, every, end)
         motion = motion_of(self.program, raw, Sampling(every, np.searchsorted(every, shown), np.searchsorted(every, read)))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from yapa.motion import Array, Motion
+from yapa.motion import Array, Motion, rising
 from yapa.outcomes.asked import Asked
 from yapa.outcomes.reading import Reading
 
@@ -28,7 +28,7 @@ def stays_inside(motion: Motion, body: str, asked: Asked) -> Reading:
 
     path = motion.path(body)
     knots = path.between(float(motion.times[0]), motion.end)
-    fine = np.unique(np.concatenate([knots, 0.5 * (knots[1:] + knots[:-1])]))
+    fine = rising(knots, 0.5 * (knots[1:] + knots[:-1]))
     depths = depth(path.place(fine), asked)
     i = int(np.argmin(depths))
     lo, hi = fine[max(i - 1, 0)], fine[min(i + 1, len(fine) - 1)]

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from yapa.motion import Array, Motion
+from yapa.motion import Array, Motion, rising
 from yapa.outcomes.asked import Asked
 from yapa.outcomes.reading import Reading, absent
 
@@ -29,7 +29,7 @@ def nearest(motion: Motion, body: str, asked: Asked, start: float | None = None)
     from scipy.optimize import minimize_scalar
 
     knots = motion.path(body).between(motion.times[0] if start is None else start, motion.end)
-    fine = np.unique(np.concatenate([knots, 0.5 * (knots[1:] + knots[:-1])]))
+    fine = rising(knots, 0.5 * (knots[1:] + knots[:-1]))
     d = _distance(motion, body, asked, fine)
     i = int(np.argmin(d))
     lo, hi = fine[max(i - 1, 0)], fine[min(i + 1, len(fine) - 1)]

@@ -15,7 +15,7 @@ import numpy as np
 from yapa.by_identity import once_for_each
 from yapa.case.evidence import Samples, Track
 from yapa.errors import bad_input
-from yapa.motion import Array
+from yapa.motion import Array, rising
 
 LEAST_ROUGH = 0.25
 """Of the third differences where a column moves: the share that rounding makes other than zero, at least."""
@@ -71,7 +71,7 @@ def resolution(column: Array) -> float:
     A clean track of a steady or a falling body lies on a grid as well, of its own steps: one that was rounded is rough on it.
     """
     values = column[np.isfinite(column)]
-    different = np.unique(values)
+    different = rising(values)
     if len(different) < 2:
         return 0.0
     steps = np.diff(different)

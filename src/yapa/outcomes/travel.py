@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from yapa.motion import Array, Motion, Phase
+from yapa.motion import Array, Motion, Phase, rising
 from yapa.outcomes.bounces import up_of
 from yapa.outcomes.reading import Reading, absent
 
@@ -60,7 +60,7 @@ def _distance(motion: Motion, body: str, phase: Phase, slipping: bool) -> float:
     """Path length of the centre within a phase, while slip is above (or not above) 5 mm/s."""
     path = motion.path(body)
     knots = path.between(phase.start + 1e-12, phase.end - 1e-12)
-    t = np.unique((knots[:-1, None] + np.diff(knots)[:, None] * np.linspace(0, 1, 5)).ravel())
+    t = rising((knots[:-1, None] + np.diff(knots)[:, None] * np.linspace(0, 1, 5)).ravel())
     if len(t) < 2:
         return 0.0
     slip = np.linalg.norm(slip_velocity(motion, body, phase, t), axis=1)

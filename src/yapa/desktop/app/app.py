@@ -64,7 +64,7 @@ def run_window(path: Path | None) -> int:
     def begin() -> None:
         from yapa.desktop.app.main_window import MainWindow
 
-        window = MainWindow()
+        window = MainWindow(path=path)
         keep.append(window)
         window.show()
 
@@ -73,8 +73,6 @@ def run_window(path: Path | None) -> int:
             window.dress()
 
         app.styleHints().colorSchemeChanged.connect(follow)
-        if path is not None:
-            window.open_path(path)
 
     if is_warm():
         begin()

@@ -29,9 +29,9 @@ MAX_TROUBLES = 200
 
 
 class MainWindow(QMainWindow):
-    """One window, one case."""
+    """One window, one case: that of a file, or none yet, and the start page."""
 
-    def __init__(self, recovery: Recovery | None = None) -> None:
+    def __init__(self, recovery: Recovery | None = None, path: Path | None = None) -> None:
         super().__init__()
         self.recovery = recovery or Recovery()
         self.session: Session = Session(self.recovery)
@@ -54,7 +54,10 @@ class MainWindow(QMainWindow):
         s.history_changed.connect(self._on_history)
         s.jobs_changed.connect(self._on_jobs)
         s.pull_began.connect(lambda h: self.say(f"pulling {h.name}: let go or Enter keeps it, Esc puts it back"))
-        self.show_page("start")
+        if path is None:
+            self.show_page("start")
+        else:
+            self.open_path(path)
         self._on_history()
 
     # -- pages -----------------------------------------------------------------------------------
@@ -154,6 +157,8 @@ class MainWindow(QMainWindow):
         if not waited_for:
             self._slow.stop()
             self.help.setText(HELP)
+            if not self._built:  # the file that it began with could not be opened
+                self.show_page("start")
         elif not self._slow.isActive():
             self._slow.start()
 

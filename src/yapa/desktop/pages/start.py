@@ -5,8 +5,8 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QHideEvent, QPainter, QPaintEvent, QPen, QShowEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from yapa.case import Case
@@ -17,6 +17,10 @@ from yapa.session.recovery import Recovery
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
+
+
+GLANCE = 400
+"""ms that the page is looked at before it simulates anything: who opens a case at once does not wait for it"""
 
 
 class DemoCard(CardButton):
@@ -67,6 +71,8 @@ class StartPage(QWidget):
     asked = Signal(str)
     """The command of this name is asked for."""
     recovered = Signal(object)
+    looked_at = Signal()
+    """The page has been in sight for more than a glance."""
 
     def __init__(self, demos: list[DemoCase], recovery: Recovery) -> None:
         super().__init__()
@@ -120,6 +126,16 @@ class StartPage(QWidget):
             self.cards.append(card)
         column.addLayout(grid)
         column.addStretch(2)
+        self._glance = QTimer(self, interval=GLANCE, singleShot=True)
+        self._glance.timeout.connect(self.looked_at.emit)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._glance.start()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self._glance.stop()
 
 
 def build(window: MainWindow) -> QWidget:
@@ -128,7 +144,12 @@ def build(window: MainWindow) -> QWidget:
     page.opened.connect(window.files.open_demo)
     page.asked.connect(window.run_command)
     page.recovered.connect(window.files.recover)
+    page.looked_at.connect(lambda: _show_motions(page, window))
+    return page
+
+
+def _show_motions(page: StartPage, window: MainWindow) -> None:
+    """Simulate the demo cases that have no track."""
     for card in page.cards:
         if not card.curve:
             window.session.work("simulating a demo case", partial(curve_of, card.case), card.show_curve)
-    return page
