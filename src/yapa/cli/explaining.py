@@ -29,9 +29,10 @@ from yapa.errors import bad_input
 @reading_options
 def inspect(file: Path, csv_path: Path | None, json_path: Path | None, said: Any) -> None:
     """Say what a file of measurements holds and how it would be read."""
-    from yapa.api import inspect_file, samples_csv, track_of
+    from yapa.api import Said, inspect_file, samples_csv, track_of
 
     claim([file], csv_path, json_path)
+    said = said or Said()
     table, found = inspect_file(source_of(file), said)
     say(f"{file}: {len(table.rows) - found.how.first} rows of numbers, {max(len(r) for r in table.rows)} columns")
     for reason in found.why:

@@ -23,7 +23,6 @@ from yapa.cli.words import (
     overwrite_option,
     radius_from,
     reading_options,
-    said_anything,
     seed_option,
     seeded,
     sigmas,
@@ -98,7 +97,7 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
         else:
             from yapa.api import Setup, prepare, read_any
 
-            read = read_any(source_of(source), None, said_anything(said))
+            read = read_any(source_of(source), None, said)
             for notice in read.notices:
                 click.echo(notice, err=True)
             if sphere is None and box is None:
@@ -185,7 +184,7 @@ def calibrate(track: Path, sphere: float | None, box: str | None, mass: float | 
                   sigma_angle=sa, start_at=start_at)
     file = source_of(track)
     with watched() as watch:
-        done = api.calibrate(file, setup, watch.progress, watch.cancel, said_anything(said), threads=threads, limit=limit)
+        done = api.calibrate(file, setup, watch.progress, watch.cancel, said, threads=threads, limit=limit)
     if json_path:
         write_json(json_path, done.as_dict())
     if save_path:

@@ -16,7 +16,6 @@ if TYPE_CHECKING:
     from yapa.case import Case
     from yapa.case.importing import Role
     from yapa.files import FileStamp
-    from yapa.formats.importing import Said
 
 outside_option = click.option("--allow-outside", is_flag=True, help="read tracks that lie outside the case's folder")
 overwrite_option = click.option("--overwrite", is_flag=True, help="replace a file that was changed meanwhile")
@@ -84,16 +83,18 @@ def load_stamped(path: Path, allow_outside: bool = False) -> tuple[Case, FileSta
 
 
 def reading_options(command: Callable[..., Any]) -> Callable[..., Any]:
-    """The options that say how a file of measurements is read; the command gets them as one ``said``."""
+    """The options that say how a file of measurements is read; the command gets them as one ``said``, None if nothing was."""
     @wraps(command)
     def with_said(columns: tuple[str, ...], units: tuple[str, ...], planar: bool, sort: bool, **rest: Any) -> Any:
-        from yapa.api import Said
-
         names = ("rate", "scale", "y_down", "up", "body", "sheet", "shift", "decimal", "delimiter")
         fields = {name: value for name in names if (value := rest.pop(f"read_{name}")) is not None}
         if sort:
             fields["sorted"] = True
-        said = Said(dict(column_of(word) for word in columns), dict(unit_of(word) for word in units), planar, fields)
+        said = None
+        if columns or units or planar or fields:
+            from yapa.api import Said
+
+            said = Said(dict(column_of(word) for word in columns), dict(unit_of(word) for word in units), planar, fields)
         return command(said=said, **rest)
 
     for option in reversed(_READING):
@@ -117,12 +118,6 @@ _READING = (
     click.option("--sort", is_flag=True, help="sort rows that are out of order"),
 )
 
-
-def said_anything(said: Said) -> Said | None:
-    """What was said of a file, None if nothing was."""
-    from yapa.api import Said
-
-    return said if said != Said() else None
 
 
 def column_of(word: str) -> tuple[Role, int]:
