@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any, Literal
+from typing import Any, Literal, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -335,7 +335,17 @@ class Motion:
 
     def contacts_of(self, name: str) -> list[Contact]:
         """Contacts the body takes part in, in time order."""
-        return [c for c in self.contacts if name in (c.body, c.partner)]
+        key = ("contacts", name)
+        if key not in self.memo:
+            self.memo[key] = [c for c in self.contacts if name in (c.body, c.partner)]
+        return list(cast("list[Contact]", self.memo[key]))
+
+    def start_of(self, name: str) -> Array:
+        """Where the body is at the first sample [m], (3,). Not to be written to."""
+        key = ("start", name)
+        if key not in self.memo:
+            self.memo[key] = self.paths[name].place(self.times[:1])[0]
+        return cast("Array", self.memo[key])
 
     def phases_of(self, name: str) -> list[Phase]:
         """Times in which the body stayed on something."""

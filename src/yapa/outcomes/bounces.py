@@ -38,8 +38,11 @@ class Bounce:
 
 def up_of(motion: Motion) -> Array:
     """The direction against gravity."""
-    size = float(np.linalg.norm(motion.gravity))
-    return -motion.gravity / size if size > 0 else np.array([0.0, 0.0, 1.0])
+    key = ("up", "")
+    if key not in motion.memo:
+        size = float(np.linalg.norm(motion.gravity))
+        motion.memo[key] = -motion.gravity / size if size > 0 else np.array([0.0, 0.0, 1.0])
+    return cast("Array", motion.memo[key])
 
 
 def threshold(motion: Motion) -> float:
@@ -167,7 +170,7 @@ def landing(motion: Motion, body: str, index: int | None) -> Reading:
     """Landing k [m]: horizontal distance from the start to where the body comes down for the k-th time."""
     k = index or 1
     up = up_of(motion)
-    start = motion.path(body).place(np.array([motion.times[0]]))[0]
+    start = motion.start_of(body)
 
     def away(place: Array) -> float:
         d = place - start
