@@ -30,7 +30,7 @@ from yapa.case import Target
 from yapa.engine import simulate, simulate_many
 from yapa.engine.kernels.law import solve_law
 from yapa.engine.program import Program
-from yapa.fitting.sweep import Axis, sweep
+from yapa.fitting.explore.sweep import Axis, sweep
 
 HERE = Path(__file__).parent
 

@@ -49,7 +49,7 @@ class Trace:
     @property
     def tracks_read(self) -> int:
         """How often a track was made arrays, or a motion."""
-        return self.calls["outcomes/track.py", "track_data"] + self.calls["fitting/guess/seen.py", "look"]
+        return self.calls["tracking/track_data.py", "track_data"] + self.calls["fitting/initial/seen.py", "look"]
 
 
 def settled(desk: Desk, waiting: SimpleQueue) -> None:

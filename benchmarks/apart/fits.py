@@ -18,7 +18,7 @@ from scipy.stats import qmc
 from benchmarks.apart.families import SIGMA_ANGLE, STEP, Recorded, record
 from yapa.case import Body, Box, Case, NaturalRoll, Pair, Plane, Samples, Sphere, Surface, Track, Unknown
 from yapa.fitting import Setup, fit, prepare
-from yapa.fitting.problem import Problem
+from yapa.fitting.problem.problem import Problem
 
 STARTS = 30
 UNKNOWN = {

@@ -15,9 +15,9 @@ import numpy as np
 from tests.scenes import ball, crate_on_slope, floor, scene
 
 from yapa.case import Body, Box, Case, Cylinder, NaturalRoll, Plane, Target, Unknown
-from yapa.fitting.goals import judge
-from yapa.fitting.problem import Problem
-from yapa.fitting.solve import solve
+from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.target_residuals import judge
+from yapa.fitting.targets.search import solve
 
 E, MU, ROLL = "surfaces.both.restitution", "surfaces.both.friction", "surfaces.both.rolling_resistance"
 VX, VZ, SPIN, MASS = (f"bodies.orange.{k}" for k in ("velocity.x", "velocity.z", "spin.y", "mass"))

@@ -6,7 +6,7 @@ import numpy as np
 from tests.scenes import ball, floor, scene
 
 from yapa.case import Target, Unknown, get_number
-from yapa.fitting.pull import Pull
+from yapa.fitting.targets.drag import Pull
 
 E, MU, VX, VZ = "surfaces.both.restitution", "surfaces.both.friction", "bodies.b.velocity.x", "bodies.b.velocity.z"
 PULLED = (("apex", 1), ("apex", 2), ("landing", 1), ("landing", 3), ("z at", None), ("x at", None))

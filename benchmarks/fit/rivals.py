@@ -7,7 +7,7 @@ from scipy.optimize import differential_evolution, least_squares
 from scipy.stats import qmc
 
 from benchmarks.fit.thrown import SETS, case_of, drawn, excess_of, recorded, wanted
-from yapa.fitting.problem import Problem
+from yapa.fitting.problem.problem import Problem
 
 
 def _problem(name: str, seed: int):

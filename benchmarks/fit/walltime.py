@@ -10,7 +10,7 @@ import numpy as np
 from yapa import api
 from yapa.case import Target
 from yapa.demo import DATA
-from yapa.fitting.sweep import axis_of, sweep
+from yapa.fitting.explore.sweep import axis_of, sweep
 from yapa.outcomes import read
 
 FITS = ("orange-drop", "orange-throw", "crate-chute", "grapefruit-lane", "lemons-nudge")

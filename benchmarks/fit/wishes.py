@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from benchmarks.fit.wanted import drawn
-from yapa.fitting.descent import descend
-from yapa.fitting.nearest import met_well, pull_towards, walk_nearer
-from yapa.fitting.problem import Problem
-from yapa.fitting.solve import Search, solve
+from yapa.fitting.optimise.levenberg_marquardt import descend
+from yapa.fitting.optimise.minimum_change import met_well, pull_towards, walk_nearer
+from yapa.fitting.problem.problem import Problem
+from yapa.fitting.targets.search import Search, solve
 
 
 def first(job: tuple[str, int]) -> tuple[bool, int]:

@@ -16,7 +16,7 @@ from yapa.case.paths import QUANTITIES, kind_of
 from yapa.case.store import checked
 from yapa.engine import simulate
 from yapa.errors import InputError
-from yapa.fitting.problem import Problem
+from yapa.fitting.problem.problem import Problem
 
 
 def dropped():

@@ -109,7 +109,7 @@ def test_no_progress_bar_in_a_pipe():
 def test_an_interrupt_writes_the_best_so_far(tmp_path):
     out = tmp_path / "best.json"
     code = (
-        "import os, signal, sys, yapa.fitting.problem as p\n"
+        "import os, signal, sys, yapa.fitting.problem.problem as p\n"
         "real, count = p.Problem.run, [0]\n"
         "def interrupted(self, *a, **k):\n"
         "    count[0] += 1\n"

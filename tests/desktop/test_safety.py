@@ -128,7 +128,7 @@ def test_a_window_that_begins_with_a_file_shows_its_case_or_says_why_not(qtbot, 
         w = MainWindow(Recovery(tmp_path / "state"), path)
         qtbot.addWidget(w, before_close_func=lambda w: w.session.mark_clean())
         w.show()
-        qtbot.waitUntil(lambda: w.pages.currentWidget() is not None, timeout=20000)
+        qtbot.waitUntil(lambda w=w: w.pages.currentWidget() is not None, timeout=20000)
         assert (w.pages.currentWidget() is w.page("bench" if right else "start"))
         assert (w.session.case is not None) == right
         assert ("bad.yapa" in w.message.text()) != right

@@ -20,7 +20,7 @@ from yapa.engine.kernels.telling import climb
 from yapa.engine.program import Program
 from yapa.engine.telling import can_tell, tell
 from yapa.fitting import Cancel
-from yapa.fitting.sweep import Axis, sweep
+from yapa.fitting.explore.sweep import Axis, sweep
 from yapa.outcomes import read_target
 from yapa.outcomes.told import TOLD, is_told
 

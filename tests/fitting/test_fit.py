@@ -13,7 +13,7 @@ from yapa.demo import DATA
 from yapa.engine import simulate
 from yapa.errors import InputError
 from yapa.fitting import Cancel, Setup, fit, parse_unknown, prepare
-from yapa.fitting.wanted import from_outcomes
+from yapa.fitting.setup.from_targets import from_outcomes
 from yapa.formats.csv_track import read_track
 
 TELLABLE = {

@@ -11,7 +11,7 @@ from yapa.api import fit, solve, trust
 from yapa.case import Body, Box, Cylinder, Stepped, Target, Unknown
 from yapa.engine.program import Program
 from yapa.fitting import Cancel
-from yapa.fitting.result import TargetReport
+from yapa.fitting.problem.result import TargetReport
 
 E, VX = "surfaces.both.restitution", "bodies.b.velocity.x"
 

@@ -10,12 +10,12 @@ from benchmarks.fit.thrown import LATE, PATHS, Nuisance, case_of, recorded, scen
 
 from yapa.case import with_numbers
 from yapa.engine import simulate
-from yapa.fitting.guess import read_tracks
-from yapa.fitting.guess.clock import from_frame, laid, release_of, with_nuisances
-from yapa.fitting.guess.seen import Guess
-from yapa.fitting.guess.spin import MOST, patterns_of, spin_axis
-from yapa.fitting.problem import Problem
-from yapa.outcomes.arcs import clear_of_outliers
+from yapa.fitting.initial import read_tracks
+from yapa.fitting.initial.clock import from_frame, laid, release_of, with_nuisances
+from yapa.fitting.initial.seen import Guess
+from yapa.fitting.initial.spin import MOST, patterns_of, spin_axis
+from yapa.fitting.problem.problem import Problem
+from yapa.tracking.ballistic import clear_of_outliers
 
 SEEDS = range(8)
 

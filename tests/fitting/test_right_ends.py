@@ -13,11 +13,11 @@ from yapa.case import Precise, Samples, Stepped, Track, Unknown
 from yapa.engine import simulate
 from yapa.errors import InputError
 from yapa.fitting import Setup, fit, prepare
-from yapa.fitting.noise import read_again
-from yapa.fitting.outliers import allowed, runs_of_frames, spells
-from yapa.fitting.problem import Problem
-from yapa.fitting.refine import evaluate
-from yapa.outcomes.track import estimate_sigma, resolution, track_data
+from yapa.fitting.optimise.jacobian import evaluate
+from yapa.fitting.problem.problem import Problem
+from yapa.fitting.tracks.noise import read_again
+from yapa.fitting.tracks.outliers import allowed, runs_of_frames, spells
+from yapa.tracking.track_data import estimate_sigma, resolution, track_data
 
 DRAWN = {"rate": 60.0, "sigma": 1e-3, "noise": "white", "flaw": "none", "told": True}
 

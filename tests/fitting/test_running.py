@@ -98,7 +98,7 @@ def test_a_stop_is_heard_while_the_track_is_read_and_inside_a_simulation():
     assert result.stopped == "cancelled"
     assert result.simulations == 0
     assert all(not e.determined for e in result.estimates.values())
-    from yapa.outcomes.segments import pieces
+    from yapa.tracking.change_points import pieces
 
     asked = []
 

@@ -14,7 +14,7 @@ from yapa.cli import cli
 from yapa.demo import DATA
 from yapa.errors import InputError
 from yapa.fitting import Cancel
-from yapa.fitting.sweep import axis_of, points, sweep
+from yapa.fitting.explore.sweep import axis_of, points, sweep
 
 E, MU = "surfaces.both.restitution", "surfaces.both.friction"
 APEX, HIGH = parse_target("apex 1 happens"), parse_target("peak height happens")
@@ -60,7 +60,7 @@ def test_what_is_read_in_python_is_swept_in_one_thread_and_what_is_told_in_all(m
     """What is light is told by the share of compiled code, which alone runs beside other threads."""
     case = dropped()
     axes = [axis_of(case, E)]
-    module = sys.modules["yapa.fitting.sweep"]
+    module = sys.modules["yapa.fitting.explore.sweep"]
     monkeypatch.setattr("os.cpu_count", lambda: 3)
     monkeypatch.setattr(module, "PAYS", 1.1)
     light = sweep(case, axes, [HIGH], 300)

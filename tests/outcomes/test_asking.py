@@ -13,7 +13,7 @@ from yapa.case.evidence import Target
 from yapa.case.target_text import parse_target, target_text
 from yapa.engine import simulate
 from yapa.errors import InputError
-from yapa.fitting.goals import met, target_residual
+from yapa.fitting.problem.target_residuals import met, target_residual
 from yapa.outcomes import read_target
 
 SAID = {

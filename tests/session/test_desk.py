@@ -11,7 +11,7 @@ from tests.session.conftest import E, bouncing, saved
 from yapa.case import Unknown, get_number, read_case, write_case
 from yapa.case.paths import numbers
 from yapa.engine.program import Program
-from yapa.fitting.problem import Problem
+from yapa.fitting.problem.problem import Problem
 from yapa.session import ledger
 from yapa.session.edits import set_range
 

@@ -6,7 +6,7 @@ import pytest
 from tests.scenes import ball, floor, scene
 from yapa.case import Unknown
 from yapa.engine import simulate
-from yapa.fitting.pull import Pull
+from yapa.fitting.targets.drag import Pull
 from yapa.outcomes import read, read_target
 from yapa.session.comparison import ComparisonBuilder
 from yapa.session.handles import MOST, handles_of

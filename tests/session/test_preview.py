@@ -12,8 +12,8 @@ from tools.trace_look import trace
 from tests.session.conftest import E, bouncing
 from yapa.case import get_number
 from yapa.engine import simulate
-from yapa.fitting.guess import seen
-from yapa.fitting.problem import Problem
+from yapa.fitting.initial import seen
+from yapa.fitting.problem.problem import Problem
 from yapa.session import edits
 from yapa.session.comparison import ComparisonBuilder
 

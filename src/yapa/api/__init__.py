@@ -17,8 +17,8 @@ if TYPE_CHECKING:
     from yapa.case import with_numbers
     from yapa.engine.simulate import simulate
     from yapa.fitting import Cancel, FitResult, Setup, prepare
-    from yapa.fitting.compare import compare
-    from yapa.fitting.pull import Pull
+    from yapa.fitting.targets.drag import Pull
+    from yapa.fitting.targets.step_correction import compare
     from yapa.formats.importing import Said
     from yapa.outcomes.energies import ending
     from yapa.session.findings import check
@@ -45,12 +45,12 @@ _WHERE = {
     "yapa.engine.compiled": "entries",
     "yapa.engine.warm": "compile_all=warm",
     "yapa.fitting": "Cancel FitResult Progress Setup parse_unknown prepare",
-    "yapa.fitting.compare": "compare",
-    "yapa.fitting.problem": "Cancelled",
-    "yapa.fitting.pull": "Pull",
-    "yapa.fitting.robustness": "Stepping",
-    "yapa.fitting.solve": "Solutions",
-    "yapa.fitting.sweep": "axis_of sweep",
+    "yapa.fitting.targets.step_correction": "compare",
+    "yapa.fitting.problem.problem": "Cancelled",
+    "yapa.fitting.targets.drag": "Pull",
+    "yapa.fitting.confidence.robustness": "Stepping",
+    "yapa.fitting.targets.search": "Solutions",
+    "yapa.fitting.explore.sweep": "axis_of sweep",
     "yapa.formats.any_track": "read_any",
     "yapa.formats.case_file": "read_case_file=load read_case_text=load_text write_case_file=save",
     "yapa.formats.exports.motion_csv": "contacts_csv motion_csv samples_csv",

@@ -10,12 +10,12 @@ from yapa.case.model import Case
 from yapa.case.paths import with_numbers
 from yapa.fitting import Cancel, FitResult, Progress
 from yapa.fitting import fit as _fit
-from yapa.fitting.compare import corrected as _corrected
-from yapa.fitting.solve import Solutions
-from yapa.fitting.solve import solve as _solve
-from yapa.fitting.takes import with_takes
-from yapa.fitting.trust import Trust
-from yapa.fitting.trust import trust as _trust
+from yapa.fitting.confidence.validation import Trust
+from yapa.fitting.confidence.validation import trust as _trust
+from yapa.fitting.targets.search import Solutions
+from yapa.fitting.targets.search import solve as _solve
+from yapa.fitting.targets.step_correction import corrected as _corrected
+from yapa.fitting.tracks.takes import with_takes
 from yapa.interrupt import stopping
 from yapa.session.ledger import add_trial, fit_trial
 

@@ -9,8 +9,8 @@ import numpy as np
 from yapa.case.model import Case
 from yapa.case.takes import case_of
 from yapa.engine import program_for
-from yapa.fitting.guess.seen import look
-from yapa.fitting.problem import Problem
+from yapa.fitting.initial.seen import look
+from yapa.fitting.problem.problem import Problem
 from yapa.motion import Motion
 from yapa.outcomes import SHORT, Reading, measure
 from yapa.outcomes.theory import Prediction, predictions

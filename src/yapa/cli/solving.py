@@ -25,8 +25,8 @@ from yapa.cli.words import (
 )
 
 if TYPE_CHECKING:
-    from yapa.fitting.robustness import Stepping
-    from yapa.fitting.solve import Solutions
+    from yapa.fitting.confidence.robustness import Stepping
+    from yapa.fitting.targets.search import Solutions
 
 
 @click.command()

@@ -7,16 +7,16 @@ from typing import TYPE_CHECKING
 from yapa.lazily import importer
 
 if TYPE_CHECKING:
-    from yapa.fitting.calibrate import Prepared, Setup, parse_unknown, prepare
-    from yapa.fitting.fitter import Fit, fit
-    from yapa.fitting.problem import Cancel, Problem
-    from yapa.fitting.result import FitResult, Progress, TargetReport
+    from yapa.fitting.problem.problem import Cancel, Problem
+    from yapa.fitting.problem.result import FitResult, Progress, TargetReport
+    from yapa.fitting.setup.from_track import Prepared, Setup, parse_unknown, prepare
+    from yapa.fitting.tracks.fit import Fit, fit
 
 __all__ = ["Cancel", "Fit", "FitResult", "Prepared", "Problem", "Progress", "Setup", "TargetReport", "fit",
            "parse_unknown", "prepare"]
 __getattr__ = importer(__name__, {
-    "yapa.fitting.calibrate": "Prepared Setup parse_unknown prepare",
-    "yapa.fitting.fitter": "Fit fit",
-    "yapa.fitting.problem": "Cancel Problem",
-    "yapa.fitting.result": "FitResult Progress TargetReport",
+    "yapa.fitting.setup.from_track": "Prepared Setup parse_unknown prepare",
+    "yapa.fitting.tracks.fit": "Fit fit",
+    "yapa.fitting.problem.problem": "Cancel Problem",
+    "yapa.fitting.problem.result": "FitResult Progress TargetReport",
 })

@@ -9,11 +9,11 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.engine import sample_times, sampling
-from yapa.fitting.goals import judge, outside
-from yapa.fitting.guess.seen import Seen
-from yapa.fitting.problem import Cancel, Problem
-from yapa.fitting.result import TargetReport
-from yapa.fitting.takes import shown
+from yapa.fitting.initial.seen import Seen
+from yapa.fitting.problem.problem import Cancel, Problem
+from yapa.fitting.problem.result import TargetReport
+from yapa.fitting.problem.target_residuals import judge, outside
+from yapa.fitting.tracks.takes import shown
 from yapa.motion import Array, Motion
 from yapa.outcomes import TrackData, measure, track_data
 from yapa.outcomes.catalogue import CATALOGUE, read_target

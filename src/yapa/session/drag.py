@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 from yapa.case import Case, Target, with_numbers
 from yapa.errors import YapaError
-from yapa.fitting.pull import MAX_RUNS, Pull, Pulled
+from yapa.fitting.targets.drag import MAX_RUNS, Pull, Pulled
 from yapa.session.comparison import Comparison
 from yapa.session.edits import Edit
 from yapa.session.handles import Handle, told_value

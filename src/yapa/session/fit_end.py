@@ -15,7 +15,7 @@ from dataclasses import dataclass
 
 from yapa.case import Case, Trial, get_number, has_number, label_of, with_numbers
 from yapa.fitting import FitResult
-from yapa.fitting.takes import with_takes
+from yapa.fitting.tracks.takes import with_takes
 from yapa.session.ledger import add_trial, fit_name
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from yapa.fitting.goals import outside
-from yapa.fitting.result import TargetReport
+from yapa.fitting.problem.result import TargetReport
+from yapa.fitting.problem.target_residuals import outside
 from yapa.motion import Motion
 from yapa.outcomes.catalogue import CATALOGUE
 

@@ -10,10 +10,10 @@ from yapa.case.model import Case
 from yapa.case.paths import get_number, label_of
 from yapa.case.unknowns import Estimate, Trial
 from yapa.engine import ENGINE_VERSION, simulate
-from yapa.fitting.goals import met
-from yapa.fitting.problem import Cancel, Cancelled, Problem
-from yapa.fitting.result import FitResult
-from yapa.fitting.takes import shown
+from yapa.fitting.problem.problem import Cancel, Cancelled, Problem
+from yapa.fitting.problem.result import FitResult
+from yapa.fitting.problem.target_residuals import met
+from yapa.fitting.tracks.takes import shown
 from yapa.motion import Array, Motion
 from yapa.outcomes import TrackData, measure
 

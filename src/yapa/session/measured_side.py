@@ -8,8 +8,8 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.case.scene import Body
-from yapa.fitting.guess.seen import look
-from yapa.fitting.problem import Problem
+from yapa.fitting.initial.seen import look
+from yapa.fitting.problem.problem import Problem
 from yapa.motion import Array
 from yapa.outcomes import measure
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from yapa.fitting import Prepared, Setup, prepare
-from yapa.fitting.wanted import from_outcomes
+from yapa.fitting.setup.from_targets import from_outcomes
 
 __all__ = ["FINDABLE", "Prepared", "Setup", "from_outcomes", "prepare"]
 

@@ -3,6 +3,6 @@
 from __future__ import annotations
 
 from yapa.fitting import Progress
-from yapa.fitting.solve import Solution, Solutions, solve
+from yapa.fitting.targets.search import Solution, Solutions, solve
 
 __all__ = ["Progress", "Solution", "Solutions", "solve"]

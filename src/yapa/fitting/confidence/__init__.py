@@ -1,0 +1,1 @@
+"""How sure the numbers are, what explains the residuals, and what would tell more."""

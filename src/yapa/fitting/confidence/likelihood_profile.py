@@ -1,0 +1,79 @@
+"""Profile curves: how much worse the best fit becomes as one unknown is held at other values, the others fitted again.
+
+The rise of half the squared misfit is ½ at one standard deviation, 1.92 at the ends of the 95% interval where it is a parabola; a
+flat side is a value that the evidence does not bound.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from yapa.case.unknowns import from_unit, to_unit
+from yapa.errors import bad_input
+from yapa.fitting.optimise.jacobian import Point, evaluate
+from yapa.fitting.optimise.levenberg_marquardt import descend
+from yapa.fitting.problem.problem import Problem
+from yapa.motion import Array
+
+
+@dataclass(frozen=True)
+class ProfileCurve:
+    """Values of one unknown, the rise of half the squared misfit there, and the others' values (path → values)."""
+
+    path: str
+    values: Array
+    rise: Array
+    others: dict[str, Array]
+
+
+def profile_curve(problem: Problem, values: dict[str, float], path: str, std: float | None = None, count: int = 15) -> ProfileCurve:
+    """A curve of an unknown around fitted values.
+
+    Parameters
+    ----------
+    values : path → fitted value
+    std : of the unknown; the curve goes three of them to both sides, or over the whole range without one
+
+    Raises
+    ------
+    InputError
+        If the path is no free unknown.
+    """
+    index = next((k for k, u in enumerate(problem.unknowns) if u.path == path), None)
+    if index is None:
+        raise bad_input("path", repr(path), "one of the free unknowns: " + ", ".join(u.path for u in problem.unknowns))
+    unknown = problem.unknowns[index]
+    best = descend(problem, _start(problem, values), most=15, enough=1e-3).point
+    middle = best.p[index]
+    low, high = 0.0, 1.0
+    if std is not None:
+        here = from_unit(unknown, middle)
+        low, high = (to_unit(unknown, v) for v in (max(here - 3 * std, unknown.low), min(here + 3 * std, unknown.high)))
+    grid = np.unique(np.concatenate([np.linspace(low, high, count), [middle]]))
+    points = {float(middle): best}
+    for side in (grid[grid > middle], grid[grid < middle][::-1]):
+        near = best
+        for u in side:
+            near = points[float(u)] = _held(problem, near, index, float(u))
+    ordered = [points[float(u)] for u in grid]
+    names = [u.path for u in problem.unknowns]
+    told = [problem.values(p.p) for p in ordered]
+    return ProfileCurve(path, np.array([from_unit(unknown, float(u)) for u in grid]),
+                        np.array([p.cost for p in ordered]) - min(p.cost for p in ordered),
+                        {name: np.array([t[name] for t in told]) for name in names if name != path})
+
+
+def _start(problem: Problem, values: dict[str, float]) -> Point:
+    from yapa.fitting.optimise.jacobian import with_best_offsets
+
+    return evaluate(problem, with_best_offsets(problem, problem.vector(values)))
+
+
+def _held(problem: Problem, near: Point, index: int, u: float) -> Point:
+    hold = np.zeros(problem.size, bool)
+    hold[index] = True
+    p = near.p.copy()
+    p[index] = u
+    return descend(problem, p, most=10, fixed=hold).point

@@ -1,0 +1,123 @@
+"""Trust: how far a result holds, all checks together.
+
+What the evidence cannot tell, and what would; whether the outcomes move at half the step; in what share of slightly varied starts
+every target is still met; whether a take that was left out is predicted; and profile curves of the unknowns asked for.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import Executor
+from dataclasses import asdict, dataclass, field, replace
+from typing import Any
+
+from yapa.case.estimate_text import digits, sentence
+from yapa.case.model import Case
+from yapa.case.paths import label_of, with_numbers
+from yapa.case.takes import case_of
+from yapa.fitting.confidence.covariance import spread
+from yapa.fitting.confidence.experiment_suggestions import Suggestion, suggestions
+from yapa.fitting.confidence.identifiability import Combination, combinations_of
+from yapa.fitting.confidence.likelihood_profile import ProfileCurve, profile_curve
+from yapa.fitting.confidence.robustness import Held, LeftOut, Stepping, half_step, left_out, varied_starts
+from yapa.fitting.optimise.jacobian import evaluate, with_best_offsets
+from yapa.fitting.problem.problem import MAX_SIMULATIONS, Cancel, Cancelled, LimitReached, Problem
+from yapa.fitting.problem.result import FitResult, Progress
+from yapa.fitting.tracks.fit import fit
+
+
+@dataclass(frozen=True)
+class Trust:
+    """Everything the checks say, and the fit they are about."""
+
+    result: FitResult
+    together: list[Combination] = field(default_factory=list)
+    suggestions: list[Suggestion] = field(default_factory=list)
+    stepping: Stepping | None = None
+    held: Held | None = None
+    left_out: list[LeftOut] = field(default_factory=list)
+    curves: list[ProfileCurve] = field(default_factory=list)
+    stopped: str = "complete"
+    """Or why it was not: "cancelled", "limit reached". What was not checked is None or empty."""
+
+    def sentences(self, has_targets: bool) -> list[str]:
+        """What it comes to, in plain words."""
+        out = list(self.result.sentences())
+        out += [f"take {take}: {sentence(path, e)}" for take, told in self.result.own.items() for path, e in told.items()]
+        out += [c.words for c in self.together if not any(c.words in line for line in out)]
+        out += [f"to tell {label_of(s.path)}: {s.words}" for s in self.suggestions]
+        if self.stepping is not None and self.stepping.moved is not None:
+            out.append(f"at half the step no target moves by more than {self.stepping.moved:.2g} of its tolerance")
+        if self.held is None:
+            out.append("stopped before everything was checked")
+        elif has_targets:
+            out.append(f"{self.held.met} of {self.held.count} slightly varied starts still meet every target "
+                       f"({self.held.low:.0%} to {self.held.high:.0%} with 95% confidence)")
+        else:
+            widest = sorted(self.held.spread.items(), key=lambda item: -item[1][1] / max(abs(item[1][0]), 1e-3))[:2]
+            out += [f"{name} is {digits(m, s)} ± {s:.2g} over slightly varied starts" for name, (m, s) in widest if s > 0]
+        for take in self.left_out:
+            verdict = "holds" if take.misfit < 1.5 * max(take.alone, 1.0) else "does not hold"
+            out.append(f"{take.name}, left out: misfit {take.misfit:.2f} from the others' numbers, {take.alone:.2f} by its own: "
+                       f"it {verdict}")
+        return out
+
+    def as_dict(self, has_targets: bool) -> dict[str, Any]:
+        """JSON-ready."""
+        return {
+            "fit": self.result.as_dict(), "sentences": self.sentences(has_targets),
+            "together": [asdict(c) for c in self.together], "suggestions": [asdict(s) for s in self.suggestions],
+            "half_step": None if self.stepping is None else {"rows": [list(row) for row in self.stepping.rows],
+                                                             "moved": self.stepping.moved},
+            "varied_starts": None if self.held is None else asdict(self.held) | {"share": self.held.share},
+            "stopped": self.stopped,
+            "left_out": [asdict(t) for t in self.left_out],
+            "curves": [{"path": c.path, "values": c.values.tolist(), "rise": c.rise.tolist(),
+                        "others": {k: v.tolist() for k, v in c.others.items()}} for c in self.curves],
+        }
+
+
+def trust(
+    case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, *, curves: tuple[str, ...] = (),
+    count: int = 60, seed: int | None = None, threads: int | None = None, executor: Executor | None = None,
+    limit: int = MAX_SIMULATIONS,
+) -> Trust:
+    """Fit a case and check the result. Never raises for a stop: what was checked until then is kept.
+
+    Parameters
+    ----------
+    curves : unknowns of which profile curves are wanted
+    count : varied starts
+    seed : of the varied starts; the case's own if left out
+
+    Raises
+    ------
+    InputError
+        If nothing is free, there is no evidence, or a curve is wanted of what is no free unknown.
+    """
+    stop = cancel or Cancel()
+    result = fit(case, progress, stop, executor=executor, threads=threads, limit=limit)
+    found = Trust(result)
+    if result.stopped in (Cancelled.status, LimitReached.status):
+        return replace(found, stopped=result.stopped)
+    fitted = with_numbers(case, result.values)
+    one = case_of(fitted, fitted.takes[0]) if fitted.takes else fitted
+    try:
+        if one.tracks:
+            problem = Problem(one, stop)
+            point = evaluate(problem, with_best_offsets(problem, problem.vector(result.values)))
+            unsure = {path for path, e in result.estimates.items() if not e.determined}
+            together = [c for c in combinations_of(problem, point, spread(problem, point).weak) if not unsure.isdisjoint(c.paths)]
+            found = replace(found, together=together,
+                            suggestions=suggestions(problem, result.estimates))
+            for path in curves:
+                e = result.estimates.get(path)
+                curve = profile_curve(problem, result.values, path, e.std if e is not None else None)
+                found = replace(found, curves=[*found.curves, curve])
+        seed = fitted.seed if seed is None else seed
+        varied = varied_starts(fitted, count, seed, threads=threads, executor=executor, cancel=stop)
+        found = replace(found, held=varied)
+        found = replace(found, stepping=half_step(fitted, stop))
+        return replace(found, left_out=left_out(fitted, stop))
+    except Cancelled as why:
+        return replace(found, stopped=why.status)

@@ -1,0 +1,1 @@
+"""Maps of outcomes over numbers."""

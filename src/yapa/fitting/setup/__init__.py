@@ -1,0 +1,1 @@
+"""Cases made of a track or of wanted outcomes."""

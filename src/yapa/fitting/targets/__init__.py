@@ -1,0 +1,1 @@
+"""Meeting wanted outcomes: search, the drag of one, the correction of a step."""

@@ -1,0 +1,206 @@
+"""Pulling: the live inverse. An outcome is dragged, the free numbers follow with the smallest change from where the drag began.
+
+The drag's start u₀ is the anchor. Every frame asks for values y of the outcomes and goes on from the last frame's vector with
+
+    u ← u₀ + J⁺(J(u - u₀) - (f(u) - y)),
+
+J corrected by every step (Broyden) and measured again when a step takes away less than 70% of the error, steps at most 0.2 of the
+box and halved at most four times, unknowns at a wall held there. A frame spends at most ``MAX_RUNS`` simulations; what is left
+undone is carried into the next one, a measurement of J too. Without the anchor a drag there and back would drift; with it the
+way back ends where it began, and asking for the value at the start gives the start exactly. What cannot be reached is shown
+with its gap, and the next frame begins from the last vector that was good.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from yapa.case.evidence import Target
+from yapa.case.model import Case
+from yapa.errors import bad_input
+from yapa.fitting.optimise.jacobian import COARSE
+from yapa.fitting.optimise.minimum_change import pulled_step
+from yapa.fitting.problem.problem import Cancel, Cancelled, Problem
+from yapa.motion import Array, Motion
+from yapa.outcomes import read_target
+
+MAX_RUNS = 16
+LONGEST = 0.2
+CLOSE = 0.05
+"""Of a tolerance: near enough for a frame."""
+STEP = 1e-6
+UNMOVED = 1e-7
+"""Of the box: a number that moved less has its own value."""
+
+
+@dataclass(frozen=True)
+class Pulled:
+    """A frame: the values, what the outcomes are with them, by how much they miss what was asked [their units], and its cost."""
+
+    values: dict[str, float]
+    now: tuple[float, ...]
+    gap: tuple[float, ...]
+    reached: bool
+    simulations: int
+
+
+@dataclass
+class _Here:
+    u: Array
+    f: Array
+
+    def error(self, y: Array) -> float:
+        return float(np.linalg.norm(self.f - y))
+
+
+class Pull:
+    """One drag.
+
+    Parameters
+    ----------
+    targets : what is pulled; their values are where the drag begins only if the case gives them. Tolerances set how near is near.
+        Conditions do not count.
+
+    Raises
+    ------
+    InputError
+        If nothing is free, or an outcome does not happen at the start.
+    """
+
+    def __init__(self, case: Case, targets: Sequence[Target], cancel: Cancel | None = None) -> None:
+        asked = tuple(t.model_copy(update={"condition": "equal", "upper": None}) for t in targets)
+        self.problem = Problem(case.model_copy(update={"targets": asked, "tracks": (), "takes": ()}), cancel or Cancel())
+        self._scale = np.array([t.tolerance for t in asked])
+        self._home = self.problem.vector()
+        self._spent = 0
+        self.motion: Motion = self.problem.motion(self.problem.values(self._home))
+        start = self._read()
+        for target, body in self.problem.targets:
+            if read_target(self.motion, body, target).value is None:
+                raise bad_input(f"pulling {target.label}", "an outcome that does not happen", "one that the simulation shows")
+        self._start = _Here(self._home, start)
+        self._here = self._good = self._start
+        self._J = np.zeros((len(asked), len(self._home)))
+        self._due = list(range(len(self._home)))
+        self._base = self._start
+        self._fresh = True
+
+    @property
+    def start(self) -> tuple[float, ...]:
+        """The outcomes where the drag began."""
+        return tuple((self._start.f * self._scale).tolist())
+
+    def to(self, *values: float) -> Pulled:
+        """Pull the outcomes to these values [their units], as far as one frame's simulations go.
+
+        A cancelled frame gives the best it came to.
+        """
+        y = np.array(values, dtype=float) / self._scale
+        self._spent = 0
+        if np.abs(y - self._start.f).max() < 1e-9:
+            self._here = self._good = self._start
+            return self._told(self._start, y)
+        best = min((self._here, self._good), key=lambda h: h.error(y))
+        self._here = best
+        try:
+            best = self._follow(y, best)
+        except Cancelled:
+            best = min((self._here, best), key=lambda h: h.error(y))
+        if best.error(y) < CLOSE:
+            self._good = best
+        return self._told(best, y)
+
+    def back(self) -> Pulled:
+        """The start, exactly."""
+        self._spent = 0
+        self._here = self._good = self._start
+        return self._told(self._start, self._start.f)
+
+    # -- inside --------------------------------------------------------------------------------
+
+    def _follow(self, y: Array, best: _Here) -> _Here:
+        """Newton's steps until near enough, stuck, or out of simulations."""
+        while self._spent < MAX_RUNS:
+            if not self._measured():
+                break
+            here = self._here
+            if here.error(y) < CLOSE and self._settled(here, y):
+                break
+            step = pulled_step(here.u, self._home, here.f - y, self._J) - here.u
+            size = float(np.linalg.norm(step))
+            if size < 1e-10:
+                break
+            step *= min(1.0, LONGEST / size)
+            there = self._tried(here, step, y)
+            if there is None:
+                if self._fresh:
+                    break
+                self._measure_again(here)
+                continue
+            moved = there.u - here.u
+            self._J = self._J + np.outer((there.f - here.f - self._J @ moved) / float(moved @ moved), moved)
+            slow = there.error(y) > 0.3 * here.error(y) and there.error(y) > CLOSE
+            self._here, self._fresh = there, False
+            if there.error(y) < best.error(y):
+                best = there
+            if slow:
+                self._measure_again(there)
+        return best
+
+    def _settled(self, here: _Here, y: Array) -> bool:
+        """Whether no step back towards the anchor is left worth a simulation."""
+        step = pulled_step(here.u, self._home, here.f - y, self._J) - here.u
+        return float(np.linalg.norm(step)) < 2e-4
+
+    def _tried(self, here: _Here, step: Array, y: Array) -> _Here | None:
+        share = 1.0
+        for _ in range(5):
+            if self._spent >= MAX_RUNS:
+                return None
+            u = np.clip(here.u + share * step, 0.0, 1.0)
+            there = _Here(u, self._outcomes(u))
+            if there.error(y) < here.error(y) or there.error(y) < CLOSE:
+                return there
+            share *= 0.5
+        return None
+
+    def _measure_again(self, here: _Here) -> None:
+        self._due, self._base = list(range(len(self._home))), here
+
+    def _measured(self) -> bool:
+        """Measure what is due of the Jacobian; False when the frame's simulations ended before."""
+        while self._due:
+            if self._spent >= MAX_RUNS:
+                return False
+            j = self._due.pop()
+            u = self._base.u.copy()
+            size = COARSE if self.problem.coarse else STEP
+            step = size if u[j] + size <= 1.0 else -size
+            u[j] += step
+            self._J[:, j] = (self._outcomes(u) - self._base.f) / step
+            self._fresh = True
+        return True
+
+    def _outcomes(self, u: Array) -> Array:
+        """Outcomes in tolerances."""
+        self._spent += 1
+        self.motion = self.problem.motion(self.problem.values(u))
+        return self._read()
+
+    def _read(self) -> Array:
+        return np.array([read_target(self.motion, body, t).guide for t, body in self.problem.targets]) / self._scale
+
+    def _told(self, here: _Here, y: Array) -> Pulled:
+        gap = (here.f - y) * self._scale
+        values = self._own_values()
+        for k, (path, v) in enumerate(self.problem.values(here.u).items()):
+            if abs(here.u[k] - self._home[k]) > UNMOVED:
+                values[path] = float(v)
+        return Pulled(values, tuple((here.f * self._scale).tolist()), tuple(gap.tolist()),
+                      bool(np.abs(here.f - y).max() < 4 * CLOSE), self._spent)
+
+    def _own_values(self) -> dict[str, float]:
+        return {u.path: self.problem.program.base[u.path] for u in self.problem.unknowns}

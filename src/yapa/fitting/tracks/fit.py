@@ -1,0 +1,589 @@
+"""The fit: first guess, refinement, patterns, fallback, outliers, uncertainty.
+
+1. Read the tracks (no simulation): starts, one for each likely slip/grip pattern, and single frames that stand alone (``guess``).
+2. Descend from each with a linear loss (``descent``): a robust loss from far away gets lost. Then every sample is given back, and
+   what may be an outlier is left out (``outliers``). A σ that nobody told is read again from what is left over (``noise``).
+3. Compare the patterns that are left, the plateaus on which friction or spin say nothing (``patterns``), and for bodies with
+   corners the restitutions beside (``beside``).
+4. Only if the misfit stays bad: growing horizon, several starts, a population (``population``).
+5. Where anything makes the answer doubtful, descend from the case's own numbers and from the middle of the ranges too; the lowest
+   cost over all samples wins, each residual capped at the outlier limit. Answers within the price of it are told beside it.
+6. Covariance, what cannot be told, one-sided bounds, and what is left over (``uncertainty``, ``systematic``).
+
+Targets alone are met by the nearest change instead (``solve``).
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Collection
+from concurrent.futures import Executor
+from dataclasses import replace
+
+import numpy as np
+from scipy.stats import qmc
+
+from yapa.case.model import Case
+from yapa.case.paths import label_of
+from yapa.case.profiles import Precise, Stepped
+from yapa.case.unknowns import Estimate, from_unit
+from yapa.fitting.confidence.covariance import estimates, spread
+from yapa.fitting.confidence.kinks import widen_across_sticking
+from yapa.fitting.confidence.model_errors import explain
+from yapa.fitting.confidence.residual_diagnostics import factor_along, hangs_together, signs
+from yapa.fitting.initial import Readings, read_tracks
+from yapa.fitting.initial.seen import Seen
+from yapa.fitting.optimise.global_search import search_population
+from yapa.fitting.optimise.jacobian import POOR, Point, evaluate, with_best_offsets
+from yapa.fitting.optimise.levenberg_marquardt import descend
+from yapa.fitting.optimise.minimum_change import met_well
+from yapa.fitting.optimise.trust_region import refine
+from yapa.fitting.problem.evaluator import runs_of
+from yapa.fitting.problem.problem import MAX_SIMULATIONS, Cancel, Cancelled, Problem
+from yapa.fitting.problem.result import Answer, FitResult, Progress, TargetReport, at_walls, widened
+from yapa.fitting.problem.target_residuals import judge
+from yapa.fitting.targets.search import Search
+from yapa.fitting.tracks.noise import CHANGE, GREATEST_CHANGE, noises_read_again, read_again, read_noises, take_noises, track_of
+from yapa.fitting.tracks.noise import FINDING as NOISE_FOUND
+from yapa.fitting.tracks.outliers import IN_A_ROW, Settled, Spell, capped_cost, settle, spells
+from yapa.fitting.tracks.restitution_scan import try_beside
+from yapa.fitting.tracks.slip_stick_modes import Tried, noise_scale, scatter_of, span_of, try_patterns
+from yapa.fitting.tracks.takes import fit_takes
+
+BAD = 1.8
+"""Mean clipped squared residual above which the fit looks elsewhere."""
+HOPELESS = 4.0
+"""Mean clipped squared residual above which most samples are far off: a cap would hide by how much."""
+SUSPECT = 1.2
+"""Misfit [σ] above which a stepped profile is held against precise."""
+FEW_LEFT_OUT, OTHER_PROFILE, AS_BAD = 0.03, 12.5, 1.5
+"""Of a stepped profile: the share of samples left out that says nothing against it, the gain of half the squared misfit by which
+precise is told to be better, and the misfit [σ] above which precise is told to be no better."""
+ANYWHERE = 8
+"""Starts all over the ranges, where the case's own numbers and the middle leave a poor answer."""
+AROUND, CLOSE = 16, 0.015
+"""Starts close by, and how far off they are in the ranges."""
+LOWER = 0.3
+"""Half a squared misfit by which an answer beside a plateau must be lower to be told, though the plateau's numbers allow it."""
+LIKELY = 2.5
+"""Deviations off at which a correlation from frame to frame makes an answer doubtful, though not yet worth a word."""
+SAME, ALIKE = 1e-3, 0.01
+"""Of the ranges: answers that lie closer in every number are one; and so close that neither makes the other doubtful."""
+
+
+class Fit:
+    """One fit of a case; keeps its best so far, so that stopping loses nothing."""
+
+    def __init__(self, case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None,
+                 executor: Executor | None = None, threads: int | None = None, limit: int = MAX_SIMULATIONS) -> None:
+        self._executor, self._threads = executor, threads
+        self.cancel = cancel or Cancel()
+        self.problem = Problem(case, self.cancel, limit=limit)
+        self._progress = progress
+        self._phase = "reading the track"
+        self._share = 0.0
+        self.best: Point | None = None
+        self._keep: np.ndarray | None = None
+        self._tried = Tried()
+        self._met: list[Point] = []
+        self._compared_without_outliers = False
+        self._seen_tracks: tuple[Seen, ...] = ()
+        self._guess: dict[str, float] = {}
+
+    def run(self) -> FitResult:
+        """Fit. Never raises for a stop: the result then says "cancelled" and holds the best so far."""
+        begun = time.perf_counter()
+        stopped = "converged"
+        try:
+            good = self._search()
+            if not good:
+                stopped = "not converged"
+        except Cancelled as stop:
+            stopped = stop.status
+        return self._result(stopped, begun)
+
+    # -- phases --------------------------------------------------------------------------------
+
+    def _enter(self, phase: str, share: float) -> None:
+        self._phase, self._share = phase, share
+        if self._progress is not None:
+            self._tell(self.best)
+
+    def _tell(self, point: Point | None) -> None:
+        if self._progress is None:
+            return
+        problem = self.problem
+        self._progress(Progress(
+            self._phase, None if point is None else problem.misfit_of(point.r), problem.simulations,
+            {} if point is None else problem.values(point.p), self._share,
+        ))
+
+    def _seen(self, point: Point) -> None:
+        if self.best is None or point.cost < self.best.cost:
+            self.best = point
+        self._tell(self.best)
+
+    def _search(self) -> bool:
+        problem = self.problem
+        self._enter("reading the track", 0.0)
+        if not problem.tracks:
+            self._enter("nearest change", 0.1)
+            return self._to_targets()
+        read = read_tracks(problem)
+        self._seen_tracks, self._guess = read.seen, read.starts[0].values
+        good = self._from_starts(read)
+        self._enter("sliding or gripping", 0.35)
+        self._compare_patterns(read.compared, any(not any(start.slides) for start in read.starts))
+        assert self.best is not None
+        if self.best.clipped > BAD:
+            problem.robust_weights = self._keep = None
+            self.best = evaluate(problem, self.best.p)
+            good = self._look_elsewhere()
+            self._read_noise_again(GREATEST_CHANGE)
+        if problem.jagged:
+            self._comb()
+        self._enter("outliers", 0.72)
+        best = self._settled(self.best)
+        if best.keep is not None and not self._compared_without_outliers:
+            best = self._compared_again(best)
+        if self._is_doubtful(best, read):
+            best = self._lowest(self._from_elsewhere(best))
+        self._adopt(best)
+        final = descend(problem, self.best, most=12, enough=1e-3)
+        self.best = final.point
+        if not final.settled:  # a kink in the way: from beside it, and on
+            self._compare_patterns()
+            final = descend(problem, self.best, most=30, enough=1e-3)
+            self.best = final.point
+        self._find_noises()
+        return good or final.settled
+
+    def _from_starts(self, read: Readings) -> bool:
+        """Descend from every start; then with every sample given back, outliers left out. Whether nothing more is to be gained."""
+        problem = self.problem
+        mask = problem.robust_weights = self._without_far(read)
+        good = False
+        for k, start in enumerate(read.starts):
+            point = evaluate(problem, with_best_offsets(problem, problem.vector(start.values)))
+            self._seen(point)  # a stop from here on keeps at least the first guess
+            self._enter("refining", 0.15 + 0.05 * k)
+            assert self.best is not None
+            hopeless = None if k == 0 else self.best.cost + self._tried.price
+            found = descend(problem, point, report=self._seen, hopeless=hopeless)
+            if k > 0 and not found.settled:
+                self._tried.dropped = True
+            self._tried.add(found, np.inf if hopeless is None else hopeless)
+            if k == 0 or found.point.cost < self.best.cost:
+                self.best, good = found.point, found.settled
+        assert self.best is not None
+        self._read_noise_again()
+        best = self._settled(self.best)
+        if mask is not None:  # and once with every sample from the start on
+            problem.robust_weights = None
+            first = with_best_offsets(problem, problem.vector(read.starts[0].values))
+            other = self._settled(descend(problem, first).point)
+            best = other if other.capped < best.capped else best
+        self._adopt(best)
+        return good
+
+    def _read_noise_again(self, most: float = CHANGE) -> None:
+        """σ that nobody told, from what is left over, and the answer by it, in turn."""
+        problem = self.problem
+        for _ in range(3):
+            assert self.best is not None
+            if not read_again(problem, self.best.r[: problem.track_residuals], most):
+                return
+            self._tried.points.clear()  # their costs are of another σ
+            self._tried.held.clear()
+            self.best = descend(problem, self.best.p, most=8).point
+
+    def _compare_patterns(self, compared: Collection[str] = (), gripping: bool = True) -> None:
+        assert self.best is not None
+        self._compared_without_outliers = self.problem.robust_weights is not None
+        best = try_patterns(self.problem, self.best, self._seen, compared, gripping, self._tried)
+        self.best = try_beside(self.problem, best, self._seen)
+
+    def _compared_again(self, best: Settled) -> Settled:
+        """The patterns compared without the samples that were left out, since those may have hidden which it is."""
+        self._adopt(best)
+        self._compare_patterns()
+        assert self.best is not None
+        there = self._settled(self.best)
+        return there if there.capped < best.capped or self._tried.plateaus else best
+
+    def _settled(self, point: Point) -> Settled:
+        return settle(self.problem, point, self._times_of_contacts)
+
+    def _adopt(self, settled: Settled) -> None:
+        self.best, self._keep, self.problem.robust_weights = settled.point, settled.keep, settled.weights
+
+    def _times_of_contacts(self, p: np.ndarray) -> list[list[float]]:
+        """Of every track, when its body meets something at more than a touch, on the track's own clock [s]."""
+        problem = self.problem
+        values = problem.values(p)
+        laid, end = span_of(problem)
+        motion = problem.motion(values, laid, end)
+        late = {t.name: values.get(f"tracks.{t.name}.offset", t.offset) for t in problem.case.tracks}
+        return [[c.time - late[e.data.name] for c in motion.contacts_of(e.data.body) if c.approach > 0.05]
+                for e in problem.evidence]
+
+    def _is_doubtful(self, best: Settled, read: Readings) -> bool:
+        """Whether samples were left out, a hypothesis was dropped, another answer comes close, or what is left over is no noise."""
+        problem = self.problem
+        if best.keep is not None or self._tried.dropped or read.dropped or best.point.clipped > POOR:
+            return True
+        price = self._tried.price * noise_scale(problem, best.point)
+        if any(point.cost < best.point.cost + price for point in self._others(best.point, ALIKE)):
+            return True
+        return hangs_together(problem, best.point.r[: problem.track_residuals], LIKELY) is not None
+
+    def _others(self, best: Point, same: float = SAME) -> list[Point]:
+        """Where other descents ended, elsewhere than the best, the lowest first."""
+        told = [j for j in range(len(self.problem.unknowns)) if j not in self._tried.plateaus]
+        out: list[Point] = []
+        for point in sorted(self._tried.points, key=lambda q: q.cost):
+            others = out if point.cost < best.cost - LOWER else [best, *out]
+            if all(np.abs(point.p[told] - other.p[told]).max(initial=0.0) > same for other in others):
+                out.append(point)
+        return out
+
+    def _from_elsewhere(self, best: Settled) -> Settled:
+        """Descend from the case's own numbers and from the middle of the ranges too, with every sample."""
+        problem = self.problem
+        self._enter("from elsewhere", 0.77)
+        if best.keep is not None and best.point.clipped > POOR:  # outliers have hidden which pattern it is
+            best = self._compared_again(best)
+        count = len(problem.unknowns)
+        starts = [problem.vector(), *(problem.vector() for _ in range(1 + ANYWHERE))]
+        starts[1][:count] = 0.5
+        anywhere = qmc.Sobol(count, rng=np.random.default_rng(problem.case.seed + 3)).random(ANYWHERE)
+        for start, u in zip(starts[2:], anywhere, strict=True):
+            start[:count] = u
+        for k, start in enumerate(starts):
+            if k > 1 and best.point.clipped < POOR and not self._stays_off(best):
+                break
+            problem.robust_weights = None
+            found = descend(problem, with_best_offsets(problem, start), most=30)
+            there = self._settled(found.point)
+            if _says_more(there, best):
+                self._tried.points.append(best.point)
+                self._adopt(there)
+                self._compare_patterns()
+                assert self.best is not None
+                best = self._settled(self.best)
+                self._tell(best.point)
+            elif there.capped < best.capped + self._tried.price * noise_scale(problem, best.point):
+                self._tried.points.append(there.point)
+        return self._from_around(best)
+
+    def _stays_off(self, best: Settled) -> bool:
+        """Whether frames in a row are far off and had to stay."""
+        return _lie_together(spells(self.problem, best.point.r, best.keep))
+
+    def _lowest(self, best: Settled) -> Settled:
+        """The answer for which all samples together say more, by the price and above, of all where a descent ended."""
+        problem = self.problem
+        price = self._tried.price * noise_scale(problem, best.point)
+        for point in self._others(best.point):
+            problem.robust_weights = None
+            whole = evaluate(problem, point.p)
+            if capped_cost(problem, whole.r) < best.capped - price:
+                there = self._settled(whole)
+                if there.capped < best.capped:
+                    self._tried.points.append(best.point)
+                    best = there
+        return best
+
+    def _from_around(self, best: Settled) -> Settled:
+        """Where what is left over is no noise: descents from close by, since valleys of bodies with corners lie side by side."""
+        problem = self.problem
+        count = len(problem.unknowns)
+        for u in qmc.Sobol(count, rng=np.random.default_rng(problem.case.seed + 2)).random(AROUND):
+            problem.robust_weights, here = best.weights, best.point
+            if hangs_together(problem, here.r[: problem.track_residuals]) is None and here.clipped < POOR:
+                break
+            start = best.point.p.copy()
+            start[:count] = np.clip(start[:count] + CLOSE * (2 * u - 1), 0.0, 1.0)
+            found = descend(problem, start, most=14, hopeless=here.cost).point
+            held = self._tried.plateaus and here.clipped < POOR  # a good answer on a plateau is left for more than its price
+            if found.cost < here.cost - (self._tried.price * noise_scale(problem, here) if held else 0.5):
+                there = self._settled(found)
+                if there.capped < best.capped:
+                    self._tried.points.append(best.point)
+                    best = there
+                    self._tell(best.point)
+        return best
+
+    def _comb(self) -> None:
+        """Around the best, between the teeth of a stepped profile, where slopes no longer lead: a small population."""
+        assert self.best is not None
+        self._enter("between the steps", 0.7)
+        with runs_of(self.problem, self._executor, self._threads) as runs:
+            found = search_population(self.problem, runs, self.best, self.problem.case.seed, 0.0, self._seen, generations=25,
+                                      near=0.01, everywhere=False, met=self._met)
+        self._take(found)
+        self.problem.coarse = False  # from here on one tooth, on which the motion is smooth
+
+    def _to_targets(self) -> bool:
+        """Targets alone: the nearest change from the present values, else from elsewhere."""
+        search = Search(self.problem.case, None, self.cancel, self.problem.limit)
+        search.problem = self.problem
+        self.best = search.first_solution(self._seen)
+        return met_well(self.problem, self.best) or search.solution(self.best).met
+
+    def _without_far(self, read: Readings) -> np.ndarray | None:
+        """Weights that leave out frames far off the flights read off the tracks, until the fit can judge them itself."""
+        problem = self.problem
+        far = []
+        for e in problem.evidence:
+            here = read.far[e.data.name]
+            far += [here] * len(e.columns) + ([np.zeros(len(here), bool)] if e.data.angle is not None else [])
+        mask = np.concatenate(far)
+        return None if not mask.any() or mask.mean() > 0.2 else np.where(mask, 0.0, 1.0)
+
+    def _find_noises(self) -> None:
+        """The unknown σ of tracks and the other unknowns in turn."""
+        assert self.best is not None
+        problem = self.problem
+        for _ in range(12 if problem.noises else 0):
+            self._enter("noise", 0.82)
+            if not take_noises(problem, read_noises(problem, self._unweighted(), self._keep)):
+                return
+            self.best = descend(problem, self.best.p, most=12).point
+
+    def _look_elsewhere(self) -> bool:
+        """Growing horizon from the guess, then several starts; the best wins."""
+        assert self.best is not None
+        problem = self.problem
+        self._enter("growing horizon", 0.5)
+        p = problem.vector(self._guess)
+        end = float(problem.times[-1])
+        good = False
+        for share in (0.15, 0.3, 0.5, 0.75, 1.0):
+            point, good = refine(problem, p, horizon=None if share == 1.0 else max(share * end, problem.times[5]), most=12)
+            p = point.p
+        self._take(point)
+        if self.best.clipped > BAD:
+            self._enter("several starts", 0.6)
+            count = len(problem.unknowns)
+            guess = problem.vector(self._guess)
+            for k, u in enumerate(qmc.Sobol(count, seed=problem.case.seed).random(16)):
+                q = guess.copy()
+                share = 0.1 if k < 6 else 0.5
+                q[:count] = np.clip(guess[:count] + share * (u - 0.5) * 2, 0, 1)
+                point, _ = refine(problem, with_best_offsets(problem, q), most=10)
+                self._take(point)
+                if self.best.clipped <= BAD:
+                    break
+        if self.best.clipped > BAD:
+            self._enter("population", 0.65)
+            with runs_of(problem, self._executor, self._threads) as runs:
+                found = search_population(problem, runs, self.best, problem.case.seed, 1.3 * BAD, self._seen)
+            self._take(descend(problem, found, most=40, report=self._seen).point)
+        self._compare_patterns()
+        last = descend(problem, self.best, most=30)
+        self.best = last.point
+        return last.settled
+
+    def _take(self, point: Point) -> None:
+        if self.best is None or point.cost < self.best.cost:
+            self.best = point
+            self._tell(point)
+
+    # -- the end -------------------------------------------------------------------------------
+
+    def _result(self, stopped: str, begun: float) -> FitResult:
+        problem = self.problem
+        if self.best is None:
+            start = {u.path: Estimate(value=from_unit(u, v), determined=False, reason="stopped before anything was found")
+                     for u, v in zip(problem.unknowns, problem.vector(), strict=False)}
+            return FitResult(start, None, problem.simulations, time.perf_counter() - begun, stopped,
+                             findings=self._why_stopped(stopped))
+        if stopped in ("cancelled", "limit reached"):
+            told = {path: Estimate(value=v, determined=False, reason="stopped before its uncertainty was known")
+                    for path, v in problem.values(self.best.p).items()}
+            return FitResult(told, problem.misfit_of(self.best.r, self._keep), problem.simulations,
+                             time.perf_counter() - begun, stopped, findings=self._why_stopped(stopped))
+        try:
+            self._enter("how sure", 0.85)
+            sure = spread(problem, self.best, self._met)
+            told = estimates(problem, self.best, sure)
+            plain = self._unweighted()
+            told |= read_noises(problem, plain, self._keep)
+            misfit = problem.misfit_of(plain, self._keep)
+            targets = target_reports(problem, problem.values(self.best.p))
+            remarks = problem.remarks(problem.values(self.best.p))
+            self._enter("what explains it", 0.95)
+            explained, carried = explain(problem, self.best, sure.J)
+            outliers = 0 if self._keep is None else int((~self._keep).sum())
+            also = self._runners_up(told)
+            told = widened(told, also, {u.path: (u.low, u.high) for u in problem.unknowns})
+            told |= widen_across_sticking(problem, self.best, told)
+            other_profile = self._profile_is_another(plain, misfit, outliers)
+        except Cancelled as stop:
+            return self._result(stop.status, begun)
+        if other_profile is not None:
+            told = {path: Estimate(value=e.value, determined=False, reason="the stepped profile is not that of the recording")
+                    for path, e in told.items()}
+        findings = [answer.words for answer in also]
+        findings += ([other_profile] if other_profile is not None else self._findings(told, misfit, targets))
+        if problem.tracks:
+            findings += self._where_it_is_off(plain) + noises_read_again(problem)
+            kept = plain if self._keep is None else np.where(self._keep, plain[: problem.track_residuals], 0.0)
+            findings += signs(problem, problem.values(self.best.p), kept[: problem.track_residuals], self._seen_tracks)
+        findings = [str(e) for e in explained] + findings + [words for words in carried if words]
+        return FitResult(told, misfit, problem.simulations, time.perf_counter() - begun, stopped, outliers, targets,
+                         findings + remarks, also=also, explained=explained)
+
+    def _runners_up(self, told: dict[str, Estimate]) -> list[Answer]:
+        """Answers within the price of the one given, outside what it says of its numbers; at most two, the lowest first."""
+        problem = self.problem
+        if self.best is None or not problem.tracks:
+            return []
+        plain = self._unweighted()
+        here, price = capped_cost(problem, plain), self._tried.price * noise_scale(problem, self.best)
+        weights, problem.robust_weights = problem.robust_weights, None
+        try:
+            found = [(evaluate(problem, point.p), point) for point in self._others(self.best)
+                     if point.cost < self.best.cost + 3 * price]
+        finally:
+            problem.robust_weights = weights
+        plateaus = {id(point): problem.unknowns[j].path for j, point in self._tried.held}
+        answers = [(Answer(problem.values(whole.p), capped_cost(problem, whole.r) - here, plateaus.get(id(point))),
+                    max(price, self._price_to(whole.r - plain))) for whole, point in found]
+        told_apart = (a for a, limit in answers if a.away < limit and (a.away < -LOWER or a.differs_from(told)))
+        beside = sorted(told_apart, key=lambda answer: answer.away)[:2]
+        return [replace(answer, stds=self._stds_at(answer)) for answer in beside]
+
+    def _price_to(self, apart: np.ndarray) -> float:
+        """The price by how the noise hangs together in the columns in which another answer is apart [σ]."""
+        problem = self.problem
+        assert self.best is not None
+        apart = apart[: problem.track_residuals]
+        kept = apart if self._keep is None else np.where(self._keep, apart, 0.0)
+        return self._tried.price * scatter_of(problem, self.best) * factor_along(problem, self.best.r, kept)
+
+    def _profile_is_another(self, plain: np.ndarray, misfit: float | None, outliers: int) -> str | None:
+        """A sentence, where a stepped profile cannot follow a recording: it is not certain which numbers another would need."""
+        problem = self.problem
+        if not problem.jagged or misfit is None or self.best is None:
+            return None
+        r = plain[: problem.track_residuals]
+        together = _lie_together(spells(problem, plain, self._keep))
+        if misfit < SUSPECT and outliers < FEW_LEFT_OUT * len(r) and not together and hangs_together(problem, r) is None:
+            return None
+        precise = Problem(problem.case.model_copy(update={"profile": Precise()}), self.cancel)
+        for e in problem.evidence:
+            precise.set_noise(e.data.name, e.data.sigma, e.data.sigma_angle)
+        there = descend(precise, self.best.p, most=20).point
+        problem.count(precise.simulations)
+        gained = (capped_cost(problem, plain) - capped_cost(precise, there.r)) / noise_scale(precise, there)
+        words = (f"the stepped profile ({_profile_words(problem.case)}) is not that of the recording: it leaves "
+                 f"{misfit:.2g} σ over" + (f" and {outliers} samples out" if outliers else ""))
+        if gained > OTHER_PROFILE:
+            return words + f"; half the squared misfit is {gained:.3g} lower in precise. Nothing is told as certain"
+        return words + ", in precise too. Nothing is told as certain" if misfit > AS_BAD or together else None
+
+    def _stds_at(self, answer: Answer) -> dict[str, float]:
+        problem = self.problem
+        point = evaluate(problem, with_best_offsets(problem, problem.vector(answer.values)))
+        box = spread(problem, point).std
+        return {u.path: float(s) * (u.high - u.low) if u.scale == "linear" else float(s) * value * float(np.log(u.high / u.low))
+                for u, s, value in zip(problem.unknowns, box, answer.values.values(), strict=False)}
+
+    def _where_it_is_off(self, plain: np.ndarray) -> list[str]:
+        """Sentences on outliers, and on samples that are off together and therefore none."""
+        problem = self.problem
+        every = spells(problem, plain, self._keep)
+        left = [spell for spell in every if spell.left_out]
+        model = [spell for spell in every if not spell.left_out and spell.frames >= 2]
+        out = []
+        if left:
+            count = sum(spell.frames for spell in left)
+            where = ", ".join(str(spell) for spell in left[:4]) + (" …" if len(left) > 4 else "")
+            out.append(f"{count} frame{'s were' if count > 1 else ' was'} judged outliers and left out: {where}")
+        if model:
+            worst = sorted(model, key=lambda spell: -spell.frames)[:3]
+            out.append("frames more than 5 σ off that lie together: " + "; ".join(str(spell) for spell in worst)
+                       + ": a model error, not outliers")
+        return out
+
+    def _why_stopped(self, stopped: str) -> list[str]:
+        if stopped != "limit reached":
+            return []
+        return [f"stopped after {self.problem.limit:,} simulations, the most it may take: fewer unknowns, narrower ranges or a "
+                "higher limit may let it end"]
+
+    def _unweighted(self) -> np.ndarray:
+        assert self.best is not None
+        weights, self.problem.robust_weights = self.problem.robust_weights, None
+        try:
+            return evaluate(self.problem, self.best.p).r
+        finally:
+            self.problem.robust_weights = weights
+
+    def _findings(self, told: dict[str, Estimate], misfit: float | None, targets: list[TargetReport]) -> list[str]:
+        out = []
+        for path, e in told.items():
+            if not e.determined:
+                out.append(f"{label_of(path)}: {e.reason}")
+        out += at_walls(self.problem.unknowns, {path: e.value for path, e in told.items()})
+        if misfit is not None and misfit > 1.5:
+            out.append(f"the simulation misses the track by {misfit:.1f} σ: something in the model is not as it was, "
+                       "or σ is too small")
+        out += [NOISE_FOUND.format(track_of(u)) for u in self.problem.noises]
+        for t in targets:
+            if not t.met:
+                out.append(f"target {t.target.label} is missed {t.how_missed}")
+        return out
+
+
+def _says_more(there: Settled, best: Settled) -> bool:
+    """Whether all samples say more of one answer than of another; where neither comes near them, without a cap."""
+    if min(there.point.clipped, best.point.clipped) > HOPELESS:
+        return there.point.cost < best.point.cost - 0.01
+    return there.capped < best.capped - 0.01
+
+
+def _lie_together(spells: list[Spell]) -> bool:
+    """Whether frames in a row are far off and stayed in: an error of the model, or a wrong answer."""
+    return any(not spell.left_out and spell.frames >= IN_A_ROW for spell in spells)
+
+
+def _profile_words(case: Case) -> str:
+    profile = case.profile
+    assert isinstance(profile, Stepped)
+    return (f"{profile.integrator}, contacts found {profile.contacts_found}, impacts {profile.impacts}, "
+            f"{1 / profile.step:.4g} steps/s")
+
+
+def target_reports(problem: Problem, values: dict[str, float]) -> list[TargetReport]:
+    """Each target beside its outcome at these values."""
+    return [
+        judge(t, body, r)
+        for t, body, r in problem.target_readings(values)
+    ]
+
+
+def fit(case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, *,
+        executor: Executor | None = None, threads: int | None = None, limit: int = MAX_SIMULATIONS) -> FitResult:
+    """Find the unknowns of a case from its evidence, over all its takes where it has some.
+
+    Parameters
+    ----------
+    executor : runs batches of simulations; threads of its own (as many as processors, or ``threads``) if left out
+    limit : simulations after which it ends with the best so far and the status "limit reached"; of every take's own fit
+
+    Raises
+    ------
+    InputError
+        If nothing is free or there is no evidence.
+
+    Examples
+    --------
+    >>> result = fit(case)
+    >>> result.estimates["pairs.rind+pad.restitution"].value
+    """
+    if case.takes:
+        return fit_takes(case, lambda one: Fit(one, None, cancel, executor, threads, limit).run(), progress, cancel, limit)
+    return Fit(case, progress, cancel, executor, threads, limit).run()

@@ -1,0 +1,126 @@
+"""σ of a track as an unknown.
+
+The likelihood of n residuals d of one track with one σ is greatest at σ² = Σd²/n whatever the other unknowns; with the
+m numbers fitted beside it, shared over all residuals N as m n/N,
+
+    σ² = Σ d² / (n - m n/N),        std(σ) = σ / √(2 (n - m n/N)).
+
+The fit and the noises are found in turn until no σ moves by more than a thousandth. The misfit of a track whose σ is
+found is 1 by this, and says nothing.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from yapa.case.paths import kind_of
+from yapa.case.unknowns import Estimate, Unknown
+from yapa.fitting.problem.problem import Problem
+from yapa.motion import Array
+
+SETTLED = 1e-3
+FORGOTTEN = 0.35
+"""Correlation of residuals four frames apart up to which they may be noise: what a wrong answer leaves over does so longer."""
+CHANGE, GREATEST_CHANGE = 2.5, 6.0
+"""Times the σ that the track's own roughness tells, up to which residuals may replace it: those of a first answer, which another
+may still beat, and those of an answer that nothing elsewhere has beaten."""
+READ_AGAIN = ("σ of the track {} was read from what the fit leaves over ({:.2g} mm; its roughness alone says {:.2g} mm), so its "
+              "misfit of 1 says nothing of the model")
+FINDING = "σ of the track {} was found from how far it scatters, so its misfit of 1 says nothing of the model"
+
+
+def track_of(unknown: Unknown) -> str:
+    """The track whose noise an unknown is."""
+    return unknown.path.split(".")[1]
+
+
+def read_noises(problem: Problem, r: Array, keep: np.ndarray | None = None) -> dict[str, Estimate]:
+    """Estimates of every unknown σ from residuals in the present σ; all kept samples count the same."""
+    used = np.isfinite(problem.residual_times) if keep is None else np.isfinite(problem.residual_times) & keep
+    share = 1.0 - problem.size / max(int(used.sum()), problem.size + 1)
+    out = {}
+    for unknown in problem.noises:
+        angle = kind_of(unknown.path) == "sigma_angle"
+        row, squares, count, now = 0, 0.0, 0, 1.0
+        for e in problem.evidence:
+            places = len(e.rows) * len(e.columns)
+            turns = len(e.rows) * (e.data.angle is not None)
+            here = slice(row + places, row + places + turns) if angle else slice(row, row + places)
+            row += places + turns
+            if e.data.name == track_of(unknown):
+                now = e.data.sigma_angle if angle else e.data.sigma
+                squares += float((r[here][used[here]] ** 2).sum())
+                count += int(used[here].sum())
+        free = max(count * share, 1.0)
+        found = float(np.clip(now * np.sqrt(squares / free), unknown.low, unknown.high))
+        std = found / np.sqrt(2 * free)
+        out[unknown.path] = Estimate(value=found, std=std, low=max(found - 1.96 * std, 0.0), high=found + 1.96 * std)
+    return out
+
+
+def take_noises(problem: Problem, found: dict[str, Estimate]) -> bool:
+    """Weigh the tracks by what was found; whether any σ still moves."""
+    moves = False
+    for unknown in problem.noises:
+        angle = kind_of(unknown.path) == "sigma_angle"
+        value = found[unknown.path].value
+        for e in problem.evidence:
+            if e.data.name == track_of(unknown):
+                now = e.data.sigma_angle if angle else e.data.sigma
+                moves |= abs(value - now) > SETTLED * now
+        problem.set_noise(track_of(unknown), None if angle else value, value if angle else None)
+    return moves
+
+
+def read_again(problem: Problem, r: Array, most: float = CHANGE) -> bool:
+    """Read the σ that nobody told from the residuals of a first answer, where those look like noise; whether any has changed.
+
+    Third differences see only the part of noise that changes from frame to frame: of noise that hangs together (ρ = 0.6) half.
+    """
+    row, changed = 0, False
+    seen = np.isfinite(problem.residual_times)
+    for e, track in zip(list(problem.evidence), problem.case.tracks, strict=True):
+        n = len(e.rows)
+        places = [r[row + k * n : row + (k + 1) * n][seen[row + k * n : row + (k + 1) * n]] for k in range(len(e.columns))]
+        row += n * len(e.columns)
+        turns = r[row : row + n][seen[row : row + n]] if e.data.angle is not None else None
+        row += n * (turns is not None)
+        if any(track_of(u) == e.data.name for u in problem.noises):
+            continue
+        first = next(d for d in problem.tracks if d.name == e.data.name)
+        for columns, now, told, angle in (([] if track.sigma else places, e.data.sigma, first.sigma, False),
+                                          ([turns] if turns is not None and not track.sigma_angle else [], e.data.sigma_angle,
+                                           first.sigma_angle, True)):
+            ratio, count = _scatter(columns), sum(len(c) for c in columns)
+            found = now * ratio * float(np.sqrt(count / max(count - problem.size, 1))) if ratio is not None else now
+            if 0.01 * told < found < told * most and not 0.95 < found / now < 1.05:
+                problem.set_noise(e.data.name, None if angle else found, found if angle else None)
+                changed = True
+    return changed
+
+
+def _scatter(columns: list[Array]) -> float | None:
+    """σ of residuals that look like noise, of those within four of it; None where they do not."""
+    columns = [c for c in columns if len(c) >= 12 and np.any(c)]
+    if not columns:
+        return None
+    middled = [np.clip(c, *(np.median(c) + 4.45 * np.array([-1, 1]) * max(float(np.median(np.abs(c - np.median(c)))), 1e-12)))
+               for c in columns]
+    top = sum(float(c[4:] @ c[:-4]) for c in middled)
+    bottom = sum(float(c @ c) for c in middled)
+    if bottom <= 0 or top > FORGOTTEN * bottom:
+        return None
+    squares = np.concatenate(columns) ** 2
+    for _ in range(3):  # without what stands off
+        squares = squares[squares < 16.0 * max(float(np.median(squares)) * 2.198, 1e-300)]
+    return float(np.sqrt(squares.mean())) if len(squares) else None
+
+
+def noises_read_again(problem: Problem) -> list[str]:
+    """Sentences on every σ that was."""
+    out = []
+    for e in problem.evidence:
+        first = next(d for d in problem.tracks if d.name == e.data.name)
+        if not e.data.sigma_given and e.data.sigma != first.sigma:
+            out.append(READ_AGAIN.format(e.data.name, 1000 * e.data.sigma, 1000 * first.sigma))
+    return out

@@ -1,0 +1,68 @@
+"""Restitutions beside the one where a fit ended: a body with corners has many answers, and a descent finds the next one.
+
+A crate that lands on an edge turns, and which corner meets the floor next, and when, depends on how it left. The misfit along the
+restitution is therefore no single valley but a comb of them, a few hundredths apart, each smooth inside. So the comb is looked
+over: the cost at values around the best, everything else held; then a descent from each of the lowest dents.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from yapa.case.unknowns import from_unit, to_unit
+from yapa.fitting.optimise.jacobian import Point, evaluate
+from yapa.fitting.optimise.levenberg_marquardt import descend
+from yapa.fitting.problem.problem import Problem
+from yapa.fitting.tracks.slip_stick_modes import span_of, with_entry
+from yapa.motion import Motion
+
+REACH, SPACING = 0.08, 0.005
+"""How far to both sides of the best, and how finely, restitutions are looked over."""
+DENTS = 4
+"""Of the lowest, that are descended into."""
+LOOKS = 4
+"""How often it is looked again, from a better one."""
+HARD = 0.05
+"""m/s: slower approaches turn nothing."""
+
+
+def try_beside(problem: Problem, best: Point, report: Callable[[Point], None] | None = None) -> Point:
+    """The best point over the dents of the cost beside a restitution that is unknown, where bodies with corners meet by it."""
+    for j, unknown in enumerate(problem.unknowns):
+        if unknown.path.split(".")[-1] != "restitution":
+            continue
+        if not _turns(problem, problem.motion(problem.values(best.p), *span_of(problem)), unknown.path):
+            continue
+        for _ in range(LOOKS):
+            found = _lowest_dent(problem, best, j, report)
+            if found is best:
+                break
+            best = found
+    return best
+
+
+def _lowest_dent(problem: Problem, best: Point, j: int, report: Callable[[Point], None] | None) -> Point:
+    """The best point over the dents along entry ``j``, or the one that was given."""
+    unknown = problem.unknowns[j]
+    here = from_unit(unknown, best.p[j])
+    low, high = max(unknown.low, here - REACH), min(unknown.high, here + REACH)
+    values = np.linspace(low, high, max(3, round((high - low) / SPACING) + 1))
+    row = [evaluate(problem, with_entry(best.p, j, to_unit(unknown, float(v)))) for v in values]
+    cost = np.array([np.inf, *(point.cost for point in row), np.inf])
+    dents = np.flatnonzero((cost[1:-1] <= cost[:-2]) & (cost[1:-1] <= cost[2:]))
+    for k in sorted(dents.tolist(), key=lambda k: row[k].cost)[:DENTS]:
+        if abs(values[k] - here) < SPACING:
+            continue  # the dent it is in
+        found = descend(problem, row[k], most=12, report=report, hopeless=best.cost + 2.0).point
+        if found.cost < best.cost:
+            best = found
+    return best
+
+
+def _turns(problem: Problem, motion: Motion, path: str) -> bool:
+    """Whether a body that is not round meets something hard by the law of this path."""
+    mine = problem.program.pairs_meeting_by(path)
+    cornered = {body.name for body in motion.bodies if body.moves and body.kind != "sphere"}
+    return any({c.body, c.partner} in mine and c.approach > HARD and cornered & {c.body, c.partner} for c in motion.contacts)

@@ -1,0 +1,1 @@
+"""Measured tracks read as motions: noise, changes of velocity, flights, contacts."""
