@@ -51,7 +51,7 @@ def test_a_dismissed_finding_is_not_told_again(floating):
 
 
 def test_a_finding_that_is_not_there_cannot_be_mended(floating):
-    done = CliRunner().invoke(cli, ["check", str(floating), "--mend", "nothing: here"])
+    done = CliRunner().invoke(cli, ["check", str(floating), "--fix", "nothing: here"])
     assert done.exit_code != 0
     assert "weightless: orange" in str(done.exception)
 

@@ -8,17 +8,24 @@ from pathlib import Path
 import click
 
 from yapa import __version__
-from yapa.cli import explaining, noting, running, solving
+from yapa.cli import commands
 from yapa.errors import bad_input
 
 
 class _Yapa(click.Group):
-    """`yapa CASE` opens the window; anything else is a command."""
+    """`yapa CASE` opens the window; anything else is a command, imported when it is asked for."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        return sorted({*super().list_commands(ctx), *commands.names()})
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        own = super().get_command(ctx, cmd_name)
+        return commands.command_of(cmd_name) if own is None and cmd_name in commands.names() else own
 
     def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
         if not args:
             args = ["open"]
-        elif args[0] not in self.commands and not args[0].startswith("-"):
+        elif args[0] not in self.list_commands(ctx) and not args[0].startswith("-"):
             args = ["open", *args]
         return super().parse_args(ctx, args)
 
@@ -60,11 +67,3 @@ def _window(case: Path | None) -> None:
     from yapa.desktop.app.app import run_window
 
     sys.exit(run_window(case))
-
-
-for command in (
-    running.simulate, running.measure, running.fit, running.calibrate, running.schema, running.warm, explaining.inspect,
-    explaining.check, explaining.sweep, explaining.outcomes, explaining.profiles, solving.solve, solving.trust, solving.compare,
-    noting.note,
-):
-    cli.add_command(command)

@@ -11,6 +11,7 @@ from yapa.cli.places import say, words_to_stderr
 if TYPE_CHECKING:
     from yapa.case.unknowns import Estimate
     from yapa.fitting import FitResult
+    from yapa.fitting.targets.search import Solutions
 
 
 def motion_dict(motion: Any, outcomes: dict) -> dict[str, Any]:
@@ -118,3 +119,33 @@ def result_table(told: dict[str, Estimate], result: FitResult) -> None:
 def cell_of(samples: Any, name: str, k: int) -> str:
     values = getattr(samples, name)
     return "" if values is None else "gap" if values[k] is None else f"{values[k]:.6g}"
+
+
+def solution_table(found: Solutions) -> None:
+    """Every solution that was found, or what came closest, and why there is no more."""
+    shown = found.found or [found.closest]
+    paths = list(shown[0].values)
+    columns = [("", True), *((short(p), True) for p in paths), ("change", True), ("targets", False), ("why this one", False)]
+    rows = []
+    for k, s in enumerate(shown, start=1):
+        met = f"{sum(t.met for t in s.targets)} of {len(s.targets)} met"
+        rows.append([str(k), *(f"{s.values[p]:.5g}" for p in paths), f"{s.change:.3f}", met, ", ".join(s.told_by)])
+    print_table(columns, rows)
+    word = {"converged": f"{len(found.found)} solutions", "cancelled": "stopped; the best so far",
+            "limit reached": "the limit on simulations is reached; the best so far" if found.found else
+            f"not found within {found.simulations} simulations, the limit: this is the closest"}.get(
+        found.stopped, "not reachable: this is the closest")
+    first = "" if found.first is None else f", the first after {found.first}"
+    say(f"{word}; {found.simulations} simulations{first}, in {found.seconds:.2f} s")
+    if found.most_met is not None:
+        values = ", ".join(f"{short(p)} {v:.5g}" for p, v in found.most_met.values.items())
+        say(f"  {sum(t.met for t in found.most_met.targets)} of {len(found.most_met.targets)} can be met, with {values}")
+    for line in (*found.why, *found.notes):
+        say(f"  {line}")
+
+
+def short(path: str) -> str:
+    """A path as the head of a narrow column."""
+    from yapa.api import label_of
+
+    return label_of(path).split(" · ")[0].replace(", along", "").replace(", about", "")

@@ -1,4 +1,4 @@
-"""Evidence by hand on the command line: what was noted with a pencil, a stopwatch or a ruler."""
+"""`yapa note`: evidence noted by hand."""
 
 from __future__ import annotations
 

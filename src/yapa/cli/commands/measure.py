@@ -1,0 +1,86 @@
+"""`yapa measure`: outcomes of a run, of tracks, of a trial."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import click
+
+from yapa.cli.places import claim, say, source_of, write_json
+from yapa.cli.tables import book_tables, contact_table, motion_dict, outcome_tables, say_remarks
+from yapa.cli.waiting import watched
+from yapa.cli.words import (
+    at_trial,
+    box_edges,
+    floor_height,
+    json_option,
+    load_named,
+    outside_option,
+    radius_from,
+    reading_options,
+    sigmas,
+)
+
+
+@click.command()
+@click.argument("source", type=click.Path(path_type=Path))
+@click.option("--sphere", type=float, metavar="RADIUS", help="the track is of a sphere")
+@click.option("--box", metavar="LXxLYxLZ", help="the track is of a box")
+@click.option("--floor", type=float, default=None, metavar="Z", help="height of the support (default 0)")
+@click.option("--slope", type=float, default=None, metavar="DEG", help="instead: a plane rising along +x")
+@click.option("--sigma", metavar="S[,S_ANGLE]", help="noise of the track; estimated if left out")
+@click.option("--trial", help="instead of the case's values: those of this trial")
+@click.option("--all", "every", is_flag=True, help="every outcome, not only a first look")
+@click.option("--balance", "--book", "balance", is_flag=True, help="energy and momentum of every contact, and between contacts")
+@json_option
+@outside_option
+@reading_options
+def measure(source: Path, sphere: float | None, box: str | None, floor: float | None, slope: float | None,
+            sigma: str | None, trial: str | None, every: bool, balance: bool, json_path: Path | None, allow_outside: bool,
+            said: Any) -> None:
+    """Measure the outcomes of a case's simulation and tracks, of one of its trials, or of a track in any table file.
+
+    Where a closed form exists for what a simulation does, its number stands beside the outcome.
+    """
+    from yapa import api
+
+    claim([source], json_path)
+    tables: dict[str, Any] = {}
+    theory: dict[str, Any] = {}
+    with watched("measuring") as watch:
+        if source.suffix.lower() == ".yapa":
+            case = at_trial(load_named(source, allow_outside), trial)
+            tables["simulated"] = api.simulate(case, cancel=watch.cancel.flag)
+            watch.leave_if_stopped()
+            theory["simulated"] = api.predict(case, tables["simulated"])
+            tables |= {f"track {name}": m for name, m in api.measured_motions(case).items()}
+        else:
+            from yapa.api import Setup, prepare, read_any
+
+            read = read_any(source_of(source), None, said)
+            for notice in read.notices:
+                click.echo(notice, err=True)
+            if sphere is None and box is None:
+                sphere = radius_from(read.samples, floor)
+            s, sa = sigmas(sigma)
+            setup = Setup(radius=sphere, size=box_edges(box), floor=floor_height(floor, slope), slope=slope, sigma=s,
+                          sigma_angle=sa)
+            tables["track"] = next(iter(api.measured_motions(prepare(read.samples, setup).case).values()))
+        watch.leave_if_stopped()
+    report = {}
+    for title, motion in tables.items():
+        say(title)
+        outcomes = api.measure_motion(motion, every)
+        outcome_tables(outcomes, theory.get(title))
+        contact_table(motion)
+        if balance:
+            book_tables(motion, list(outcomes))
+        for body in outcomes:
+            say(f"{body}: {api.ending(motion, body)}")
+        for note in motion.notes:
+            say(f"note: {note}")
+        say_remarks(motion)
+        report[title] = motion_dict(motion, outcomes)
+    if json_path:
+        write_json(json_path, report if len(report) > 1 else next(iter(report.values())))

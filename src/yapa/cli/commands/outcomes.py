@@ -1,0 +1,16 @@
+"""`yapa outcomes`: what can be measured and wanted."""
+
+from __future__ import annotations
+
+import click
+
+from yapa.cli.tables import print_table
+
+
+@click.command()
+def outcomes() -> None:
+    """List every outcome that can be measured and wanted."""
+    from yapa.api import ASKING
+
+    rows = [[a.name, a.unit, ", ".join((*a.needs, *(f"[{m}]" for m in a.may))), a.meaning] for a in ASKING.values()]
+    print_table([("outcome", False), ("unit", False), ("is told", False), ("meaning", False)], rows)
