@@ -25,13 +25,11 @@ LEAST_CORRELATION = 0.12
 
 def _by_columns(problem: Problem, r: Array) -> list[tuple[float, float, int, slice]]:
     """Of every column of every track, Σ r_k r_k+1, Σ r_k², how many residuals that are, and where they stand; gaps left out."""
-    out, row = [], 0
+    out = []
     seen = np.isfinite(problem.residual_times)
-    for e in problem.evidence:
-        for _ in range(len(e.columns) + (e.data.angle is not None)):
-            here = slice(row, row + len(e.rows))
+    for place in problem.layout.tracks:
+        for here in place.every:
             column = r[here][seen[here]]
-            row += len(e.rows)
             out.append((float(column[1:] @ column[:-1]), float(column @ column), len(column), here))
     return out
 

@@ -76,16 +76,11 @@ def with_zeros(problem: Problem, p: Array, r: Array) -> tuple[Array, Array]:
     if not problem.offsets:
         return p, r
     p, r = p.copy(), r.copy()
-    row = 0
-    for e in problem.evidence:
-        row += len(e.rows) * len(e.columns)
-        if e.data.angle is None:
-            continue
-        if e.offset is not None:
-            here = slice(row, row + len(e.rows))
+    for e, place in zip(problem.evidence, problem.layout.tracks, strict=True):
+        if e.data.angle is not None and e.offset is not None:
+            here = place.angle
             seen = np.isfinite(e.data.angle)
             middle = float(np.median(r[here][seen])) if seen.any() else 0.0
             r[here] = np.where(seen, r[here] - middle, r[here])
             p[len(problem.unknowns) + e.offset] -= middle * e.data.sigma_angle
-        row += len(e.rows)
     return p, r

@@ -56,17 +56,13 @@ def jacobian(problem: Problem, p: Array, r: Array, horizon: float | None = None,
         step = fine if p[j] + fine <= 1.0 else -fine
         q[j] = p[j] + step
         J[:, j] = (problem.residuals(q, horizon) - r) / step
-    row = 0
-    for e in problem.evidence:
-        row += len(e.rows) * len(e.columns)
-        if e.data.angle is not None:
-            if e.offset is not None:
-                seen = np.isfinite(e.data.angle)
-                if horizon is not None:
-                    seen = seen & (e.data.t <= horizon)
-                w = 1.0 if problem.robust_weights is None else problem.robust_weights[row : row + len(e.rows)]
-                J[row : row + len(e.rows), count + e.offset] = seen * w / e.data.sigma_angle
-            row += len(e.rows)
+    for e, place in zip(problem.evidence, problem.layout.tracks, strict=True):
+        if e.data.angle is not None and e.offset is not None:
+            seen = np.isfinite(e.data.angle)
+            if horizon is not None:
+                seen = seen & (e.data.t <= horizon)
+            w = 1.0 if problem.robust_weights is None else problem.robust_weights[place.angle]
+            J[place.angle, count + e.offset] = seen * w / e.data.sigma_angle
     return J
 
 
@@ -83,12 +79,8 @@ def with_best_offsets(problem: Problem, p: Array) -> Array:
     p = p.copy()
     p[len(problem.unknowns) :] = 0.0
     r = problem.residuals(p)
-    row = 0
-    for e in problem.evidence:
-        row += len(e.rows) * len(e.columns)
-        if e.data.angle is not None:
-            if e.offset is not None:
-                early = slice(row, row + max(5, len(e.rows) // 20))
-                p[len(problem.unknowns) + e.offset] = -float(np.median(r[early])) * e.data.sigma_angle
-            row += len(e.rows)
+    for e, place in zip(problem.evidence, problem.layout.tracks, strict=True):
+        if place.angle is not None and e.offset is not None:
+            early = r[place.angle.start : place.angle.start + max(5, place.frames // 20)]
+            p[len(problem.unknowns) + e.offset] = -float(np.median(early)) * e.data.sigma_angle
     return p

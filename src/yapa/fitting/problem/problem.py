@@ -26,6 +26,7 @@ from yapa.engine.kernels.layout import CANCELLED
 from yapa.engine.program import RawRun
 from yapa.engine.simulate import READ_RATE, Sampling, motion_of, program_for, sample_times
 from yapa.errors import bad_input
+from yapa.fitting.problem.residual_layout import ResidualLayout
 from yapa.fitting.problem.target_residuals import room, target_residual, well_within
 from yapa.motion import Array, Motion, rising
 from yapa.outcomes.catalogue import read_target
@@ -181,6 +182,7 @@ class Problem:
             columns = tuple(i for i in range(3) if data.shown[i])
             self.evidence.append(Evidence(data, body, np.searchsorted(self.times, data.t), columns, offset))
         self.offsets = offsets
+        self.layout = ResidualLayout.of((len(e.rows), len(e.columns), e.data.angle is not None) for e in self.evidence)
         self._template = self._weights_of_tracks()
         self.track_residuals = len(self._template)
         wanted = [t.upper or t.value for t, _ in self.targets if ASKING[t.outcome].unit == "s"]
@@ -339,18 +341,15 @@ class Problem:
         values = self.values(p)
         times, evidence = self.laid(values)
         states = self.run(values, times, float(times[-1]), keep=False).states
-        out, row = {}, 0
-        for e, laid in zip(self.evidence, evidence, strict=True):
+        out = {}
+        for e, laid, place in zip(self.evidence, evidence, self.layout.tracks, strict=True):
             rows = np.minimum(laid.rows, len(states) - 1)
             scale, offset = np.zeros(self.track_residuals), np.zeros(self.track_residuals)
-            for c in e.columns:
-                here = slice(row, row + len(rows))
+            for c, here in zip(e.columns, place.columns, strict=True):
                 scale[here] = -e.data.x[:, c] / e.data.sigma
                 offset[here] = states[rows, e.body, SPEEDS + c] / e.data.sigma
-                row += len(rows)
-            if e.data.angle is not None:
-                offset[row : row + len(rows)] = states[rows, e.body, SPINS + 1] / e.data.sigma_angle
-                row += len(rows)
+            if place.angle is not None:
+                offset[place.angle] = states[rows, e.body, SPINS + 1] / e.data.sigma_angle
             for name, slope in (("scale", scale), ("offset", offset)):
                 slope[~np.isfinite(self.residual_times)] = 0.0
                 if self.robust_weights is not None:
@@ -415,11 +414,9 @@ class Problem:
         r = self._track_residuals(raw, np.zeros(len(self.unknowns) + self.offsets), count, evidence)
         r = np.where(np.isfinite(self._template), r, np.nan)
         out = []
-        row = 0
-        for e in self.evidence:
-            for name in [*("xyz"[c] for c in e.columns), *(["angle"] if e.data.angle is not None else [])]:
-                column = r[row : row + len(e.rows)]
-                row += len(e.rows)
+        for e, place in zip(self.evidence, self.layout.tracks, strict=True):
+            for name, here in zip([*("xyz"[c] for c in e.columns), "angle"], place.every, strict=False):
+                column = r[here]
                 if name == "angle" and e.offset is not None:
                     column = column - _free_zero(column)
                 out.append((e.data, name, column))

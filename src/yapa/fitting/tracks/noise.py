@@ -41,13 +41,10 @@ def read_noises(problem: Problem, r: Array, keep: np.ndarray | None = None) -> d
     out = {}
     for unknown in problem.noises:
         angle = kind_of(unknown.path) == "sigma_angle"
-        row, squares, count, now = 0, 0.0, 0, 1.0
-        for e in problem.evidence:
-            places = len(e.rows) * len(e.columns)
-            turns = len(e.rows) * (e.data.angle is not None)
-            here = slice(row + places, row + places + turns) if angle else slice(row, row + places)
-            row += places + turns
-            if e.data.name == track_of(unknown):
+        squares, count, now = 0.0, 0, 1.0
+        for e, place in zip(problem.evidence, problem.layout.tracks, strict=True):
+            here = place.angle if angle else place.places
+            if here is not None and e.data.name == track_of(unknown):
                 now = e.data.sigma_angle if angle else e.data.sigma
                 squares += float((r[here][used[here]] ** 2).sum())
                 count += int(used[here].sum())
@@ -77,14 +74,11 @@ def read_again(problem: Problem, r: Array, most: float = CHANGE) -> bool:
 
     Third differences see only the part of noise that changes from frame to frame: of noise that hangs together (ρ = 0.6) half.
     """
-    row, changed = 0, False
+    changed = False
     seen = np.isfinite(problem.residual_times)
-    for e, track in zip(list(problem.evidence), problem.case.tracks, strict=True):
-        n = len(e.rows)
-        places = [r[row + k * n : row + (k + 1) * n][seen[row + k * n : row + (k + 1) * n]] for k in range(len(e.columns))]
-        row += n * len(e.columns)
-        turns = r[row : row + n][seen[row : row + n]] if e.data.angle is not None else None
-        row += n * (turns is not None)
+    for e, place, track in zip(list(problem.evidence), problem.layout.tracks, problem.case.tracks, strict=True):
+        places = [r[here][seen[here]] for here in place.columns]
+        turns = None if place.angle is None else r[place.angle][seen[place.angle]]
         if any(track_of(u) == e.data.name for u in problem.noises):
             continue
         first = next(d for d in problem.tracks if d.name == e.data.name)

@@ -54,13 +54,7 @@ class Spell:
 
 def by_frames(problem: Problem, samples: Mask) -> list[Mask]:
     """Of every track, which frames have a marked sample in any column."""
-    out: list[Mask] = []
-    row = 0
-    for e in problem.evidence:
-        columns, n = len(e.columns) + (e.data.angle is not None), len(e.rows)
-        out.append(np.asarray(samples[row : row + columns * n].reshape(columns, n).any(axis=0)))
-        row += columns * n
-    return out
+    return [np.asarray(samples[place.whole].reshape(-1, place.frames).any(axis=0)) for place in problem.layout.tracks]
 
 
 def runs_of_frames(off: Mask, seen: Mask) -> list[NDArray[np.intp]]:
@@ -79,7 +73,7 @@ def allowed(problem: Problem, far: Mask, contacts: Sequence[Sequence[float]] = (
     far : (R,) marks of track residuals
     contacts : of every track, the times [s] of its body's contacts
     """
-    out, row = far.copy(), 0
+    out = far.copy()
     seen = np.isfinite(problem.residual_times)
     frames = zip(by_frames(problem, far), by_frames(problem, seen), strict=True)
     for k, (e, (off, there)) in enumerate(zip(problem.evidence, frames, strict=True)):
@@ -96,9 +90,8 @@ def allowed(problem: Problem, far: Mask, contacts: Sequence[Sequence[float]] = (
             for side in (at[:middle], at[middle:]):
                 if 0 < len(side) <= NEAR and off[side].all():
                     never[side] = True  # all that was seen on that side of the contact
-        for _ in range(len(e.columns) + (e.data.angle is not None)):
-            out[row : row + len(off)] &= ~never
-            row += len(off)
+        for here in problem.layout.tracks[k].every:
+            out[here] &= ~never
     return out
 
 
@@ -197,10 +190,9 @@ def _worst_frame(problem: Problem, size: Array) -> Mask:
     out = np.zeros(len(size), bool)
     if not size.any():
         return out
-    worst, row = int(np.argmax(size)), 0
-    for e in problem.evidence:
-        columns, n = len(e.columns) + (e.data.angle is not None), len(e.rows)
-        if row <= worst < row + columns * n:
-            out[row + (worst - row) % n : row + columns * n : n] = True
-        row += columns * n
+    worst = int(np.argmax(size))
+    for place in problem.layout.tracks:
+        first, end = place.whole.start, place.whole.stop
+        if first <= worst < end:
+            out[first + (worst - first) % place.frames : end : place.frames] = True
     return out & np.isfinite(problem.residual_times)

@@ -178,14 +178,10 @@ def _parts(
         at += problem.offsets
         p = problem.vector(single.values)
         r = problem.residuals(p)
-        row = 0
-        for e in problem.evidence:  # the zero of an angle that is free: laid on the simulation
-            row += len(e.rows) * len(e.columns)
-            if e.data.angle is not None:
-                if e.offset is not None:
-                    zeros.append(-float(np.median(r[row : row + len(e.rows)])) * e.data.sigma_angle)
-                    p[len(problem.unknowns) + e.offset] = zeros[-1]
-                row += len(e.rows)
+        for e, place in zip(problem.evidence, problem.layout.tracks, strict=True):
+            if e.offset is not None and place.angle is not None:  # the zero of an angle that is free: laid on the simulation
+                zeros.append(-float(np.median(r[place.angle])) * e.data.sigma_angle)
+                p[len(problem.unknowns) + e.offset] = zeros[-1]
         r = problem.residuals(p)
         parts.append(_Part(take, problem, places, span, (np.abs(r) <= CLEAN).astype(float)))
     if case.targets:
