@@ -43,7 +43,8 @@ def test_a_curve_goes_through_its_knots_and_its_velocity_is_its_slope(seed):
 def test_outside_its_knots_a_curve_stands_still(seed):
     path = some_curve(seed)
     before, after = path.place(np.array([path.t[0] - 1.0, path.t[-1] + 1.0]))
-    assert before == pytest.approx(path.x[0]) and after == pytest.approx(path.x[-1])
+    assert before == pytest.approx(path.x[0])
+    assert after == pytest.approx(path.x[-1])
 
 
 @settings(max_examples=60, deadline=None)

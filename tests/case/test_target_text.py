@@ -54,7 +54,9 @@ def test_what_is_written_is_what_is_read(made):
     except ValueError:
         return  # such an outcome cannot be asked for so
     again = parse_target(target_text(target))
-    assert again.outcome == target.outcome and again.condition == target.condition and again.body == target.body
+    assert again.outcome == target.outcome
+    assert again.condition == target.condition
+    assert again.body == target.body
     for name in ("index", "partner"):
         assert getattr(again, name) == getattr(target, name)
     for name in ("value", "tolerance", "upper", "at"):

@@ -41,7 +41,8 @@ def test_a_drag_moves_the_scene_with_the_mouse(azimuth, elevation, dx, dy):
 def test_zooming_in_and_out_again_is_where_it_was(factor):
     view = View((0, 0, 0), 1.0)
     assert view.zoomed(factor).zoomed(1 / factor).half_height == pytest.approx(1.0)
-    assert view.zoomed(1e-9).half_height >= 1e-4 and view.zoomed(1e9).half_height <= 1e4
+    assert view.zoomed(1e-9).half_height >= 1e-4
+    assert view.zoomed(1e9).half_height <= 1e4
 
 
 @given(angles, st.floats(-1000, 1000))
@@ -55,7 +56,8 @@ def test_a_whole_scene_is_inside_the_picture(seed, azimuth, elevation, width, he
     view = whole_scene(points, 0.1, width, height, View((9, 9, 9), 1.0, azimuth, elevation))
     assert (view.azimuth, view.elevation) == (azimuth, elevation)
     pixels = view.project(points, width, height)
-    assert (pixels > 0).all() and (pixels < [width, height]).all()
+    assert (pixels > 0).all()
+    assert (pixels < [width, height]).all()
 
 
 def test_depth_is_told_from_length():
@@ -75,5 +77,7 @@ def test_a_scale_bar_is_a_round_length_that_fits(half_height):
 @given(st.floats(0.0, 3.0), st.integers(300, 2000))
 def test_a_time_and_its_pixel_undo_each_other(t, width):
     assert to_time(to_pixel(t, 3.0, width), 3.0, width) == pytest.approx(t, abs=1e-9)
-    assert to_pixel(0.0, 3.0, width) == LEFT and to_pixel(3.0, 3.0, width) == width - RIGHT
-    assert to_time(-50.0, 3.0, width) == 0.0 and to_time(width + 50.0, 3.0, width) == 3.0
+    assert to_pixel(0.0, 3.0, width) == LEFT
+    assert to_pixel(3.0, 3.0, width) == width - RIGHT
+    assert to_time(-50.0, 3.0, width) == 0.0
+    assert to_time(width + 50.0, 3.0, width) == 3.0

@@ -238,7 +238,9 @@ def test_what_was_said_of_a_case_goes_when_another_is_opened(bench, qtbot, tmp_p
     assert w.message.toolTip()
     w.open_path(DATA / "orange-drop.yapa")
     qtbot.waitUntil(lambda: "orange" in w.session.case.bodies, timeout=10000)
-    assert "row 3" not in w.message.text() and not w.message.toolTip() and not w.message.styleSheet()
+    assert "row 3" not in w.message.text()
+    assert not w.message.toolTip()
+    assert not w.message.styleSheet()
 
 
 def test_a_new_case_from_a_track_is_ready_to_fit(window, qtbot):
@@ -462,5 +464,6 @@ def test_every_kind_of_shape_is_drawn_as_it_collides(bench, qtbot):
     (1e-9, "1.0e-09"), (-0.5, "-0.50000"),
 ])
 def test_a_number_fits_its_field(value, text):
-    assert fitting(value) == text and len(text) <= 8
+    assert fitting(value) == text
+    assert len(text) <= 8
     assert float(text) == pytest.approx(value, rel=0.2, abs=1e-12)

@@ -93,7 +93,8 @@ def test_rows_know_their_bodies_kinds_and_features():
     assert geometry.GI[:, L.I_KIND].tolist() == [KINDS[k] for k in ("box", "sphere", "plane", "hull")]
     assert geometry.GI[2, L.I_SIDES] == L.TWO_SIDED
     assert geometry.GI[0, [L.I_NV, L.I_NF]].tolist() == [8, 6]
-    assert geometry.GI[3, L.I_V0] == 8 and geometry.GI[3, L.I_NV] == 5
+    assert geometry.GI[3, L.I_V0] == 8
+    assert geometry.GI[3, L.I_NV] == 5
     loops = geometry.FI[geometry.GI[0, L.I_F0] : geometry.GI[0, L.I_F0] + 6]
     assert loops[:, 1].tolist() == [4] * 6  # a box has six faces of four corners
     corners = {int(v) for start, count in loops for v in geometry.LP[0, start : start + count]}

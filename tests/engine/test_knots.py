@@ -56,7 +56,8 @@ def phases_of(held):
 
 def test_a_contact_wins_over_a_sample_at_its_time_and_two_contacts_are_one_knot():
     knots = laid([0.0, 0.1, 0.2], log_of([(0.1, 0, 1, 5.0), (0.1, 0, 1, 7.0)]), phases_of([]), 0)
-    assert knots[:, 0].tolist() == [0.0, 0.1, 0.2] and knots[:, 1].tolist() == [1.0, 0.0, 1.0]
+    assert knots[:, 0].tolist() == [0.0, 0.1, 0.2]
+    assert knots[:, 1].tolist() == [1.0, 0.0, 1.0]
     assert knots[1, 8] == 0.1  # arriving: of the first
     assert knots[1, 11] == 7.0  # leaving: of the last
 

@@ -71,8 +71,11 @@ def test_a_component_of_a_launch_is_a_single_entry_and_a_size_is_not():
     program = Program(thrown())
     assert plan_of(program, ("bodies.orange.velocity.x", "bodies.orange.spin.y", "bodies.orange.position.z")).simple
     plan = plan_of(program, ("bodies.orange.radius", "bodies.orange.velocity.x"))
-    assert plan.bodies == [0] and plan.reshapes and not plan.single
-    assert plan_of(program, ("surfaces.both.restitution",)).cells and not plan_of(program, ("surfaces.both.restitution",)).bodies
+    assert plan.bodies == [0]
+    assert plan.reshapes
+    assert not plan.single
+    assert plan_of(program, ("surfaces.both.restitution",)).cells
+    assert not plan_of(program, ("surfaces.both.restitution",)).bodies
 
 
 def test_a_law_writes_no_more_than_what_changes():

@@ -86,7 +86,8 @@ def test_elimination_reads_no_more_than_its_rows():
         room[:, :3] = A
         lu_solve(3, room, x)
         answers.append(x)
-    assert np.array_equal(answers[0], answers[1]) and np.array_equal(answers[0], answers[2])
+    assert np.array_equal(answers[0], answers[1])
+    assert np.array_equal(answers[0], answers[2])
     assert answers[0] == pytest.approx(np.linalg.solve(A, b))
 
 
@@ -162,7 +163,8 @@ def law(e, falloff=0.0, reference=1.0):
 def test_restitution_ends_smoothly_between_the_cut_off_and_twice_it():
     speeds = np.linspace(0.0, 0.3, 3001)
     e = np.array([effective_restitution(law(0.7), v, 0.1) for v in speeds])
-    assert (e[speeds <= 0.1] == 0).all() and (e[speeds >= 0.2] == 0.7).all()
+    assert (e[speeds <= 0.1] == 0).all()
+    assert (e[speeds >= 0.2] == 0.7).all()
     assert (np.diff(e) >= -1e-15).all()
     slope = np.diff(e) / np.diff(speeds)
     assert np.abs(np.diff(slope)).max() < 0.02 * slope.max()  # no kink at either end

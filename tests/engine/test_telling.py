@@ -45,7 +45,8 @@ def test_the_top_after_a_hit_is_the_highest_place_where_the_curve_turns_down(see
     times = np.sort(rng.uniform(path.t[0], path.t[-1], 4))
     told, heights = climbed(path, [(t, 1.0, 1.0) for t in times])
     for (rise, when, speed, counted), t, until, low in zip(told, times, [*times[1:], path.t[-1]], heights, strict=True):
-        assert speed == 1.0 and counted == (rise >= 0.005)
+        assert speed == 1.0
+        assert counted == (rise >= 0.005)
         fine = np.linspace(t, until, 20001)
         z = path.place(fine)[:, 2]
         turns = (path.leaving[:-1, 2] > 0) & (path.arriving[1:, 2] < 0)
@@ -73,7 +74,8 @@ def test_a_hit_that_sends_nothing_up_or_is_not_resolved_has_no_rise():
     t = float(path.t[4]) + 1e-3
     told, _ = climbed(path, [(t, 1.0, np.nan), (t + 0.01, -1.0, 2.0)])
     assert told[0].tolist() == [0.0, t, 0.0, 0.0]
-    assert told[1, 2] == 0.0 and told[1, 3] == 0.0  # a hit from above
+    assert told[1, 2] == 0.0
+    assert told[1, 3] == 0.0
 
 
 # -- told is what the motions say ------------------------------------------------------------
@@ -154,8 +156,10 @@ def test_every_told_outcome_is_among_those_compared():
 def test_what_cannot_be_told_in_a_block_is_left_to_motions():
     program = Program(dropped())
     assert can_tell(program, [E, VX, "bodies.b.drag_coefficient"])
-    assert not can_tell(program, ["bodies.b.radius"]) and not can_tell(program, [E, "gravity"])  # another shape, another field
-    assert not is_told(Target(outcome="apex ratio", index=1)) and not is_told(Target(outcome="energy kept"))
+    assert not can_tell(program, ["bodies.b.radius"])
+    assert not can_tell(program, [E, "gravity"])
+    assert not is_told(Target(outcome="apex ratio", index=1))
+    assert not is_told(Target(outcome="energy kept"))
     crate = crate_on_slope(20, 0.0, 0.5, friction=0.1)
     got = sweep(crate, [Axis(MU, 0.0, 0.3)], [Target(outcome="slide distance", body="crate"), Target(outcome="x", body="crate")], 4)
     assert (np.diff(got.outcomes[:, 0]) < 0).all()  # more friction, less sliding
@@ -178,7 +182,8 @@ def test_a_stop_ends_a_block_where_it_is():
     told = tell(Program(dropped()), [E], np.full((5, 1), 0.5), np.linspace(0, 1, 50), 1.0, "b", cancel=cancel.flag)
     assert not told.whole.any()
     response = sweep(dropped(), [Axis(E, 0.1, 0.9)], [Target(outcome="apex", index=1, body="b")], 500, cancel=cancel)
-    assert response.stopped and len(response.outcomes) == 0
+    assert response.stopped
+    assert len(response.outcomes) == 0
 
 
 def test_runs_of_one_thread_do_not_see_what_a_block_left():

@@ -67,7 +67,8 @@ def test_two_tellings_of_the_same_number_weigh_as_two():
 
 def test_a_wide_tolerance_determines_nothing_and_leaves_a_bound():
     found = told(problem_of("apex 1 = 0.36 ± 0.4 m"))[E]
-    assert not found.determined and found.std is None
+    assert not found.determined
+    assert found.std is None
     assert found.reason
 
 
@@ -76,7 +77,8 @@ def test_restitution_and_height_are_known_only_together():
     best = evaluate(problem, problem.vector())
     [together] = combinations_of(problem, best, spread(problem, best).weak)
     assert set(together.paths) == {E, HEIGHT}
-    assert "known" in together.words and "fix one of them" in together.words
+    assert "known" in together.words
+    assert "fix one of them" in together.words
     assert not any(e.determined for e in estimates(problem, best, spread(problem, best)).values())
 
 
@@ -85,7 +87,8 @@ def test_mass_and_drag_are_known_as_a_ratio_and_a_collision_is_named():
     best = evaluate(problem, problem.vector())
     weak = spread(problem, best).weak
     [together] = [c for c in combinations_of(problem, best, weak) if len(c.paths) == 2]
-    assert "/" in together.words and "collision" in together.words
+    assert "/" in together.words
+    assert "collision" in together.words
 
 
 def test_a_bound_stands_where_the_misfit_has_risen_by_what_it_says():
@@ -100,7 +103,8 @@ def test_a_bound_stands_where_the_misfit_has_risen_by_what_it_says():
 def test_a_range_within_the_tolerance_has_no_bound():
     problem = problem_of("apex 1 = 0.36 ± 5 m")
     best = evaluate(problem, problem.vector())
-    assert profile_bound(problem, best, 0, True) is None and profile_bound(problem, best, 0, False) is None
+    assert profile_bound(problem, best, 0, True) is None
+    assert profile_bound(problem, best, 0, False) is None
 
 
 def test_the_critical_friction_of_a_bounce_is_that_of_its_closed_form():
@@ -132,5 +136,6 @@ def test_friction_above_the_grip_gets_a_lower_bound_only():
     problem = Problem(case.model_copy(update={"targets": (parse_target(f"landing 2 = {value:.9f} ± 0.002 m"),)}))
     found = told(problem)[MU]
     assert not found.determined
-    assert found.high is None and 0.0 < found.low < 0.5
+    assert found.high is None
+    assert 0.0 < found.low < 0.5
     assert "grip" in found.reason

@@ -72,7 +72,8 @@ def test_room_is_left_exactly_where_a_target_is_met(text):
         misses, left = room(motion, target, "b")
         felt = np.abs(target_residual(motion, target, "b")).max()
         if felt == 0.0:
-            assert (left >= 0).all() and (misses == 0).all()
+            assert (left >= 0).all()
+            assert (misses == 0).all()
         elif felt > 0.01:
             assert (left < 0).any() or (np.abs(misses) > 1e-6).any()
 

@@ -197,4 +197,5 @@ def test_nothing_is_looked_for_where_nothing_was_found():
     search = Search(wish("peak speed at most 0.1 m/s", free=(VX,)))
     before = search.problem.simulations
     search._nearer(None, 1)
-    assert search.problem.simulations == before and not search.points
+    assert search.problem.simulations == before
+    assert not search.points

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.scenes import ball, floor, scene
-from yapa.case.asking import ASKING
+from yapa.case.asking import ASKING, asking_of, outcome_and_index
 from yapa.case.evidence import Target
 from yapa.case.target_text import parse_target, target_text
 from yapa.engine import simulate
@@ -68,12 +68,19 @@ def test_a_text_that_is_no_target_says_why(text, said):
 @settings(max_examples=300, deadline=None)
 @given(st.text(alphabet=string.printable + "±≤≥°", max_size=80))
 def test_any_text_is_a_target_or_a_problem_in_words(text):
+    said, target = "", None
     try:
         target = parse_target(text)
     except InputError as problem:
-        assert "expected" in str(problem)
-    else:
-        assert target.outcome in ASKING
+        said = str(problem)
+    assert "expected" in said if target is None else target.outcome in ASKING
+
+
+@pytest.mark.parametrize(("name", "outcome", "index"), [("apex 2", "apex", 2), ("rest time", "rest time", None),
+                                                        ("landing x 12", "landing x", 12)])
+def test_a_measured_name_is_an_outcome_and_its_number(name, outcome, index):
+    assert outcome_and_index(name) == (outcome, index)
+    assert asking_of(name) is ASKING[outcome]
 
 
 def dropped():

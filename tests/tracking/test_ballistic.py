@@ -147,7 +147,8 @@ def test_a_jump_upward_high_above_the_support_is_an_outlier_and_one_sideways_is_
     turned[late, 0] = turned[late][0, 0] - 0.9 * (t[late] - t[late][0])  # back from a wall
     noise = rng.normal(size=x.shape) * [SIGMA, 0, SIGMA]
     found = jump_times(tracked(t, turned + noise), UP, 0.0)
-    assert len(found) == 1 and found[0] == pytest.approx(0.3, abs=2 / RATE)
+    assert len(found) == 1
+    assert found[0] == pytest.approx(0.3, abs=2 / RATE)
     lifted = x.copy()
     lifted[late, 2] += 3.0 * (t[late] - 0.3)
     assert jump_times(tracked(t, lifted + noise), UP, 0.0) == []

@@ -67,6 +67,19 @@ _ALL = (
     Asking("energy kept", "", "energy at the end over that at the start, heights from its lowest place"),
 )
 ASKING = {asking.name: asking for asking in _ALL}
+
+
+def outcome_and_index(name: str) -> tuple[str, int | None]:
+    """The outcome that a measured name stands for, and its number: ``apex 2`` is the apex after bounce 2."""
+    outcome = name.rstrip("0123456789 ")
+    return outcome, int(name[len(outcome) :]) if len(name) > len(outcome) else None
+
+
+def asking_of(name: str) -> Asking:
+    """What is known of the outcome that a measured name stands for."""
+    return ASKING[outcome_and_index(name)[0]]
+
+
 CONDITIONS = ("equal", "within", "at least", "at most", "happens", "never")
 UNITS = {
     "m": {"m": 1.0, "cm": 0.01, "mm": 0.001}, "s": {"s": 1.0, "ms": 0.001}, "m/s": {"m/s": 1.0, "cm/s": 0.01, "mm/s": 0.001},

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Iterator
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -59,76 +60,95 @@ class Case(Model):
 
     @model_validator(mode="after")
     def _references(self) -> Case:
-        from yapa.case.paths import has_number, out_of_bounds
-
-        wrong: list[str] = []
-        surfaces = set(self.surfaces) | {"default"}
-
-        def known(what: str, name: str | None, names: set[str] | dict[str, Body], kind: str) -> None:
-            if name is not None and name not in names:
-                wrong.append(f"{what}: there is no {kind} named {name!r}; there are {', '.join(sorted(names))}")
-
-        for name, body in self.bodies.items():
-            for shape in body.shapes:
-                known(f"bodies.{name}.shapes", shape.surface, surfaces, "surface")
-            known(f"bodies.{name}.under", body.under, self.bodies, "body")
-            if isinstance(body.spin, NaturalRoll):
-                known(f"bodies.{name}.spin.rolls_on", body.spin.rolls_on, self.bodies, "body")
-        groups = {body.group for body in self.bodies.values()}
-        if len(groups) > 50:
-            wrong.append(f"bodies: {len(groups)} collision groups; 50 are the most")
-        for i, both in enumerate(self.apart):
-            for name in both:
-                known(f"apart.{i}", name, groups, "group")
-        seen: set[frozenset[str]] = set()
-        for i, pair in enumerate(self.pairs):
-            for name in pair.between:
-                known(f"pairs.{i}.between", name, surfaces, "surface")
-            if frozenset(pair.between) in seen:
-                wrong.append(f"pairs.{i}: the pair {pair.key} stands twice")
-            seen.add(frozenset(pair.between))
-        for i, track in enumerate(self.tracks):
-            known(f"tracks.{i}.body", track.body, self.bodies, "body")
-        names = [track.name for track in self.tracks]
-        if len(set(names)) < len(names):
-            wrong.append("tracks: two tracks have the same name")
-        for i, target in enumerate(self.targets):
-            known(f"targets.{i}.body", target.body, self.bodies, "body")
-            known(f"targets.{i}.partner", target.partner, self.bodies, "body")
-        paths = [unknown.path for unknown in self.unknowns]
-        for i, unknown in enumerate(self.unknowns):
-            if not has_number(self, unknown.path):
-                wrong.append(f"unknowns.{i}.path: this case has no number {unknown.path!r}")
-                continue
-            wrong += [f"unknowns.{i}: {word}" for word in out_of_bounds(unknown.path, unknown.low, unknown.high)]
-            if unknown.path in paths[:i]:
-                wrong.append(f"unknowns.{i}.path: {unknown.path!r} stands twice")
-        tied = [path for unknown in self.unknowns for path in unknown.tied]
-        for path in tied:
-            if not has_number(self, path):
-                wrong.append(f"unknowns.tied: this case has no number {path!r}")
-            if path in paths or tied.count(path) > 1:
-                wrong.append(f"unknowns.tied: {path!r} stands twice")
-        taken: set[str] = set()
-        for i, take in enumerate(self.takes):
-            for name in take.tracks:
-                known(f"takes.{i}.tracks", name, set(names), "track")
-                if name in taken:
-                    wrong.append(f"takes.{i}.tracks: the track {name!r} is in two takes")
-                taken.add(name)
-            for p, value in take.values.items():
-                missing = [f"this case has no number {p!r}"]
-                wrong += [f"takes.{i}.values: {word}" for word in (out_of_bounds(p, value) if has_number(self, p) else missing)]
-            wrong += [f"takes.{i}.own: {p!r} is no unknown of this case" for p in take.own if p not in paths]
-        if self.takes and set(names) - taken:
-            wrong.append(f"takes: the track {min(set(names) - taken)!r} is in no take")
-        wrong += self._too_long()
+        """Every name that something refers to is there, and what may stand once stands once."""
+        wrong = [*self._wrong_bodies(), *self._wrong_pairs(), *self._wrong_evidence(), *self._wrong_unknowns(), *self._wrong_ties(),
+                 *self._wrong_takes(), *self._too_long()]
         if wrong:
             raise ValueError("\n".join(wrong))
         return self
+
+    def _wrong_bodies(self) -> Iterator[str]:
+        surfaces = {*self.surfaces, "default"}
+        for name, body in self.bodies.items():
+            for shape in body.shapes:
+                yield from _absent(f"bodies.{name}.shapes", shape.surface, surfaces, "surface")
+            yield from _absent(f"bodies.{name}.under", body.under, self.bodies, "body")
+            if isinstance(body.spin, NaturalRoll):
+                yield from _absent(f"bodies.{name}.spin.rolls_on", body.spin.rolls_on, self.bodies, "body")
+        groups = {body.group for body in self.bodies.values()}
+        if len(groups) > 50:
+            yield f"bodies: {len(groups)} collision groups; 50 are the most"
+        for i, both in enumerate(self.apart):
+            for name in both:
+                yield from _absent(f"apart.{i}", name, groups, "group")
+
+    def _wrong_pairs(self) -> Iterator[str]:
+        surfaces = {*self.surfaces, "default"}
+        seen: set[frozenset[str]] = set()
+        for i, pair in enumerate(self.pairs):
+            for name in pair.between:
+                yield from _absent(f"pairs.{i}.between", name, surfaces, "surface")
+            if frozenset(pair.between) in seen:
+                yield f"pairs.{i}: the pair {pair.key} stands twice"
+            seen.add(frozenset(pair.between))
+
+    def _wrong_evidence(self) -> Iterator[str]:
+        for i, track in enumerate(self.tracks):
+            yield from _absent(f"tracks.{i}.body", track.body, self.bodies, "body")
+        if len({track.name for track in self.tracks}) < len(self.tracks):
+            yield "tracks: two tracks have the same name"
+        for i, target in enumerate(self.targets):
+            yield from _absent(f"targets.{i}.body", target.body, self.bodies, "body")
+            yield from _absent(f"targets.{i}.partner", target.partner, self.bodies, "body")
+
+    def _wrong_unknowns(self) -> Iterator[str]:
+        from yapa.case.paths import has_number, out_of_bounds
+
+        paths = [unknown.path for unknown in self.unknowns]
+        for i, unknown in enumerate(self.unknowns):
+            if not has_number(self, unknown.path):
+                yield f"unknowns.{i}.path: this case has no number {unknown.path!r}"
+                continue
+            yield from (f"unknowns.{i}: {word}" for word in out_of_bounds(unknown.path, unknown.low, unknown.high))
+            if unknown.path in paths[:i]:
+                yield f"unknowns.{i}.path: {unknown.path!r} stands twice"
+
+    def _wrong_ties(self) -> Iterator[str]:
+        from yapa.case.paths import has_number
+
+        paths = [unknown.path for unknown in self.unknowns]
+        tied = [path for unknown in self.unknowns for path in unknown.tied]
+        for path in tied:
+            if not has_number(self, path):
+                yield f"unknowns.tied: this case has no number {path!r}"
+            if path in paths or tied.count(path) > 1:
+                yield f"unknowns.tied: {path!r} stands twice"
+
+    def _wrong_takes(self) -> Iterator[str]:
+        from yapa.case.paths import has_number, out_of_bounds
+
+        names, paths = {track.name for track in self.tracks}, {unknown.path for unknown in self.unknowns}
+        taken: set[str] = set()
+        for i, take in enumerate(self.takes):
+            for name in take.tracks:
+                yield from _absent(f"takes.{i}.tracks", name, names, "track")
+                if name in taken:
+                    yield f"takes.{i}.tracks: the track {name!r} is in two takes"
+                taken.add(name)
+            for path, value in take.values.items():
+                missing = [f"this case has no number {path!r}"]
+                words = out_of_bounds(path, value) if has_number(self, path) else missing
+                yield from (f"takes.{i}.values: {word}" for word in words)
+            yield from (f"takes.{i}.own: {path!r} is no unknown of this case" for path in take.own if path not in paths)
+        if self.takes and names - taken:
+            yield f"takes: the track {min(names - taken)!r} is in no take"
 
     def movers(self) -> list[str]:
         """Names of the dynamic bodies, in order."""
         return [name for name, body in self.bodies.items() if body.motion == "dynamic"]
 
 
+def _absent(what: str, name: str | None, names: Collection[str], kind: str) -> Iterator[str]:
+    """What is wrong where something refers to a name that is not there."""
+    if name is not None and name not in names:
+        yield f"{what}: there is no {kind} named {name!r}; there are {', '.join(sorted(names))}"

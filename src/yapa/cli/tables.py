@@ -15,6 +15,7 @@ if TYPE_CHECKING:
 
 
 def motion_dict(motion: Any, outcomes: dict) -> dict[str, Any]:
+    """A motion and its outcomes as plain data for JSON."""
     from yapa import api
     from yapa.api import contact_book, flight_book
 
@@ -34,6 +35,7 @@ def say_remarks(motion: Any) -> None:
 
 
 def print_table(columns: list[tuple[str, bool]], rows: list[list[str]]) -> None:
+    """Print rows under heads; a head is a word and whether its column stands to the right."""
     from rich.console import Console
     from rich.table import Table
 
@@ -47,14 +49,15 @@ def print_table(columns: list[tuple[str, bool]], rows: list[list[str]]) -> None:
 
 
 def outcome_tables(outcomes: dict, theory: dict | None = None) -> None:
-    from yapa.api import ASKING
+    """Print the outcomes of every body, beside what theory says where it does."""
+    from yapa.api import asking_of
 
     for body, rows in outcomes.items():
         out = []
         said = (theory or {}).get(body, {})
         for name, r in rows.items():
             spread = f"± {r.std:.2g}" if r.std else ""
-            row = [name, "–" if r.value is None else f"{r.value:.5g}", spread, ASKING[name.rstrip("0123456789 ")].unit]
+            row = [name, "–" if r.value is None else f"{r.value:.5g}", spread, asking_of(name).unit]
             if said:
                 p = said.get(name)
                 gap = "" if p is None or r.value is None else f"{r.value - p.value:+.2g}"
@@ -65,6 +68,7 @@ def outcome_tables(outcomes: dict, theory: dict | None = None) -> None:
 
 
 def contact_table(motion: Any) -> None:
+    """Print the first twenty contacts."""
     rows = [[f"{c.time:.5f}", f"± {c.time_std:.5f}" if c.time_std else "", c.body, c.partner, f"{c.approach:.4g}",
              f"{c.rebound:.4g}"] for c in list(motion.contacts)[:20]]
     print_table([("contact at s", True), ("", False), ("body", False), ("on", False), ("approach m/s", True),
@@ -98,6 +102,7 @@ def finite(data: Any) -> Any:
 
 
 def result_table(told: dict[str, Estimate], result: FitResult) -> None:
+    """Print what a fit found: values, intervals, verdict, targets, findings."""
     from yapa.api import digits
 
     rows = []
@@ -117,6 +122,7 @@ def result_table(told: dict[str, Estimate], result: FitResult) -> None:
 
 
 def cell_of(samples: Any, name: str, k: int) -> str:
+    """A sample's number as text; empty where the track has no such column."""
     values = getattr(samples, name)
     return "" if values is None else "gap" if values[k] is None else f"{values[k]:.6g}"
 

@@ -121,6 +121,7 @@ _READING = (
 
 
 def column_of(word: str) -> tuple[Role, int]:
+    """The role and the column (from 0) of ``--column ROLE=NUMBER``."""
     from yapa.api import Role
 
     role, sign, number = word.partition("=")
@@ -130,6 +131,7 @@ def column_of(word: str) -> tuple[Role, int]:
 
 
 def unit_of(word: str) -> tuple[Role, str]:
+    """The role and the unit's symbol of ``--unit ROLE=UNIT``."""
     from yapa.api import KINDS, UNITS, find_unit, symbols
 
     role, sign, unit = word.partition("=")
@@ -143,6 +145,7 @@ def unit_of(word: str) -> tuple[Role, str]:
 
 
 def box_edges(text: str | None) -> tuple[float, float, float] | None:
+    """Edges [m] of ``--box LXxLYxLZ``."""
     if text is None:
         return None
     parts = text.lower().replace("×", "x").split("x")
@@ -154,12 +157,14 @@ def box_edges(text: str | None) -> tuple[float, float, float] | None:
 
 
 def floor_height(floor: float | None, slope: float | None) -> float | None:
+    """The height of the floor [m]; None where a slope stands in its place."""
     if floor is not None and slope is not None:
         raise bad_input("--floor and --slope", "both", "one of the two")
     return None if slope is not None else (floor or 0.0)
 
 
 def sigmas(text: str | None) -> tuple[float | None, float | None]:
+    """σ of places [m] and of the angle [rad] of ``--sigma S[,S_ANGLE]``."""
     if text is None:
         return None, None
     try:
@@ -172,6 +177,7 @@ def sigmas(text: str | None) -> tuple[float | None, float | None]:
 
 
 def fixed_value(text: str) -> tuple[str, float]:
+    """Name and value of ``--fixed NAME=VALUE``."""
     name, _, value = text.partition("=")
     try:
         return name.strip(), float(value)
@@ -187,6 +193,7 @@ def radius_from(samples: Any, floor: float | None) -> float:
 
 
 def swept_range(word: str) -> tuple[str, float | None, float | None]:
+    """Path, low and high of ``--over PATH[=LOW..HIGH]``; None where the usual range is meant."""
     path, sign, span = word.partition("=")
     if not sign:
         return path.strip(), None, None

@@ -42,6 +42,7 @@ class Geometry:
         return (self.GF, self.GI, self.VT, self.FC, self.FI, self.LP, self.DR)
 
     def copy(self) -> Geometry:
+        """A geometry whose numbers may be written over."""
         return Geometry(self.GF.copy(), self.GI, self.VT.copy(), self.FC.copy(), self.FI, self.LP, self.DR.copy(),
                          self.shapes_of, self.offsets.copy(), self.axes.copy())
 

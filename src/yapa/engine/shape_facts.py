@@ -13,6 +13,7 @@ from yapa.motion import Array, ShapeAccount
 
 
 def unit(v: tuple[float, ...]) -> tuple[float, ...]:
+    """A vector of length one."""
     n = sqrt(sum(c * c for c in v))
     return tuple(c / n for c in v)
 

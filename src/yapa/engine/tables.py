@@ -11,7 +11,9 @@ def table_of(arrays: tuple[np.ndarray, ...]) -> np.ndarray:
     """Addresses and shapes of C-contiguous arrays, 2-D or the samples of states; the caller keeps them alive."""
     rows = []
     for a in arrays:
-        assert a.ndim in (2, 3) and a.flags.c_contiguous and a.dtype in (np.float64, np.int64)
+        assert a.ndim in (2, 3)
+        assert a.flags.c_contiguous
+        assert a.dtype in (np.float64, np.int64)
         rows += [a.ctypes.data, *a.shape[:2]]
     return np.array(rows, np.int64)
 

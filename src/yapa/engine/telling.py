@@ -44,6 +44,7 @@ class Told:
 
     @property
     def whole(self) -> np.ndarray:
+        """Of every run, whether it came to its end and told its contacts."""
         return (self.heads[:, L.HEAD_CODE] == L.OK) & (self.heads[:, L.HEAD_HITS] >= 0)
 
     @property

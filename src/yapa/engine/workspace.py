@@ -75,7 +75,8 @@ class Workspace:
         """Make an entry of the call's table lead to an array: of one, two or (samples) three dimensions. Keeps it alive."""
         if self._called_with[entry] is array:
             return
-        assert array.flags.c_contiguous and array.dtype.char in "dl"
+        assert array.flags.c_contiguous
+        assert array.dtype.char in "dl"
         self._called_with[entry] = array
         rows, columns = (1, array.shape[0]) if array.ndim == 1 else array.shape[:2]
         self.call[3 * entry : 3 * entry + 3] = array.ctypes.data, rows, columns

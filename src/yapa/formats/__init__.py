@@ -1,0 +1,1 @@
+"""Files in and out: cases, tracks of any layout, what is handed over."""

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from yapa.case.asking import outcome_and_index
 from yapa.case.model import Case
 from yapa.engine import sample_times, sampling
 from yapa.fitting.initial.seen import Seen
@@ -192,7 +193,7 @@ class ComparisonBuilder:
                     grade = abs((beat.simulated or 0) - (beat.measured or 0)) / 0.001 if beat.measured and beat.simulated else 0
                     out.append(Gap(body, f"contact {beat.number}", "s", beat.measured, beat.simulated, grade))
             for name, reading in measure(motion, body, ("apex", "rest time", "travel")).items():
-                kind = CATALOGUE[name.rstrip("0123456789 ")]
+                kind = CATALOGUE[outcome_and_index(name)[0]]
                 other = told.get(name)
                 measured = other.value if other is not None else None
                 if reading.value is None and measured is None:

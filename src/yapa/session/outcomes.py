@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from yapa.case.asking import outcome_and_index
 from yapa.motion import Motion
 from yapa.outcomes import CATALOGUE, Reading, measure
 from yapa.outcomes.energies import ending
@@ -42,6 +43,6 @@ def outcome_table(motion: Motion, body: str, measured: Motion | None = None) -> 
     there = measure(measured, body, None) if measured is not None else {}
     rows = []
     for name in dict.fromkeys([*here, *there]):
-        kind = CATALOGUE[name.rstrip("0123456789 ")]
+        kind = CATALOGUE[outcome_and_index(name)[0]]
         rows.append(OutcomeRow(name, kind.unit, kind.meaning, here.get(name), there.get(name)))
     return OutcomeTable(rows, ending(motion, body))

@@ -11,6 +11,7 @@ from concurrent.futures import Executor
 from dataclasses import dataclass, field
 
 import numpy as np
+from scipy.stats import binomtest
 
 from yapa.case.model import Case
 from yapa.case.paths import numbers, with_numbers
@@ -76,8 +77,8 @@ def varied_starts(
     for name in names:
         column = np.array([first[name] for _, first in found])
         spread[name] = (float(column.mean()), float(column.std()))
-    low, high = _wilson(met, count)
-    return Held(count, met, low, high, spread)
+    likely = binomtest(met, count).proportion_ci(method="wilson")
+    return Held(count, met, float(likely.low), float(likely.high), spread)
 
 
 def _usual(case: Case) -> dict[str, float]:
@@ -95,13 +96,6 @@ def _usual(case: Case) -> dict[str, float]:
     planar = [p for p in out if not p.endswith((".y", "spin.x", "spin.z")) or p.endswith("spin.y")]
     across = any(abs(v) > 0 for p, v in numbers(case).items() if p.endswith("velocity.y"))
     return out if across else {p: out[p] for p in planar}
-
-
-def _wilson(hits: int, n: int) -> tuple[float, float]:
-    z, p = 1.96, hits / n
-    middle = (p + z * z / (2 * n)) / (1 + z * z / n)
-    half = z / (1 + z * z / n) * np.sqrt(p * (1 - p) / n + z * z / (4 * n * n))
-    return max(0.0, float(middle - half)), min(1.0, float(middle + half))
 
 
 @dataclass(frozen=True)

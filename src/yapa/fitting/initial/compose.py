@@ -114,7 +114,8 @@ def on_the_clock(guess: Guess, k: int, known: Mapping[str, float] | None = None)
 def _of_pattern(problem: Problem, seen: Seen, pattern: Pattern) -> dict[str, float]:
     guess = Guess(problem)
     axes = spin_axis(seen)
-    assert axes is not None and seen.support_body is not None
+    assert axes is not None
+    assert seen.support_body is not None
     guess.offer_pair(seen.body, seen.support_body, "friction", pattern.friction)
     if seen.data.angle is None:
         axis = int(np.argmax(np.abs(axes[1])))

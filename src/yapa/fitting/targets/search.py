@@ -266,6 +266,7 @@ class Search:
     # -- telling -------------------------------------------------------------------------------
 
     def solution(self, point: Point, told_by: tuple[str, ...] = ()) -> Solution:
+        """A point as a solution, with what each target comes to."""
         values = {path: float(v) for path, v in self.problem.values(point.p).items()}
         if self._stopped and not self.problem.is_quick:  # a stop is heard at once
             unread = [TargetReport(t, body, None, met_well(self.problem, point), None, "stopped before it was read")

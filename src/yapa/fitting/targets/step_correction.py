@@ -12,7 +12,7 @@ from concurrent.futures import Executor
 from dataclasses import replace
 from math import log1p
 
-from yapa.case.asking import ASKING
+from yapa.case.asking import asking_of, outcome_and_index
 from yapa.case.evidence import Target
 from yapa.case.model import Case
 from yapa.case.profiles import Precise, Stepped
@@ -98,9 +98,9 @@ def wanted_of(case: Case, cancel: Cancel | None = None) -> tuple[Target, ...]:
         for name, reading in measure(motion, body, WANTED).items():
             if reading.value is None or abs(reading.value) < 1e-6:
                 continue
-            word = name.rstrip("0123456789 ")
-            index = int(name[len(word) :]) if len(name) > len(word) else None
-            out.append(Target(outcome=word, index=index, body=body, value=reading.value, tolerance=TOLERANCES[ASKING[word].unit]))
+            outcome, index = outcome_and_index(name)
+            out.append(Target(outcome=outcome, index=index, body=body, value=reading.value,
+                              tolerance=TOLERANCES[asking_of(name).unit]))
     return tuple(out[:MOST])
 
 
