@@ -8,7 +8,7 @@ import threading
 
 import pytest
 
-from yapa.errors import MAX_MESSAGE, InputError, Problem, bad_input
+from yapa.errors import MAX_MESSAGE, InputError, InputIssue, bad_input
 from yapa.files import FileStamp, changed_since, check_outputs, open_regular, read_regular, stamp_of, write_atomically
 
 
@@ -141,7 +141,7 @@ def test_equal_content_is_the_same_file_whatever_its_time(tmp_path):
 
 def test_messages_stay_short_and_count_what_they_leave_out():
     assert len(str(bad_input("w" * 5000, "f" * 5000, "e" * 5000))) < 1000
-    many = InputError([Problem(f"row {k}", "x" * 200, "y" * 200) for k in range(400)], "file")
+    many = InputError([InputIssue(f"row {k}", "x" * 200, "y" * 200) for k in range(400)], "file")
     text = str(many)
     assert len(text.encode()) <= MAX_MESSAGE + 200
     assert text.endswith("more")

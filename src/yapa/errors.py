@@ -18,7 +18,7 @@ def shortened(text: str, most: int = MAX_PART) -> str:
 
 
 @dataclass(frozen=True)
-class Problem:
+class InputIssue:
     """One thing wrong with an input.
 
     Attributes
@@ -47,7 +47,7 @@ class YapaError(Exception):
 class InputError(YapaError):
     """An input cannot be used. Carries every problem found, not only the first."""
 
-    def __init__(self, problems: list[Problem], subject: str = "") -> None:
+    def __init__(self, problems: list[InputIssue], subject: str = "") -> None:
         self.problems = problems
         self.subject = subject
         head = f"{shortened(subject)}: " if subject else ""
@@ -65,7 +65,7 @@ class InputError(YapaError):
 
 def bad_input(where: str, found: str, expected: str) -> InputError:
     """The common case of one problem."""
-    return InputError([Problem(where, found, expected)])
+    return InputError([InputIssue(where, found, expected)])
 
 
 class Unsupported(YapaError):

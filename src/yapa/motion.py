@@ -158,7 +158,7 @@ class Phase:
 
 
 @dataclass(frozen=True)
-class Path:
+class Trajectory:
     """The knots of one body's motion: time, place, velocity arriving and leaving, turn and spin."""
 
     t: Array
@@ -298,7 +298,7 @@ class Motion:
     noise: float = 0.0
     noise_angle: float = 0.0
     measured: bool = False
-    paths: Mapping[str, Path] = field(default_factory=dict)
+    paths: Mapping[str, Trajectory] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
     unresolved: tuple[tuple[float, float], ...] = ()
     remarks: Sequence[Remark] = ()
@@ -329,7 +329,7 @@ class Motion:
         """Names of the bodies that move by forces (not those that follow a path)."""
         return [body.name for body in self.bodies if body.moves and not body.driven]
 
-    def path(self, name: str) -> Path:
+    def path(self, name: str) -> Trajectory:
         """The body's curve through samples and contacts."""
         return self.paths[name]
 

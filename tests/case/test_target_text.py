@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from yapa.case import Target
-from yapa.case.asking import ASKING
+from yapa.case.outcome_specs import OUTCOME_SPECS
 from yapa.case.target_text import parse_target, target_text
 from yapa.errors import InputError
 
@@ -17,7 +17,7 @@ positive = st.floats(1e-3, 1e3).map(lambda v: float(f"{v:.6g}"))
 
 def told(outcome, draw):
     """What an outcome must be told, drawn."""
-    needs = set(ASKING[outcome].needs)
+    needs = set(OUTCOME_SPECS[outcome].needs)
     out = {}
     if "index" in needs:
         out["index"] = draw(st.integers(1, 9))
@@ -37,7 +37,7 @@ def told(outcome, draw):
 
 @st.composite
 def targets(draw):
-    outcome = draw(st.sampled_from(sorted(ASKING)))
+    outcome = draw(st.sampled_from(sorted(OUTCOME_SPECS)))
     condition = draw(st.sampled_from(["equal", "within", "at least", "at most", "happens", "never"]))
     made = {"outcome": outcome, "condition": condition, "body": draw(st.sampled_from([None, "orange"])), **told(outcome, draw)}
     if condition in ("equal", "at least", "at most"):

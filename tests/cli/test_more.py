@@ -6,7 +6,7 @@ import pytest
 from click.testing import CliRunner
 
 from yapa.case import read_case
-from yapa.case.asking import ASKING
+from yapa.case.outcome_specs import OUTCOME_SPECS
 from yapa.case.profiles import PRESETS
 from yapa.cli import cli
 from yapa.demo import DATA
@@ -64,7 +64,7 @@ def test_every_demo_case_is_sound():
 
 def test_outcomes_and_profiles_are_listed():
     text = yapa("outcomes")
-    assert all(name in text for name in ASKING)
+    assert all(name in text for name in OUTCOME_SPECS)
     assert yapa("profiles").splitlines() == list(PRESETS)
 
 

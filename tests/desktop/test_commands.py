@@ -18,7 +18,7 @@ from yapa.desktop.dialogs.find_command import FindCommand, matching
 from yapa.desktop.pages.registry import PAGES
 from yapa.session.jobs import Queue
 
-ASKING = {"New from a track…", "New from outcomes…", "Open…", "Save as…", "Bring a track…", "Find a command…", "Quit",
+OUTCOME_SPECS = {"New from a track…", "New from outcomes…", "Open…", "Save as…", "Bring a track…", "Find a command…", "Quit",
           "Say what should happen…", "Note by hand…", "Save"}
 """What waits for an answer, or closes the window."""
 
@@ -34,7 +34,7 @@ def test_every_command_has_a_key_of_its_own_a_tip_and_an_entry_in_its_menu(windo
         assert action in menu.actions()
 
 
-@pytest.mark.parametrize("command", [c.text for c in COMMANDS if c.text not in ASKING])
+@pytest.mark.parametrize("command", [c.text for c in COMMANDS if c.text not in OUTCOME_SPECS])
 def test_a_command_without_a_case_does_nothing_wrong(window, command):
     window.run_command(command)
     assert window.troubles == []

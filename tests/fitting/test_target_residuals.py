@@ -11,7 +11,7 @@ from yapa.case import Target, Unknown
 from yapa.case.target_text import parse_target
 from yapa.engine import simulate
 from yapa.fitting.problem.target_residuals import judge, met, missed_by, outside, room, target_residual, wanted_range
-from yapa.outcomes.reading import Reading, absent
+from yapa.outcomes.value import OutcomeValue, absent
 
 INFINITE = float("inf")
 
@@ -29,8 +29,8 @@ def test_a_bound_is_a_hinge(value, low, width):
     target = Target(outcome="travel", condition="within", value=low, upper=low + width)
     off = outside(target, value)
     assert off == pytest.approx(min(value - low, 0.0) + max(value - low - width, 0.0))
-    assert met(target, Reading(value)) == (abs(off) < 1e-9)
-    assert missed_by(target, Reading(value)) == abs(off)
+    assert met(target, OutcomeValue(value)) == (abs(off) < 1e-9)
+    assert missed_by(target, OutcomeValue(value)) == abs(off)
 
 
 def test_never_is_met_by_what_does_not_occur_and_happens_is_not():

@@ -8,8 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.scenes import ball, floor, scene
-from yapa.case.asking import ASKING, asking_of, outcome_and_index
 from yapa.case.evidence import Target
+from yapa.case.outcome_specs import OUTCOME_SPECS, outcome_and_index, spec_of
 from yapa.case.target_text import parse_target, target_text
 from yapa.engine import simulate
 from yapa.errors import InputError
@@ -73,14 +73,14 @@ def test_any_text_is_a_target_or_a_problem_in_words(text):
         target = parse_target(text)
     except InputError as problem:
         said = str(problem)
-    assert "expected" in said if target is None else target.outcome in ASKING
+    assert "expected" in said if target is None else target.outcome in OUTCOME_SPECS
 
 
 @pytest.mark.parametrize(("name", "outcome", "index"), [("apex 2", "apex", 2), ("rest time", "rest time", None),
                                                         ("landing x 12", "landing x", 12)])
 def test_a_measured_name_is_an_outcome_and_its_number(name, outcome, index):
     assert outcome_and_index(name) == (outcome, index)
-    assert asking_of(name) is ASKING[outcome]
+    assert spec_of(name) is OUTCOME_SPECS[outcome]
 
 
 def dropped():

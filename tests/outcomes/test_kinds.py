@@ -8,7 +8,7 @@ from scipy.optimize import minimize_scalar
 
 from tests.scenes import G, ball, floor, scene
 from yapa.case import Body, Box
-from yapa.case.asking import ASKING
+from yapa.case.outcome_specs import OUTCOME_SPECS
 from yapa.engine import simulate
 from yapa.outcomes import Asked, read
 from yapa.outcomes.energies import ending
@@ -149,7 +149,7 @@ def test_a_time_beyond_the_clip_is_told_apart_and_falls_short_by_what_is_missing
     assert reading.shortfall == pytest.approx(1.0)
 
 
-@pytest.mark.parametrize("name", [name for name, asking in ASKING.items() if "index" in asking.needs])
+@pytest.mark.parametrize("name", [name for name, asking in OUTCOME_SPECS.items() if "index" in asking.needs])
 def test_the_ninetieth_of_anything_is_missing_and_says_so(throw, name):
     reading = read(throw, name, "b", 90)
     assert reading.value is None

@@ -35,7 +35,7 @@ _WHERE = {
     "yapa.api.fits": "corrected fit solve trust with_result",
     "yapa.api.motions": "contact_rows measure_motion measured_motions predict reading_dict",
     "yapa.case": "case_text schema_text label_of with_numbers",
-    "yapa.case.asking": "ASKING asking_of",
+    "yapa.case.outcome_specs": "OUTCOME_SPECS spec_of",
     "yapa.case.estimate_text": "digits",
     "yapa.case.importing": "Role",
     "yapa.case.profiles": "PRESETS Precise",

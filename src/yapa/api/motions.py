@@ -12,7 +12,7 @@ from yapa.engine import program_for
 from yapa.fitting.initial.seen import look
 from yapa.fitting.problem.problem import Problem
 from yapa.motion import Motion
-from yapa.outcomes import SHORT, Reading, measure
+from yapa.outcomes import SHORT, OutcomeValue, measure
 from yapa.outcomes.theory import Prediction, predictions
 
 
@@ -24,7 +24,7 @@ def measured_motions(case: Case) -> dict[str, Motion]:
     return {seen.data.name: seen.motion for one in takes for seen in look(Problem(one, look_only=True))}
 
 
-def measure_motion(motion: Motion, every: bool = False) -> dict[str, dict[str, Reading]]:
+def measure_motion(motion: Motion, every: bool = False) -> dict[str, dict[str, OutcomeValue]]:
     """Outcomes of every moving body: a first look, or all that need to be told nothing but a number."""
     return {body: measure(motion, body, None if every else SHORT) for body in motion.movers() if body in motion.paths}
 
@@ -50,6 +50,6 @@ def contact_rows(motion: Motion) -> list[dict[str, Any]]:
     ]
 
 
-def reading_dict(reading: Reading) -> dict[str, Any]:
+def reading_dict(reading: OutcomeValue) -> dict[str, Any]:
     """A reading as plain data."""
     return {"value": reading.value, "std": reading.std, "missing": reading.missing}

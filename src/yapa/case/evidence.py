@@ -6,10 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, model_validator
 
-from yapa.case.asking import ASKING
 from yapa.case.base import Coordinate, Model, Name, NonNegative, Place
 from yapa.case.bounds import MAX_ANGLE, MAX_DURATION, MAX_NOISE, MAX_SCALE, MAX_WANTED, MIN_NOISE, MIN_SCALE
 from yapa.case.importing import Import
+from yapa.case.outcome_specs import OUTCOME_SPECS
 
 Column = tuple[Coordinate | None, ...]
 Turn = Annotated[float, Field(ge=-MAX_ANGLE, le=MAX_ANGLE, allow_inf_nan=False)]
@@ -70,8 +70,8 @@ class Track(Model):
 
 
 def _known_outcome(name: str) -> str:
-    if name not in ASKING:
-        raise ValueError(f"no outcome of that name; there are {', '.join(ASKING)}")
+    if name not in OUTCOME_SPECS:
+        raise ValueError(f"no outcome of that name; there are {', '.join(OUTCOME_SPECS)}")
     return name
 
 
@@ -104,7 +104,7 @@ class Target(Model):
 
     @model_validator(mode="after")
     def _told(self) -> Target:
-        asking = ASKING[self.outcome]
+        asking = OUTCOME_SPECS[self.outcome]
         for what in ("index", "partner", "at", "point", "zone", "points"):
             given = getattr(self, what) not in (None, ())
             if what in asking.needs and not given:
@@ -141,7 +141,7 @@ class Target(Model):
     @property
     def wanted(self) -> str:
         """What is wanted, with its unit: ``0.42 ± 0.005 m``, ``at least 2 s``, ``happens``."""
-        unit = f" {ASKING[self.outcome].unit}".rstrip()
+        unit = f" {OUTCOME_SPECS[self.outcome].unit}".rstrip()
         if self.condition == "equal":
             return f"{number_text(self.value)} ± {number_text(self.tolerance)}{unit}"
         if self.condition == "within":

@@ -40,7 +40,7 @@ from yapa.case.bounds import (
 from yapa.case.evidence import Track
 from yapa.case.model import Case
 from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, Fields, NaturalRoll, Pair, Rule, Sphere, Surface
-from yapa.errors import InputError, Problem, bad_input
+from yapa.errors import InputError, InputIssue, bad_input
 
 AXES = ("x", "y", "z")
 SURFACE_QUANTITIES = ("restitution", "friction", "dynamic_friction", "rolling_resistance", "spinning_resistance")
@@ -308,7 +308,7 @@ def check_values(case: Case, values: Mapping[str, float], known: Mapping[str, fl
             get_number(case, path)
         quantity = quantity_of(path)
         if not quantity.least <= value <= quantity.most:
-            problems.append(Problem(path, f"{value:g}", f"a number from {quantity.least:g} to {quantity.most:g}"))
+            problems.append(InputIssue(path, f"{value:g}", f"a number from {quantity.least:g} to {quantity.most:g}"))
     if problems:
         raise InputError(problems)
 

@@ -12,7 +12,7 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, ValidationError
 
 from yapa.case.model import FORMAT_VERSION, Case
-from yapa.errors import InputError, Problem, bad_input
+from yapa.errors import InputError, InputIssue, bad_input
 from yapa.files import FileStamp, read_regular, write_atomically
 
 Part = TypeVar("Part", bound=BaseModel)
@@ -81,8 +81,8 @@ def _model_keys() -> set[str]:
     return keys
 
 
-def _problems(error: ValidationError) -> list[Problem]:
-    problems: list[Problem] = []
+def _problems(error: ValidationError) -> list[InputIssue]:
+    problems: list[InputIssue] = []
     seen: set[str] = set()
     for item in error.errors(include_url=False):
         where, kind = _where(item["loc"]), item["type"]
@@ -90,17 +90,17 @@ def _problems(error: ValidationError) -> list[Problem]:
             key = str(item["loc"][-1])
             near = difflib.get_close_matches(key, _model_keys() - {key}, n=1)
             remedy = f"a known key; did you mean {near[0]!r}?" if near else "a known key; remove this one"
-            problem = Problem(where, f"the unknown key {key!r}", remedy)
+            problem = InputIssue(where, f"the unknown key {key!r}", remedy)
         elif kind == "missing":
-            problem = Problem(where, "nothing", _EXPECTED[kind])
+            problem = InputIssue(where, "nothing", _EXPECTED[kind])
         elif kind == "value_error":
             lines = str(item["ctx"]["error"]).split("\n")
-            problems += [Problem(where if len(lines) == 1 else "the case", line, "a consistent case")
+            problems += [InputIssue(where if len(lines) == 1 else "the case", line, "a consistent case")
                          for line in lines[:-1]]
-            problem = Problem(where, lines[-1], "a consistent case")
+            problem = InputIssue(where, lines[-1], "a consistent case")
         else:
             expected = _EXPECTED.get(kind, "another kind of value; see docs/case-format.md").format(**item.get("ctx", {}))
-            problem = Problem(where, "text with broken letters" if kind == "json_invalid" else _shown(item["input"]), expected)
+            problem = InputIssue(where, "text with broken letters" if kind == "json_invalid" else _shown(item["input"]), expected)
         if str(problem) not in seen:
             seen.add(str(problem))
             problems.append(problem)
@@ -188,25 +188,25 @@ def parse_case(text: str, subject: str) -> Case:
         tree = json.loads(text, object_pairs_hook=_no_twins)
     except json.JSONDecodeError as error:
         raise InputError(
-            [Problem(f"line {error.lineno}, column {error.colno}", error.msg.lower(), "well-formed JSON")], subject
+            [InputIssue(f"line {error.lineno}, column {error.colno}", error.msg.lower(), "well-formed JSON")], subject
         ) from None
     except ValueError:  # the interpreter reads no number of more than 4,300 digits
-        problem = Problem("the file", "a number of thousands of digits", "numbers of at most 17 digits")
+        problem = InputIssue("the file", "a number of thousands of digits", "numbers of at most 17 digits")
         raise InputError([problem], subject) from None
     except RecursionError:
-        raise InputError([Problem("the file", "very deep nesting", "a Yapa case")], subject) from None
+        raise InputError([InputIssue("the file", "very deep nesting", "a Yapa case")], subject) from None
     except InputError as error:
         raise InputError(error.problems, subject) from None
     if not isinstance(tree, dict) or tree.get("format") != "yapa":
         raise InputError(
-            [Problem("format", _shown(tree.get("format") if isinstance(tree, dict) else tree),
+            [InputIssue("format", _shown(tree.get("format") if isinstance(tree, dict) else tree),
                      '"yapa"; is this really a Yapa case?')],
             subject,
         )
     version = tree.get("version")
     if isinstance(version, int) and not isinstance(version, bool) and version > FORMAT_VERSION:
         raise InputError(
-            [Problem("version", str(version), f"{FORMAT_VERSION} or older; open it with a newer Yapa")], subject
+            [InputIssue("version", str(version), f"{FORMAT_VERSION} or older; open it with a newer Yapa")], subject
         )
     return validate_tree(tree, subject)
 

@@ -20,14 +20,14 @@ import re
 
 from pydantic import ValidationError
 
-from yapa.case.asking import ASKING, UNITS
 from yapa.case.evidence import Target, number_text
+from yapa.case.outcome_specs import OUTCOME_SPECS, UNITS
 from yapa.errors import bad_input
 
 _NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
 _PM = r"(?:±|\+-|\+/-)"
 _PLACE = rf"\(\s*{_NUMBER}\s*,\s*{_NUMBER}\s*,\s*{_NUMBER}\s*\)"
-_NAMES = "|".join(re.escape(name).replace(r"\ ", r"\s+") for name in sorted(ASKING, key=len, reverse=True))
+_NAMES = "|".join(re.escape(name).replace(r"\ ", r"\s+") for name in sorted(OUTCOME_SPECS, key=len, reverse=True))
 _WANTED = (
     rf"=\s*(?P<value>{_NUMBER})\s*{_PM}\s*(?P<tolerance>{_NUMBER})\s*(?P<unit1>[a-zA-Z°/]*)"
     rf"|within\s+(?P<low>{_NUMBER})\s*(?:to|…)\s*(?P<high>{_NUMBER})\s*(?P<unit2>[a-zA-Z°/]*)"
@@ -54,7 +54,7 @@ def parse_target(text: str) -> Target:
     where = f"target {text!r}"
     match = _PATTERN.match(text) if len(text) <= 600 else None
     if match is None:
-        raise bad_input(where, "text that is not a target", f"one like {EXAMPLES}; outcomes are {', '.join(ASKING)}")
+        raise bad_input(where, "text that is not a target", f"one like {EXAMPLES}; outcomes are {', '.join(OUTCOME_SPECS)}")
     outcome = re.sub(r"\s+", " ", match["outcome"])
     scale = _scale(outcome, match["unit1"] or match["unit2"] or match["unit3"] or "", where)
     told: dict[str, object] = {"outcome": outcome, "body": match["body"]}
@@ -85,7 +85,7 @@ def parse_target(text: str) -> Target:
 
 
 def _scale(outcome: str, unit: str, where: str) -> float:
-    si = ASKING[outcome].unit
+    si = OUTCOME_SPECS[outcome].unit
     known = UNITS[si]
     if not unit:
         return 1.0
@@ -117,6 +117,6 @@ def target_text(target: Target) -> str:
     tail = "" if target.weight == 1.0 else f" weight {number_text(target.weight)}"
     wanted = f"= {target.wanted}" if target.condition == "equal" else target.wanted
     if target.condition in ("at least", "at most"):
-        unit = f" {ASKING[target.outcome].unit}".rstrip()
+        unit = f" {OUTCOME_SPECS[target.outcome].unit}".rstrip()
         wanted = f"{target.condition} {number_text(target.value)} ± {number_text(target.tolerance)}{unit}"
     return f"{target.label} {wanted}{tail}"

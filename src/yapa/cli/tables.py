@@ -50,14 +50,14 @@ def print_table(columns: list[tuple[str, bool]], rows: list[list[str]]) -> None:
 
 def outcome_tables(outcomes: dict, theory: dict | None = None) -> None:
     """Print the outcomes of every body, beside what theory says where it does."""
-    from yapa.api import asking_of
+    from yapa.api import spec_of
 
     for body, rows in outcomes.items():
         out = []
         said = (theory or {}).get(body, {})
         for name, r in rows.items():
             spread = f"± {r.std:.2g}" if r.std else ""
-            row = [name, "–" if r.value is None else f"{r.value:.5g}", spread, asking_of(name).unit]
+            row = [name, "–" if r.value is None else f"{r.value:.5g}", spread, spec_of(name).unit]
             if said:
                 p = said.get(name)
                 gap = "" if p is None or r.value is None else f"{r.value - p.value:+.2g}"

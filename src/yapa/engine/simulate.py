@@ -21,7 +21,7 @@ from yapa.engine.remarks import remarks_of
 from yapa.engine.tables import hand_over
 from yapa.errors import bad_input
 from yapa.interrupt import stoppable
-from yapa.motion import Array, Contact, Later, Motion, Path, Phase, rising
+from yapa.motion import Array, Contact, Later, Motion, Phase, Trajectory, rising
 
 FLOAT = np.dtype(float)
 READ_RATE = 240.0
@@ -179,14 +179,14 @@ def _contacts(log: Array, names: list[str]) -> list[Contact]:
     return contacts
 
 
-class _Paths(Mapping[str, Path]):
+class _Paths(Mapping[str, Trajectory]):
     """The curves of the moving bodies, each made when it is asked for."""
 
     def __init__(self, moving: list[str], names: list[str], raw: RawRun) -> None:
         self._moving, self._names, self._raw = moving, names, raw
-        self._made: dict[str, Path] = {}
+        self._made: dict[str, Trajectory] = {}
 
-    def __getitem__(self, name: str) -> Path:
+    def __getitem__(self, name: str) -> Trajectory:
         if name not in self._made:
             if name not in self._moving:
                 raise KeyError(name)
@@ -200,11 +200,11 @@ class _Paths(Mapping[str, Path]):
         return len(self._moving)
 
 
-def _path(i: int, raw: RawRun) -> Path:
+def _path(i: int, raw: RawRun) -> Trajectory:
     """The curve of body ``i``; of a run that stopped where it began, a point."""
     if len(raw.times) < 2:
         raw = replace(raw, times=np.repeat(raw.times, 2), states=np.repeat(raw.states, 2, axis=0))
     events = 2 * len(raw.contacts) + 4 * len(raw.phases)
     order, out = np.empty((events + 1, 3), np.int64), np.empty((len(raw.times) + events + 1, L.KNOT_COLUMNS))
     t = out[: hand_over(entries().knots_at, (raw.times[None], raw.states, raw.contacts, raw.phases, order, out), i)]
-    return Path(t[:, 0], t[:, 2:5], t[:, 8:11], t[:, 11:14], t[:, 5:8], t[:, 14:17], t[:, 17:20])
+    return Trajectory(t[:, 0], t[:, 2:5], t[:, 8:11], t[:, 11:14], t[:, 5:8], t[:, 14:17], t[:, 17:20])

@@ -11,7 +11,7 @@ from yapa.by_identity import once_for_each
 from yapa.case.evidence import Track
 from yapa.case.model import Case
 from yapa.case.store import checked, decode, parse_case, read_stamped, write_case
-from yapa.errors import InputError, Problem
+from yapa.errors import InputError, InputIssue
 from yapa.files import FileStamp, changed_since
 from yapa.formats.any_track import read_any
 
@@ -20,7 +20,7 @@ class OutsideError(InputError):
     """A case names files outside its own folder; they are read only once that is allowed."""
 
     def __init__(self, path: Path, files: list[Path]) -> None:
-        super().__init__([Problem(str(file), "a track's file outside the folder of the case",
+        super().__init__([InputIssue(str(file), "a track's file outside the folder of the case",
                                   "a file beside the case; allow it with --allow-outside if you know the case") for file in files],
                          str(path))
         self.files = files
@@ -31,7 +31,7 @@ class ChangedError(InputError):
 
     def __init__(self, path: Path, since: FileStamp | None) -> None:
         found = "a file that was changed by someone else" if since is not None else "a file that was not there before"
-        super().__init__([Problem(str(path), found, "another name, or --overwrite to replace it")])
+        super().__init__([InputIssue(str(path), found, "another name, or --overwrite to replace it")])
         self.path = path
 
 

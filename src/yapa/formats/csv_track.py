@@ -18,7 +18,7 @@ from pydantic import ValidationError
 from yapa.case.evidence import Samples
 from yapa.case.importing import Import
 from yapa.case.store import input_error
-from yapa.errors import InputError, Problem, bad_input
+from yapa.errors import InputError, InputIssue, bad_input
 from yapa.files import open_regular
 from yapa.formats.opening import opened
 from yapa.formats.tables import MOST_BYTES, refuse_many
@@ -87,14 +87,15 @@ def _header(row: list[str], where: str) -> list[str]:
     for name in names:
         if name not in COLUMNS:
             shown = name or "(empty)"
-            problems.append(Problem(f"{where}, row 1", f"the column {shown!r}", "only t, x, y, z and angle; rename or remove it"))
+            problems.append(InputIssue(f"{where}, row 1", f"the column {shown!r}",
+                                       "only t, x, y, z and angle; rename or remove it"))
     for name in set(names):
         if names.count(name) > 1:
-            problems.append(Problem(f"{where}, row 1", f"the column {name!r} twice", "each column once"))
+            problems.append(InputIssue(f"{where}, row 1", f"the column {name!r} twice", "each column once"))
     if "t" not in names:
-        problems.append(Problem(f"{where}, row 1", ", ".join(names)[:60] or "nothing", "a column t with times in seconds"))
+        problems.append(InputIssue(f"{where}, row 1", ", ".join(names)[:60] or "nothing", "a column t with times in seconds"))
     if not set(names) & {"x", "y", "z", "angle"}:
-        problems.append(Problem(f"{where}, row 1", "no coordinate", "at least one of the columns x, y, z, angle"))
+        problems.append(InputIssue(f"{where}, row 1", "no coordinate", "at least one of the columns x, y, z, angle"))
     if problems:
         raise InputError(problems)
     return names
@@ -111,23 +112,23 @@ def _parse(rows: Iterable[list[str]], where: str) -> TrackFile:
     iterator = iter(rows)
     names = _header(next((r for r in iterator if r), []), where)
     data = {name: array("d") for name in names}
-    problems: list[Problem] = []
+    problems: list[InputIssue] = []
     last = -float("inf")
     for number, row in enumerate(iterator, start=2):
         if not row or (len(row) == 1 and not row[0].strip()):
             continue
         at = f"{where}, row {number}"
         if len(row) != len(names):
-            problems.append(Problem(at, f"{len(row)} cells", f"{len(names)} cells, as in the header"))
+            problems.append(InputIssue(at, f"{len(row)} cells", f"{len(names)} cells, as in the header"))
         else:
             for name, cell in zip(names, row, strict=True):
                 value = _cell(name, cell.strip(), at, problems)
                 if name == "t" and isfinite(value):
                     if value <= last:
-                        problems.append(Problem(at, f"time {value:g} after {last:g}",
+                        problems.append(InputIssue(at, f"time {value:g} after {last:g}",
                                                 "rising times; sort the rows and remove repeats"))
                     if value < 0:
-                        problems.append(Problem(at, f"time {value:g}", "times from zero on; take the start off"))
+                        problems.append(InputIssue(at, f"time {value:g}", "times from zero on; take the start off"))
                     last = value
                 data[name].append(value)
         if len(problems) >= MAX_PROBLEMS:
@@ -150,17 +151,17 @@ def _parse(rows: Iterable[list[str]], where: str) -> TrackFile:
     return TrackFile(checked_samples({"t": tuple(data["t"][::stride]), **columns}, where), notices, names)
 
 
-def _cell(name: str, cell: str, at: str, problems: list[Problem]) -> float:
+def _cell(name: str, cell: str, at: str, problems: list[InputIssue]) -> float:
     if not cell:
         if name == "t":
-            problems.append(Problem(at, "an empty time", "a number in seconds"))
+            problems.append(InputIssue(at, "an empty time", "a number in seconds"))
         return nan
     value = _number(cell)
     if value is None:
         hint = "a number with a point for decimals" if "," in cell or ";" in cell else "a number; leave the cell empty for a gap"
-        problems.append(Problem(f"{at}, column {name}", repr(cell[:40]), hint))
+        problems.append(InputIssue(f"{at}, column {name}", repr(cell[:40]), hint))
         return nan
     if not isfinite(value):
-        problems.append(Problem(f"{at}, column {name}", cell[:40], "a finite number; leave the cell empty for a gap"))
+        problems.append(InputIssue(f"{at}, column {name}", cell[:40], "a finite number; leave the cell empty for a gap"))
         return nan
     return value

@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from yapa.case.evidence import Samples
 from yapa.case.importing import Import, Role
 from yapa.case.store import input_error
-from yapa.errors import InputError, Problem, bad_input
+from yapa.errors import InputError, InputIssue, bad_input
 from yapa.formats.csv_track import LEAST_SAMPLES, MAX_PROBLEMS, MOST_SAMPLES, checked_samples
 from yapa.formats.decimals import GAPS, numbers_of
 from yapa.formats.roles import AXES, KINDS, Guess, Questions, guess
@@ -147,7 +147,8 @@ def track_of(table: Table, how: Import, why: list[str]) -> Imported:
         t, lines = t[order], [lines[i] for i in order]
         columns = {role: values[order] for role, values in columns.items()}
     problems = [
-        Problem(f"{where}, row {lines[i + 1]}", f"time {t[i + 1]:g} after {t[i]:g}", "rising times; add --sort, or remove the row")
+        InputIssue(f"{where}, row {lines[i + 1]}", f"time {t[i + 1]:g} after {t[i]:g}",
+                   "rising times; add --sort, or remove the row")
         for i in np.flatnonzero(np.diff(t) <= 0)[:MAX_PROBLEMS]
     ]
     if problems:
@@ -191,7 +192,7 @@ def _numbers(table: Table, how: Import, where: str) -> tuple[dict[Role, Array], 
     if not rows:
         raise bad_input(where, "no row of numbers", "rows of numbers below the header")
     columns: dict[Role, Array] = {}
-    problems: list[tuple[int, Problem]] = []
+    problems: list[tuple[int, InputIssue]] = []
     for role, k in wanted.items():
         cells = [row[k] if k < len(row) else "" for row in rows]
         values = numbers_of(cells, how.decimal)
@@ -199,9 +200,9 @@ def _numbers(table: Table, how: Import, where: str) -> tuple[dict[Role, Array], 
             cell = cells[i].strip()
             if cell.lower() not in GAPS:
                 at = f"{where}, row {lines[i]}, column {k + 1} ({role})"
-                problems.append((lines[i], Problem(at, repr(cell[:40]), "a number, or nothing for a gap")))
+                problems.append((lines[i], InputIssue(at, repr(cell[:40]), "a number, or nothing for a gap")))
             elif role in ("time", "frame"):
-                problems.append((lines[i], Problem(f"{where}, row {lines[i]}", "no time", "a number in every row")))
+                problems.append((lines[i], InputIssue(f"{where}, row {lines[i]}", "no time", "a number in every row")))
             if len(problems) >= 4 * MAX_PROBLEMS:
                 break
         columns[role] = values

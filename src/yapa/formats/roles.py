@@ -16,7 +16,7 @@ from typing import Literal
 import numpy as np
 
 from yapa.case.importing import Import, Role
-from yapa.errors import InputError, Problem
+from yapa.errors import InputError, InputIssue
 from yapa.formats.decimals import Evidence, Mark, find_decimal, is_number, number
 from yapa.formats.names import is_no_position, role_of, split_name
 from yapa.formats.tables import Table
@@ -29,7 +29,7 @@ AXES: tuple[Role, ...] = ("x", "y", "z")
 class Questions(InputError):
     """How a file would be read, and what only a person can say of it."""
 
-    def __init__(self, problems: list[Problem], table: Table, how: Import, why: list[str]) -> None:
+    def __init__(self, problems: list[InputIssue], table: Table, how: Import, why: list[str]) -> None:
         super().__init__(problems)
         self.table, self.how, self.why = table, how, why
 
@@ -40,7 +40,7 @@ class Guess:
 
     how: Import
     why: list[str]
-    questions: dict[str, list[Problem]] = field(default_factory=dict)
+    questions: dict[str, list[InputIssue]] = field(default_factory=dict)
     """By what answers them: ``columns``, ``decimal``, or the role whose unit is not clear."""
     named: dict[int, str] = field(default_factory=dict)
     """The unit that the header names for a column, as it stands there."""
@@ -50,7 +50,7 @@ class Guess:
         symbol = find_unit(self.named[k]) if k in self.named else None
         return symbol if symbol is not None and KINDS.get(role) is UNITS[symbol].kind else None
 
-    def open_questions(self, fields: set[str], columns: Mapping[Role, int], units: Set[str], where: str) -> list[Problem]:
+    def open_questions(self, fields: set[str], columns: Mapping[Role, int], units: Set[str], where: str) -> list[InputIssue]:
         """Those that the fields, columns and units said so far do not answer, and those that they raise."""
         out = [] if columns or "planar" in fields else list(self.questions.get("columns", ()))
         out += [] if "decimal" in fields else self.questions.get("decimal", [])
@@ -63,11 +63,11 @@ class Guess:
         return out
 
 
-def unknown_unit(where: str, k: int, named: str, role: Role) -> Problem:
+def unknown_unit(where: str, k: int, named: str, role: Role) -> InputIssue:
     """A unit that a header names and nobody knows, or that is none of what the column measures."""
     kind = KINDS[role]
     other = "" if find_unit(named) is None else f", which is none of {kind}"
-    return Problem(f"{where}, column {k + 1}", f"the unit {named!r}{other}",
+    return InputIssue(f"{where}, column {k + 1}", f"the unit {named!r}{other}",
                    f"one of {', '.join(symbols(kind))}; say it with --unit {role}=…")
 
 
@@ -95,13 +95,13 @@ def guess(table: Table) -> Guess:
     mark, seen = decimal_of(table, first)
     decimal: Mark = mark or "."
     why = list(table.said)
-    questions: dict[str, list[Problem]] = {}
+    questions: dict[str, list[InputIssue]] = {}
     if decimal == ",":
         why.append("decimal commas")
     if mark is None:
         both = Evidence.POINT in seen and Evidence.COMMA in seen
         found = "numbers with decimal points and with decimal commas" if both else "commas that may part thousands or decimals"
-        questions["decimal"] = [Problem(where, found, "one decimal mark; say it with --decimal . or --decimal ,")]
+        questions["decimal"] = [InputIssue(where, found, "one decimal mark; say it with --decimal . or --decimal ,")]
     header = _Header.of(table, first)
     if header is not None:
         columns, units = header.columns, header.units
@@ -227,9 +227,9 @@ class _Header:
         spare = [c.title for c in self._spare()]
         return [f"left out: {', '.join(spare[:12])}{' …' if len(spare) > 12 else ''}"] if spare else []
 
-    def questions(self, where: str) -> dict[str, list[Problem]]:
+    def questions(self, where: str) -> dict[str, list[InputIssue]]:
         """What only a person can say of these columns."""
-        asked: dict[str, list[Problem]] = {}
+        asked: dict[str, list[InputIssue]] = {}
         by_place = {c.k: c for c in self.all}
         for role, k in self.columns.items():
             column, kind = by_place[k], KINDS.get(role)
@@ -237,22 +237,22 @@ class _Header:
                 continue
             asked[role] = [unknown_unit(where, k, column.unit, role)]
         columns = [
-            Problem(f"{where}, column {b.k + 1} ({b.title})", f"a second column for {role}, beside {a.title!r}",
+            InputIssue(f"{where}, column {b.k + 1} ({b.title})", f"a second column for {role}, beside {a.title!r}",
                     f"one of them; say which with --column {role}=NUMBER")
             for role, a, b in self.twice]
         unclear = self._unclear()
         if unclear and not set(AXES) <= set(self.columns):
             missing = [role for role in AXES if role not in self.columns]
             columns += [
-                Problem(f"{where}, column {c.k + 1} ({c.title})", "numbers under a name that is not known",
-                        f"which column is what; say it with --column {missing[0]}={c.k + 1}, or --planar if it is no position")
+                InputIssue(f"{where}, column {c.k + 1} ({c.title})", "numbers under a name that is not known",
+                           f"which column is what; say it with --column {missing[0]}={c.k + 1}, or --planar if it is no position")
                 for c in unclear]
         if "time" not in self.columns and "frame" not in self.columns:
-            columns.append(Problem(where, "no column of times or frames", "one that rises from row to row; say which with --column "
-                                                                          "time=NUMBER"))
+            columns.append(InputIssue(where, "no column of times or frames",
+                                      "one that rises from row to row; say which with --column time=NUMBER"))
         if self.odd_row and not self.units:
-            columns.append(Problem(where, f"a row between names and numbers: {', '.join(self.odd_row[:4])}",
-                                   "names, units or numbers; say the columns with --column and the units with --unit"))
+            columns.append(InputIssue(where, f"a row between names and numbers: {', '.join(self.odd_row[:4])}",
+                                      "names, units or numbers; say the columns with --column and the units with --unit"))
         if columns:
             asked["columns"] = columns
         return asked
@@ -272,7 +272,7 @@ _SAID_IN_WORDS = re.compile(
 
 
 def _units_of_words(
-    table: Table, first: int, columns: dict[Role, int], units: dict[Role, str], questions: dict[str, list[Problem]]
+    table: Table, first: int, columns: dict[Role, int], units: dict[Role, str], questions: dict[str, list[InputIssue]]
 ) -> None:
     """Units that a comment or a line above the numbers gives, for columns whose header gives none."""
     rows = [" ".join(row) for row in table.rows[:first]]
@@ -286,7 +286,7 @@ def _units_of_words(
                 if role in columns and role not in units and symbol is not None and KINDS.get(role) is UNITS[symbol].kind:  # type: ignore[call-overload]
                     units[role] = symbol  # type: ignore[index]
                 elif role in columns and role not in units and symbol is None and name.lower() in spots and name.lower() != "t":
-                    questions.setdefault(role, []).append(Problem(
+                    questions.setdefault(role, []).append(InputIssue(
                         table.where, f"{name} in {unit!r}", f"a unit that is known; say it with --unit {role}=…"))
         for listed in re.findall(r"\bunits?\s*[:=]\s*([^;|]+)", line, re.IGNORECASE):
             for word in re.findall(r"[^\W\d_]+|°|″", listed):
@@ -296,7 +296,7 @@ def _units_of_words(
                 if symbol is None:
                     for role in columns:
                         if role in KINDS and role not in units:
-                            questions.setdefault(role, []).append(Problem(
+                            questions.setdefault(role, []).append(InputIssue(
                                 table.where, f"the unit {word!r}", f"one that is known; say it with --unit {role}=…"))
                     continue
                 for role in columns:

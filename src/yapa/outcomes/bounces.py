@@ -12,7 +12,7 @@ from yapa.engine.compiled import entries
 from yapa.engine.kernels.layout import LEAST_RISE
 from yapa.engine.tables import hand_over
 from yapa.motion import Array, Contact, Motion
-from yapa.outcomes.reading import Reading, absent
+from yapa.outcomes.value import OutcomeValue, absent
 
 
 @dataclass(slots=True)
@@ -95,12 +95,12 @@ def excess(motion: Motion, speed: float) -> float:
     return max(0.0, log(1.02 * max(speed, 1e-6) / sqrt(2 * g * threshold(motion))))
 
 
-def number_of_bounces(motion: Motion, body: str, index: int | None = None) -> Reading:
+def number_of_bounces(motion: Motion, body: str, index: int | None = None) -> OutcomeValue:
     """How many bounces there were."""
-    return Reading(float(len(bounces(motion, body))), 0.0)
+    return OutcomeValue(float(len(bounces(motion, body))), 0.0)
 
 
-def apex(motion: Motion, body: str, index: int | None) -> Reading:
+def apex(motion: Motion, body: str, index: int | None) -> OutcomeValue:
     """Apex k [m]: rise of the centre, against gravity, above its place at bounce k, before bounce k+1."""
     k = index or 1
     counted = bounces(motion, body)
@@ -113,7 +113,7 @@ def apex(motion: Motion, body: str, index: int | None) -> Reading:
         if motion.measured:
             g = float(np.linalg.norm(motion.gravity)) or 1.0
             std = float(np.hypot(b.contact.speed_std * b.speed / g, motion.noise / 3))
-        return Reading(b.rise, std)
+        return OutcomeValue(b.rise, std)
     return absent(f"there is no bounce {k}; there are {len(counted)}", *_virtual(motion, body, k))
 
 
@@ -166,7 +166,7 @@ def landings(motion: Motion, body: str) -> list[Bounce]:
     return [b for i, b in enumerate(hits) if i == 0 or b.counted or hits[i - 1].counted]
 
 
-def landing(motion: Motion, body: str, index: int | None) -> Reading:
+def landing(motion: Motion, body: str, index: int | None) -> OutcomeValue:
     """Landing k [m]: horizontal distance from the start to where the body comes down for the k-th time."""
     k = index or 1
     up = up_of(motion)
@@ -180,7 +180,7 @@ def landing(motion: Motion, body: str, index: int | None) -> Reading:
     if len(counted) >= k:
         b = counted[k - 1]
         std = motion.noise / 2 + 1.5 * b.contact.time_std * b.contact.slip_before if motion.measured else 0.0
-        return Reading(away(b.place), std)
+        return OutcomeValue(away(b.place), std)
     if counted:
         would = rebound_at(motion, body, k)
         assert would is not None
@@ -189,37 +189,37 @@ def landing(motion: Motion, body: str, index: int | None) -> Reading:
     return absent("it never lands", away(end), 1.0)
 
 
-def _landing_along(axis: int, motion: Motion, body: str, k: int) -> Reading:
+def _landing_along(axis: int, motion: Motion, body: str, k: int) -> OutcomeValue:
     """Place of landing k along an axis [m]."""
     far, counted = landing(motion, body, k), landings(motion, body)
     if len(counted) >= k:
-        return Reading(float(counted[k - 1].place[axis]), far.std)
+        return OutcomeValue(float(counted[k - 1].place[axis]), far.std)
     would = rebound_at(motion, body, k)
     place = would.place if would is not None else motion.path(body).place(np.array([motion.end]))[0]
     return absent(far.missing or "", float(place[axis]), far.shortfall)
 
 
-def landing_x(motion: Motion, body: str, index: int | None) -> Reading:
+def landing_x(motion: Motion, body: str, index: int | None) -> OutcomeValue:
     """Where along x landing k is [m]."""
     return _landing_along(0, motion, body, index or 1)
 
 
-def landing_y(motion: Motion, body: str, index: int | None) -> Reading:
+def landing_y(motion: Motion, body: str, index: int | None) -> OutcomeValue:
     """Where along y landing k is [m]."""
     return _landing_along(1, motion, body, index or 1)
 
 
-def bounce_time(motion: Motion, body: str, index: int | None) -> Reading:
+def bounce_time(motion: Motion, body: str, index: int | None) -> OutcomeValue:
     """Time of bounce k [s]."""
     k, counted = index or 1, bounces(motion, body)
     if len(counted) >= k:
-        return Reading(counted[k - 1].contact.time, counted[k - 1].contact.time_std)
+        return OutcomeValue(counted[k - 1].contact.time, counted[k - 1].contact.time_std)
     would = rebound_at(motion, body, k)
     when = motion.end if would is None else would.time
     return absent(f"there is no bounce {k}; there are {len(counted)}", when, short_of(motion, body, k))
 
 
-def apex_ratio(motion: Motion, body: str, index: int | None) -> Reading:
+def apex_ratio(motion: Motion, body: str, index: int | None) -> OutcomeValue:
     """Rise after bounce k over that after bounce k - 1; after bounce 1, over the height fallen."""
     k = index or 1
     high = apex(motion, body, k)
@@ -232,7 +232,7 @@ def apex_ratio(motion: Motion, body: str, index: int | None) -> Reading:
     if high.value is None or not base:
         return absent(high.missing or f"there is no bounce {max(k - 1, 1)}", 0.0, high.shortfall or 1.0)
     ratio = high.value / base
-    return Reading(ratio, float(np.hypot(high.std or 0.0, ratio * (std or 0.0)) / base))
+    return OutcomeValue(ratio, float(np.hypot(high.std or 0.0, ratio * (std or 0.0)) / base))
 
 
 def _fallen(motion: Motion, body: str, first: Bounce) -> float:

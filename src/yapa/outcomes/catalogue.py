@@ -6,8 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import cast
 
-from yapa.case.asking import ASKING, Asking
 from yapa.case.evidence import Target
+from yapa.case.outcome_specs import OUTCOME_SPECS, OutcomeSpec
 from yapa.motion import Motion
 from yapa.outcomes import containment, energies, passages, poses, spans
 from yapa.outcomes.asked import Asked
@@ -35,18 +35,18 @@ from yapa.outcomes.contacts import (
     rebound_speed,
 )
 from yapa.outcomes.overlaps import overlap
-from yapa.outcomes.reading import Reading
 from yapa.outcomes.rest import rest_time
 from yapa.outcomes.travel import peak_speed, roll_distance, slide_distance, travel
+from yapa.outcomes.value import OutcomeValue
 
-Read = Callable[[Motion, str, Asked], Reading]
+Read = Callable[[Motion, str, Asked], OutcomeValue]
 
 
 @dataclass(frozen=True)
 class Outcome:
     """An entry of the catalogue."""
 
-    asking: Asking
+    asking: OutcomeSpec
     read: Read
 
     @property
@@ -70,7 +70,7 @@ class Outcome:
         return "index" in self.asking.needs
 
 
-def _by_index(function: Callable[[Motion, str, int | None], Reading]) -> Read:
+def _by_index(function: Callable[[Motion, str, int | None], OutcomeValue]) -> Read:
     return lambda motion, body, asked: function(motion, body, asked.index)
 
 
@@ -88,7 +88,7 @@ _FUNCTIONS: dict[str, Read] = {
     "turn": poses.turn, "tilt": poses.tilt, "topple": poses.topple, "inside": containment.inside,
     "stays inside": containment.stays_inside, "overlap": overlap, "energy kept": energies.energy_kept,
 }
-CATALOGUE: dict[str, Outcome] = {name: Outcome(asking, _FUNCTIONS[name]) for name, asking in ASKING.items()}
+CATALOGUE: dict[str, Outcome] = {name: Outcome(asking, _FUNCTIONS[name]) for name, asking in OUTCOME_SPECS.items()}
 
 SHORT = ("apex", "rest time", "bounces", "travel", "landing", "peak speed", "slide distance", "roll distance")
 """What a first look shows."""
@@ -98,7 +98,7 @@ _COUNTS = {"bounces", "contacts"}
 _AT_TIMES = {"x", "y", "z", "speed", "spin", "turn", "tilt", "topple", "travel", "inside", "energy kept"}
 
 
-def _told(motion: Motion, body: str, name: str, asked: Asked) -> Reading:
+def _told(motion: Motion, body: str, name: str, asked: Asked) -> OutcomeValue:
     """An outcome, or that the track does not resolve it."""
     reading = CATALOGUE[name].read(motion, body, asked)
     if not motion.unresolved:
@@ -107,32 +107,32 @@ def _told(motion: Motion, body: str, name: str, asked: Asked) -> Reading:
     lost = any(a < at <= b for a, b in motion.unresolved) and name in _AT_TIMES
     if lost or name in _COUNTS or (reading.value is None and CATALOGUE[name].indexed) or name in ("stays inside", "rest time"):
         first = motion.unresolved[0][0]
-        return Reading(None, None, f"not resolved: from {first:.3f} s contacts come too fast for the frames", reading.guide,
+        return OutcomeValue(None, None, f"not resolved: from {first:.3f} s contacts come too fast for the frames", reading.guide,
                        reading.shortfall)
     return reading
 
 
-def read(motion: Motion, name: str, body: str, index: int | None = None, asked: Asked | None = None) -> Reading:
+def read(motion: Motion, name: str, body: str, index: int | None = None, asked: Asked | None = None) -> OutcomeValue:
     """Read one outcome off a motion."""
     return _told(motion, body, name, asked) if asked is not None else _of_index(motion, body, name, index)
 
 
-def _of_index(motion: Motion, body: str, name: str, index: int | None = None) -> Reading:
+def _of_index(motion: Motion, body: str, name: str, index: int | None = None) -> OutcomeValue:
     """An outcome that is told nothing but a number, read once a motion."""
     key = (f"{name} {index}", body)
     if key not in motion.memo:
         motion.memo[key] = _told(motion, body, name, Asked(index))
-    return cast("Reading", motion.memo[key])
+    return cast("OutcomeValue", motion.memo[key])
 
 
-def read_target(motion: Motion, body: str, target: Target) -> Reading:
+def read_target(motion: Motion, body: str, target: Target) -> OutcomeValue:
     """Read the outcome a target asks for."""
     return _told(motion, body, target.outcome, Asked.of(target))
 
 
-def measure(motion: Motion, body: str, only: tuple[str, ...] | None = SHORT) -> dict[str, Reading]:
+def measure(motion: Motion, body: str, only: tuple[str, ...] | None = SHORT) -> dict[str, OutcomeValue]:
     """Outcomes of a body that need to be told nothing but an index: a first look, those named, or (None) all of them."""
-    out: dict[str, Reading] = {}
+    out: dict[str, OutcomeValue] = {}
     count, hits = len(bounces(motion, body)), len(heard(motion, body, None))
     for outcome in CATALOGUE.values():
         if only is not None and outcome.name not in only:

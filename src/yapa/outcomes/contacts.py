@@ -13,7 +13,7 @@ import numpy as np
 
 from yapa.motion import Contact, Motion
 from yapa.outcomes.asked import Asked
-from yapa.outcomes.reading import Reading, absent
+from yapa.outcomes.value import OutcomeValue, absent
 
 HEARD = 0.01
 """m/s: slower approaches are presses."""
@@ -24,7 +24,7 @@ def heard(motion: Motion, body: str, partner: str | None) -> list[Contact]:
     return [c for c in motion.contacts_of(body) if c.approach >= HEARD and (partner is None or partner in (c.body, c.partner))]
 
 
-def _contact(motion: Motion, body: str, asked: Asked) -> Contact | Reading:
+def _contact(motion: Motion, body: str, asked: Asked) -> Contact | OutcomeValue:
     every = heard(motion, body, asked.partner)
     if len(every) >= asked.k:
         return every[asked.k - 1]
@@ -32,62 +32,62 @@ def _contact(motion: Motion, body: str, asked: Asked) -> Contact | Reading:
     return absent(f"there is no contact {asked.k}{on}; there are {len(every)}", 0.0, float(asked.k - len(every)))
 
 
-def contacts(motion: Motion, body: str, asked: Asked) -> Reading:
+def contacts(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Number of contacts."""
     count = len(heard(motion, body, asked.partner))
     last = motion.contacts_of(body)[-1:] if motion.measured else []
     if last and not last[0].rebound > 0.3:
-        return Reading(None, None, f"{count} were seen; slower ones do not show in a track", float(count))
-    return Reading(float(count), 0.0)
+        return OutcomeValue(None, None, f"{count} were seen; slower ones do not show in a track", float(count))
+    return OutcomeValue(float(count), 0.0)
 
 
-def contact_time(motion: Motion, body: str, asked: Asked) -> Reading:
+def contact_time(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Time of contact k [s]."""
     c = _contact(motion, body, asked)
-    if isinstance(c, Reading):
+    if isinstance(c, OutcomeValue):
         return absent(c.missing or "", motion.end, c.shortfall)
-    return Reading(c.time, c.time_std)
+    return OutcomeValue(c.time, c.time_std)
 
 
-def impact_speed(motion: Motion, body: str, asked: Asked) -> Reading:
+def impact_speed(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Approach speed along the normal [m/s]."""
     c = _contact(motion, body, asked)
-    return c if isinstance(c, Reading) else Reading(c.approach, c.speed_std)
+    return c if isinstance(c, OutcomeValue) else OutcomeValue(c.approach, c.speed_std)
 
 
-def rebound_speed(motion: Motion, body: str, asked: Asked) -> Reading:
+def rebound_speed(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Separation speed along the normal [m/s]."""
     c = _contact(motion, body, asked)
-    if isinstance(c, Reading):
+    if isinstance(c, OutcomeValue):
         return c
-    return _unresolved() if np.isnan(c.rebound) else Reading(c.rebound, c.speed_std)
+    return _unresolved() if np.isnan(c.rebound) else OutcomeValue(c.rebound, c.speed_std)
 
 
-def kept_restitution(motion: Motion, body: str, asked: Asked) -> Reading:
+def kept_restitution(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Rebound over approach speed."""
     c = _contact(motion, body, asked)
-    if isinstance(c, Reading):
+    if isinstance(c, OutcomeValue):
         return c
     if np.isnan(c.rebound) or c.approach <= 3 * c.speed_std:
         return _unresolved()
     e = c.rebound / c.approach
-    return Reading(e, c.speed_std / c.approach * hypot(1.0, e))
+    return OutcomeValue(e, c.speed_std / c.approach * hypot(1.0, e))
 
 
-def impact_energy(motion: Motion, body: str, asked: Asked) -> Reading:
+def impact_energy(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """½ m × approach speed² [J]."""
     c, mass = _contact(motion, body, asked), motion.account(body).mass
-    if isinstance(c, Reading):
+    if isinstance(c, OutcomeValue):
         return c
     if mass is None:
         return absent("the mass is not known", 0.0, 0.0)
-    return Reading(0.5 * mass * c.approach**2, mass * c.approach * c.speed_std)
+    return OutcomeValue(0.5 * mass * c.approach**2, mass * c.approach * c.speed_std)
 
 
-def contact_slip(motion: Motion, body: str, asked: Asked) -> Reading:
+def contact_slip(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Slip of the surfaces just before contact k [m/s]; of the centre where a track knows no spin."""
     c = _contact(motion, body, asked)
-    if isinstance(c, Reading):
+    if isinstance(c, OutcomeValue):
         return c
     if motion.measured and motion.account(body).kind != "box":
         path = motion.path(body)
@@ -97,8 +97,8 @@ def contact_slip(motion: Motion, body: str, asked: Asked) -> Reading:
         _, normal = c.seen_from(body)
         v = path.arriving[row] - motion.account(body).reach * np.cross(path.spin_arriving[row], normal)
         noise = motion.account(body).reach * float(np.hypot(*path_noise(motion, body)))
-        return Reading(float(np.linalg.norm(v - (v @ normal) * normal)), float(np.hypot(2 * c.speed_std, noise)))
-    return Reading(c.slip_before, 2 * c.speed_std)
+        return OutcomeValue(float(np.linalg.norm(v - (v @ normal) * normal)), float(np.hypot(2 * c.speed_std, noise)))
+    return OutcomeValue(c.slip_before, 2 * c.speed_std)
 
 
 def path_noise(motion: Motion, body: str) -> tuple[float, float]:
@@ -109,10 +109,10 @@ def path_noise(motion: Motion, body: str) -> tuple[float, float]:
     return one, one
 
 
-def impact_angle(motion: Motion, body: str, asked: Asked) -> Reading:
+def impact_angle(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Angle [rad] between the path of the centre and the surface; a right angle is head on."""
     c = _contact(motion, body, asked)
-    if isinstance(c, Reading):
+    if isinstance(c, OutcomeValue):
         return c
     path = motion.path(body)
     row = int(np.argmin(np.abs(path.t - c.time)))
@@ -120,10 +120,10 @@ def impact_angle(motion: Motion, body: str, asked: Asked) -> Reading:
     speed = float(np.linalg.norm(v))
     if speed < HEARD or not np.isfinite(speed):
         return _unresolved()
-    return Reading(asin(min(1.0, abs(float(v @ normal)) / speed)) if speed > 0 else pi / 2, 1.3 * c.speed_std / speed)
+    return OutcomeValue(asin(min(1.0, abs(float(v @ normal)) / speed)) if speed > 0 else pi / 2, 1.3 * c.speed_std / speed)
 
 
-def hit(motion: Motion, body: str, asked: Asked) -> Reading:
+def hit(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Time [s] of the first touch of a body, hard or soft; missed, it falls short by the gap of the centres' nearest approach."""
     partner = asked.partner or ""
     times = [c.time for c in motion.contacts_of(body) if partner in (c.body, c.partner)]
@@ -131,7 +131,7 @@ def hit(motion: Motion, body: str, asked: Asked) -> Reading:
     if times:
         first = min(times)
         std = next((c.time_std for c in motion.contacts_of(body) if c.time == first), 0.0)
-        return Reading(first, std)
+        return OutcomeValue(first, std)
     from yapa.outcomes.passages import nearest
 
     if partner not in motion.names:
@@ -142,14 +142,14 @@ def hit(motion: Motion, body: str, asked: Asked) -> Reading:
     return absent(f"it never touches {partner}; their centres come within {gap:.3g} m", when, max(gap, 1e-3) / max(sizes, 1e-3))
 
 
-def flight_time(motion: Motion, body: str, asked: Asked) -> Reading:
+def flight_time(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Time in the air between contact k and the next one [s]."""
     every = heard(motion, body, None)
     if len(every) > asked.k:
         a, b = every[asked.k - 1], every[asked.k]
-        return Reading(b.time - a.time, hypot(a.time_std, b.time_std))
+        return OutcomeValue(b.time - a.time, hypot(a.time_std, b.time_std))
     return absent(f"there is no flight {asked.k}; there are {max(len(every) - 1, 0)}", 0.0, float(asked.k + 1 - len(every)))
 
 
-def _unresolved() -> Reading:
-    return Reading(None, None, "not resolved by the track", 0.0, 0.0)
+def _unresolved() -> OutcomeValue:
+    return OutcomeValue(None, None, "not resolved by the track", 0.0, 0.0)

@@ -6,7 +6,7 @@ import numpy as np
 
 from yapa.motion import Array, Motion, rising
 from yapa.outcomes.asked import Asked
-from yapa.outcomes.reading import Reading
+from yapa.outcomes.value import OutcomeValue
 
 
 def depth(places: Array, asked: Asked) -> Array:
@@ -17,12 +17,12 @@ def depth(places: Array, asked: Asked) -> Array:
     return np.where(outside > 0, -outside, margins.min(axis=1))
 
 
-def inside(motion: Motion, body: str, asked: Asked) -> Reading:
+def inside(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Depth at the end [m]."""
-    return Reading(float(depth(motion.path(body).place(np.array([motion.end])), asked)[0]), motion.noise)
+    return OutcomeValue(float(depth(motion.path(body).place(np.array([motion.end])), asked)[0]), motion.noise)
 
 
-def stays_inside(motion: Motion, body: str, asked: Asked) -> Reading:
+def stays_inside(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Least depth [m]."""
     from scipy.optimize import minimize_scalar
 
@@ -37,4 +37,4 @@ def stays_inside(motion: Motion, body: str, asked: Asked) -> Reading:
         found = minimize_scalar(lambda t: float(depth(path.place(np.array([t])), asked)[0]), bounds=(lo, hi), method="bounded",
                                 options={"xatol": 1e-10 * max(1.0, hi)})
         worst = min(worst, float(found.fun))
-    return Reading(worst, 2 * motion.noise)
+    return OutcomeValue(worst, 2 * motion.noise)

@@ -7,12 +7,12 @@ import numpy as np
 from yapa.engine.kernels.layout import STILL_SPEED
 from yapa.motion import Motion
 from yapa.outcomes.asked import Asked
-from yapa.outcomes.reading import Reading, absent
 from yapa.outcomes.rest import rest_time
 from yapa.outcomes.travel import speed_noise
+from yapa.outcomes.value import OutcomeValue, absent
 
 
-def energy_kept(motion: Motion, body: str, asked: Asked) -> Reading:
+def energy_kept(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Energy of moving and of height (from its lowest place) at the end, over that at the start; turning where it is known."""
     path = motion.path(body)
     account = motion.account(body)
@@ -29,7 +29,7 @@ def energy_kept(motion: Motion, body: str, asked: Asked) -> Reading:
     std = 0.0
     if motion.measured:
         std = float(np.hypot(2 * speed_noise(motion) * np.linalg.norm(v, axis=1).max(), 4 * size * motion.noise) * 1.5 / each[0])
-    return Reading(float(each[1] / each[0]), std)
+    return OutcomeValue(float(each[1] / each[0]), std)
 
 
 def ending(motion: Motion, body: str) -> str:

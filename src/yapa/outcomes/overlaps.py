@@ -17,19 +17,19 @@ import numpy as np
 
 from yapa.motion import Array, Motion, ShapeAccount
 from yapa.outcomes.asked import Asked
-from yapa.outcomes.reading import Reading, absent
+from yapa.outcomes.value import OutcomeValue, absent
 
 if TYPE_CHECKING:
     from scipy.spatial.transform import Rotation
 
 
-def overlap(motion: Motion, body: str, asked: Asked) -> Reading:
+def overlap(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Deepest overlap [m] with a partner, or with any body it is told of."""
     others = [asked.partner] if asked.partner else [n for n in motion.names if n != body]
     found = [d for name in others if name in motion.names and (d := _deepest(motion, body, str(name))) is not None]
     if not found:
         return absent("its overlap is told only with planes, and between spheres", 0.0, 0.0)
-    return Reading(max(found), 3 * motion.noise)
+    return OutcomeValue(max(found), 3 * motion.noise)
 
 
 def _deepest(motion: Motion, one: str, two: str) -> float | None:

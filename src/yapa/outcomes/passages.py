@@ -9,7 +9,7 @@ import numpy as np
 
 from yapa.motion import Array, Motion, rising
 from yapa.outcomes.asked import Asked
-from yapa.outcomes.reading import Reading, absent
+from yapa.outcomes.value import OutcomeValue, absent
 
 
 def _distance(motion: Motion, body: str, asked: Asked, times: Array) -> Array:
@@ -40,30 +40,30 @@ def nearest(motion: Motion, body: str, asked: Asked, start: float | None = None)
     return min((float(found.fun), float(found.x)), (float(d[i]), float(fine[i])))
 
 
-def miss(motion: Motion, body: str, asked: Asked) -> Reading:
+def miss(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Nearest approach of the centre [m]."""
     if asked.point is None and asked.partner not in motion.names:
         return absent(f"the motion does not tell where {asked.partner} is", 0.0, 0.0)
-    return Reading(nearest(motion, body, asked)[0], motion.noise)
+    return OutcomeValue(nearest(motion, body, asked)[0], motion.noise)
 
 
-def passage_time(motion: Motion, body: str, asked: Asked) -> Reading:
+def passage_time(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """When it is nearest to a point [s]."""
     gap, when = nearest(motion, body, asked)
     speed = float(np.linalg.norm(motion.path(body).velocity(np.array([when]))[0]))
     # near the least distance the curve is flat: a noise of the distance moves its place by the root of twice the two
-    return Reading(when, float(max(motion.noise, np.sqrt(2 * gap * motion.noise)) / max(speed, 1e-3)))
+    return OutcomeValue(when, float(max(motion.noise, np.sqrt(2 * gap * motion.noise)) / max(speed, 1e-3)))
 
 
-def passage_speed(motion: Motion, body: str, asked: Asked) -> Reading:
+def passage_speed(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Speed where it is nearest to a point [m/s]."""
     from yapa.outcomes.travel import speed_noise
 
     _, when = nearest(motion, body, asked)
-    return Reading(float(np.linalg.norm(motion.path(body).velocity(np.array([when]))[0])), speed_noise(motion))
+    return OutcomeValue(float(np.linalg.norm(motion.path(body).velocity(np.array([when]))[0])), speed_noise(motion))
 
 
-def waypoints(motion: Motion, body: str, asked: Asked) -> Reading:
+def waypoints(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Greatest miss [m] of points passed in this order: each is looked for from where the one before was passed."""
     worst, start = 0.0, float(motion.times[0])
     for point in asked.points:
@@ -71,4 +71,4 @@ def waypoints(motion: Motion, body: str, asked: Asked) -> Reading:
             return absent(f"the clip ends before {point}", worst, 1.0)
         gap, start = nearest(motion, body, Asked(point=point), start)
         worst = max(worst, gap)
-    return Reading(worst, motion.noise)
+    return OutcomeValue(worst, motion.noise)

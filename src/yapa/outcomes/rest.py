@@ -15,7 +15,7 @@ import numpy as np
 from yapa.engine.kernels.layout import STILL_SPEED
 from yapa.motion import Motion
 from yapa.outcomes.bounces import bounces
-from yapa.outcomes.reading import Reading, absent
+from yapa.outcomes.value import OutcomeValue, absent
 
 
 def _motion_left(motion: Motion, body: str) -> tuple[np.ndarray, np.ndarray]:
@@ -29,7 +29,7 @@ def _motion_left(motion: Motion, body: str) -> tuple[np.ndarray, np.ndarray]:
     return path.t, np.maximum(speed, turning)
 
 
-def rest_time(motion: Motion, body: str, index: int | None = None) -> Reading:
+def rest_time(motion: Motion, body: str, index: int | None = None) -> OutcomeValue:
     """Rest time [s]."""
     t, left = _motion_left(motion, body)
     least = STILL_SPEED
@@ -39,12 +39,12 @@ def rest_time(motion: Motion, body: str, index: int | None = None) -> Reading:
     series = _series_limit(motion, body)
     moving = np.flatnonzero(left >= least)
     if not len(moving):
-        return Reading(float(t[0]), 0.0)
+        return OutcomeValue(float(t[0]), 0.0)
     last = int(moving[-1])
     if series is not None and _ends_in_series(motion, body, series, t, left, least):
         if series <= motion.end:
             count = bounces(motion, body)[-1]
-            return Reading(series, 3 * count.contact.time_std if motion.measured else 0.0)
+            return OutcomeValue(series, 3 * count.contact.time_std if motion.measured else 0.0)
         return absent(f"still bouncing at the end of the clip; it would rest at {series:.3g} s", series, 0.0)
     slowed = _by_deceleration(motion, body, float(t[last])) if motion.measured else None
     if slowed is not None:
@@ -55,10 +55,10 @@ def rest_time(motion: Motion, body: str, index: int | None = None) -> Reading:
     a, b = left[last], left[last + 1]
     when = t[last] + (t[last + 1] - t[last]) * (a - least) / (a - b) if a > b else t[last + 1]
     std = 0.5 / (1.0 / float(np.median(np.diff(motion.times)))) * 15 if motion.measured else 0.0
-    return Reading(float(when), std)
+    return OutcomeValue(float(when), std)
 
 
-def _by_deceleration(motion: Motion, body: str, about: float) -> Reading | None:
+def _by_deceleration(motion: Motion, body: str, about: float) -> OutcomeValue | None:
     """When an even deceleration ends, from the places of the last slide or roll; None where they are no such motion."""
     from scipy.optimize import minimize_scalar
 
@@ -96,7 +96,7 @@ def _by_deceleration(motion: Motion, body: str, about: float) -> Reading | None:
         return None
     J = np.column_stack([A, -2 * bend * np.maximum(end - t, 0.0)]) / motion.noise
     std = float(np.sqrt(np.linalg.pinv(J.T @ J)[2, 2]))
-    return Reading(end - STILL_SPEED / (2 * float(bend)), std)
+    return OutcomeValue(end - STILL_SPEED / (2 * float(bend)), std)
 
 
 def _series_limit(motion: Motion, body: str) -> float | None:

@@ -6,23 +6,23 @@ import numpy as np
 
 from yapa.motion import Motion
 from yapa.outcomes.asked import Asked
-from yapa.outcomes.reading import Reading, absent
+from yapa.outcomes.value import OutcomeValue, absent
 
 
 def _frame(motion: Motion) -> float:
     return float(np.median(np.diff(motion.times)))
 
 
-def slide_time(motion: Motion, body: str, asked: Asked) -> Reading:
+def slide_time(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """Time in contact while slipping [s]."""
     phases = motion.phases_of(body)
     if not phases:
         return absent("it never stays on a support", 0.0, 0.0)
     total = sum(p.end - p.start for p in phases if p.mode == "slides")
-    return Reading(total, 4 * _frame(motion) if motion.measured else 0.0)
+    return OutcomeValue(total, 4 * _frame(motion) if motion.measured else 0.0)
 
 
-def slide_to_roll(motion: Motion, body: str, asked: Asked) -> Reading:
+def slide_to_roll(motion: Motion, body: str, asked: Asked) -> OutcomeValue:
     """From the first slide on a support to the moment it grips [s]."""
     phases = motion.phases_of(body)
     slides = [p for p in phases if p.mode == "slides"]
@@ -34,4 +34,4 @@ def slide_to_roll(motion: Motion, body: str, asked: Asked) -> Reading:
     grips = [p.start for p in phases if p.mode == "grips" and p.start >= first.start]
     if not grips:
         return absent("it slides to the end", first.end - first.start, 0.0)
-    return Reading(grips[0] - first.start, 4 * _frame(motion) if motion.measured else 0.0)
+    return OutcomeValue(grips[0] - first.start, 4 * _frame(motion) if motion.measured else 0.0)

@@ -6,15 +6,15 @@ import numpy as np
 
 from yapa.motion import Array, Motion, Phase, rising
 from yapa.outcomes.bounces import up_of
-from yapa.outcomes.reading import Reading, absent
+from yapa.outcomes.value import OutcomeValue, absent
 
 SLIDING = 0.005
 """m/s of slip: above it a body slides."""
 
 
-def travel(motion: Motion, body: str, index: int | None = None) -> Reading:
+def travel(motion: Motion, body: str, index: int | None = None) -> OutcomeValue:
     """Travel [m]: horizontal distance from the start to the place at the end of the clip."""
-    return Reading(travel_until(motion, body, motion.end), motion.noise if motion.measured else 0.0)
+    return OutcomeValue(travel_until(motion, body, motion.end), motion.noise if motion.measured else 0.0)
 
 
 def travel_until(motion: Motion, body: str, end: float) -> float:
@@ -25,11 +25,11 @@ def travel_until(motion: Motion, body: str, end: float) -> float:
     return float(np.linalg.norm(d - (d @ up) * up))
 
 
-def peak_speed(motion: Motion, body: str, index: int | None = None) -> Reading:
+def peak_speed(motion: Motion, body: str, index: int | None = None) -> OutcomeValue:
     """Peak speed [m/s] of the centre."""
     path = motion.path(body)
     speeds = np.maximum(np.linalg.norm(path.arriving, axis=1), np.linalg.norm(path.leaving, axis=1))
-    return Reading(float(speeds.max()), (6.0 if motion.phases else 2.0) * speed_noise(motion))
+    return OutcomeValue(float(speeds.max()), (6.0 if motion.phases else 2.0) * speed_noise(motion))
 
 
 def speed_noise(motion: Motion) -> float:
@@ -72,17 +72,17 @@ def _distance(motion: Motion, body: str, phase: Phase, slipping: bool) -> float:
     return float(np.sum(steps * (share if slipping else 1.0 - share)))
 
 
-def slide_distance(motion: Motion, body: str, index: int | None = None) -> Reading:
+def slide_distance(motion: Motion, body: str, index: int | None = None) -> OutcomeValue:
     """Slide distance [m]: path length in contact while the contact point slips faster than 5 mm/s."""
     return _in_contact(motion, body, True)
 
 
-def roll_distance(motion: Motion, body: str, index: int | None = None) -> Reading:
+def roll_distance(motion: Motion, body: str, index: int | None = None) -> OutcomeValue:
     """Roll distance [m]: path length in contact while it does not slip."""
     return _in_contact(motion, body, False)
 
 
-def _in_contact(motion: Motion, body: str, slipping: bool) -> Reading:
+def _in_contact(motion: Motion, body: str, slipping: bool) -> OutcomeValue:
     phases = motion.phases_of(body)
     if not phases:
         return absent("it never stays on a support", 0.0, 0.0)
@@ -98,4 +98,4 @@ def _in_contact(motion: Motion, body: str, slipping: bool) -> Reading:
     if motion.measured:
         speed = peak_speed(motion, body).guide
         std = 3 * speed / (1.0 / float(np.median(np.diff(motion.times)))) + motion.noise
-    return Reading(total, std)
+    return OutcomeValue(total, std)

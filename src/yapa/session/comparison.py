@@ -7,8 +7,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from yapa.case.asking import outcome_and_index
 from yapa.case.model import Case
+from yapa.case.outcome_specs import outcome_and_index
 from yapa.engine import sample_times, sampling
 from yapa.fitting.initial.seen import Seen
 from yapa.fitting.problem.problem import Cancel, Problem

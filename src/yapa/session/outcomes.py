@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from yapa.case.asking import outcome_and_index
+from yapa.case.outcome_specs import outcome_and_index
 from yapa.motion import Motion
-from yapa.outcomes import CATALOGUE, Reading, measure
+from yapa.outcomes import CATALOGUE, OutcomeValue, measure
 from yapa.outcomes.energies import ending
 
-__all__ = ["CATALOGUE", "OutcomeRow", "OutcomeTable", "Reading", "outcome_table"]
+__all__ = ["CATALOGUE", "OutcomeRow", "OutcomeTable", "OutcomeValue", "outcome_table"]
 
 
 @dataclass(frozen=True)
@@ -19,8 +19,8 @@ class OutcomeRow:
     name: str
     unit: str
     meaning: str
-    simulated: Reading | None
-    measured: Reading | None
+    simulated: OutcomeValue | None
+    measured: OutcomeValue | None
 
 
 @dataclass(frozen=True)

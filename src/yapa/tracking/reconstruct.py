@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from yapa.motion import Array, BodyAccount, Contact, Motion, Path, Phase
+from yapa.motion import Array, BodyAccount, Contact, Motion, Phase, Trajectory
 from yapa.tracking.ballistic import LEAST_FRAMES, Arc, fit_arcs, jump_times, meeting_time
 from yapa.tracking.change_points import go_on, pieces
 from yapa.tracking.smoothing import local_polynomials
@@ -263,7 +263,7 @@ def _by_parabolas(track: TrackData, wide: NDArray[np.bool_], stop: Callable[[], 
     return xs, vs
 
 
-def _path(track: TrackData, cuts: list[float], arcs: list[Arc | None], held: list[bool], stop: Callable[[], None]) -> Path:
+def _path(track: TrackData, cuts: list[float], arcs: list[Arc | None], held: list[bool], stop: Callable[[], None]) -> Trajectory:
     edges = [float(track.t[0]), *cuts, float(track.t[-1])]
     knots: list[tuple[Array, Array, Array]] = []
     for i, arc in enumerate(arcs):
@@ -301,7 +301,7 @@ def _path(track: TrackData, cuts: list[float], arcs: list[Arc | None], held: lis
     else:
         spin_leaving = spin
     order = np.concatenate([[True], np.diff(t) > 0])
-    return Path(t[order], x[order], arriving[order], leaving[order], turn[order], spin[order], spin_leaving[order])
+    return Trajectory(t[order], x[order], arriving[order], leaving[order], turn[order], spin[order], spin_leaving[order])
 
 
 def _turning(
@@ -353,7 +353,7 @@ def _without_short_runs(flags: NDArray[np.bool_], least: int) -> NDArray[np.bool
 
 
 def _phases(
-    track: TrackData, account: BodyAccount, support: Support | None, cuts: list[float], held: list[bool], path: Path
+    track: TrackData, account: BodyAccount, support: Support | None, cuts: list[float], held: list[bool], path: Trajectory
 ) -> list[Phase]:
     """Sliding and gripping on the support: slip above 3 of its own σ slides, where an angle tells it."""
     if support is None:

@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLabel, QScrollArea, QWidget
 
 from yapa.desktop.widgets.card import label, set_role
-from yapa.desktop.widgets.form_dialog import Asking, number_from
+from yapa.desktop.widgets.form_dialog import FormDialog, number_from
 from yapa.errors import YapaError
 from yapa.session.importing import ROLES, Column, ImportForm, Questions, TrackFile
 
@@ -18,7 +18,7 @@ WORDS = {"time": "time", "frame": "frame number", "x": "x", "y": "y", "z": "z, u
          "body": "name of the body"}
 
 
-class ImportDialog(Asking):
+class ImportDialog(FormDialog):
     """One row a column: what it is and in which unit; below, what else the file needs."""
 
     def __init__(self, parent: QWidget | None, path: Path, questions: Questions) -> None:

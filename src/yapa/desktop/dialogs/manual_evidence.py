@@ -7,14 +7,14 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QComboBox, QWidget
 
 from yapa.case import Case
-from yapa.desktop.widgets.form_dialog import Asking, ask, number_from
+from yapa.desktop.widgets.form_dialog import FormDialog, ask, number_from
 from yapa.session.manual_evidence import note
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
 
 
-class NoteDialog(Asking):
+class NoteDialog(FormDialog):
     """What was seen without a recording, in the words of a notebook."""
 
     def __init__(self, parent: QWidget | None, case: Case) -> None:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QComboBox, QWidget
 
 from yapa.case import Case
-from yapa.desktop.widgets.form_dialog import Asking, ask, number_from
+from yapa.desktop.widgets.form_dialog import FormDialog, ask, number_from
 from yapa.errors import bad_input
 from yapa.session.new_case import from_outcomes
 
@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
 
 
-class NewFromOutcomes(Asking):
+class NewFromOutcomes(FormDialog):
     """Shape, drop height, wanted apexes, rest time."""
 
     def __init__(self, parent: QWidget | None) -> None:

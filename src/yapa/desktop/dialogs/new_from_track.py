@@ -13,7 +13,7 @@ from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, theme
 from yapa.desktop.dialogs.import_file import ImportDialog
 from yapa.desktop.widgets.card import label
-from yapa.desktop.widgets.form_dialog import Asking, ask, number_from
+from yapa.desktop.widgets.form_dialog import FormDialog, ask, number_from
 from yapa.desktop.widgets.plots import pg
 from yapa.errors import bad_input
 from yapa.session.importing import TRACK_FILES, Questions, TrackFile, read_any
@@ -42,7 +42,7 @@ def _preview_of_columns() -> pg.PlotWidget:
     return plot
 
 
-class NewFromTrack(Asking):
+class NewFromTrack(FormDialog):
     """Exactly what `yapa calibrate` takes, as a form."""
 
     def __init__(self, parent: QWidget | None, session: Session) -> None:

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.form_dialog import show_once
-from yapa.session.outcomes import OutcomeTable, Reading, outcome_table
+from yapa.session.outcomes import OutcomeTable, OutcomeValue, outcome_table
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
@@ -116,7 +116,7 @@ class OutcomesDialog(QDialog):
         self._session.looked.disconnect(self._on_look)
 
 
-def _said(reading: Reading | None, unit: str) -> str:
+def _said(reading: OutcomeValue | None, unit: str) -> str:
     if reading is None:
         return ""
     if reading.value is None:

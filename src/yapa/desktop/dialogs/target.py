@@ -9,15 +9,15 @@ from PySide6.QtWidgets import (
 )
 
 from yapa.case import Target
-from yapa.case.asking import CONDITIONS
+from yapa.case.outcome_specs import CONDITIONS
 from yapa.case.target_text import parse_target
 from yapa.desktop.widgets.card import label
-from yapa.desktop.widgets.form_dialog import Asking, number_from
+from yapa.desktop.widgets.form_dialog import FormDialog, number_from
 from yapa.errors import bad_input
 from yapa.session.outcomes import CATALOGUE
 
 
-class TargetDialog(Asking):
+class TargetDialog(FormDialog):
     """What should happen: an outcome, a value and a tolerance."""
 
     def __init__(self, parent: QWidget | None, bodies: list[str], target: Target | None = None) -> None:

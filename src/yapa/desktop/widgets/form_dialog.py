@@ -49,7 +49,7 @@ def show_once(dialog: QDialog) -> None:
     dialog.show()
 
 
-class Asking(QDialog):
+class FormDialog(QDialog):
     """A form with Done and Cancel, and a line that says what is wrong."""
 
     def __init__(self, title: str, parent: QWidget | None, done: str = "Done") -> None:

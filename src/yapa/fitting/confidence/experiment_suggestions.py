@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yapa.case.asking import asking_of
+from yapa.case.outcome_specs import spec_of
 from yapa.case.paths import kind_of, label_of
 from yapa.case.unknowns import Estimate, to_unit
 from yapa.fitting.optimise.jacobian import evaluate, with_best_offsets
@@ -68,7 +68,7 @@ def _differences(problem: Problem, estimates: dict[str, Estimate], j: int) -> st
             two = b.get(name)
             if two is None or one.value is None or two.value is None or name.startswith(UNSEEN):
                 continue
-            unit = asking_of(name).unit
+            unit = spec_of(name).unit
             size = abs(one.value - two.value) / max(FINE[unit], 0.01 * abs(one.value))
             if size > 3:
                 told.append((size, f"{body} {name} ({one.value:.4g} against {two.value:.4g} {unit})".replace(" )", ")")))

@@ -32,7 +32,7 @@ class Start:
 
 
 @dataclass(frozen=True)
-class Readings:
+class TrackFeatures:
     """Starts, the likeliest first; which frames of each track stand far off the flights read off it; and of which frictions
     every likely pattern of sliding is among the starts."""
 
@@ -49,7 +49,7 @@ def first_guess(problem: Problem) -> dict[str, float]:
     return read_tracks(problem).starts[0].values
 
 
-def read_tracks(problem: Problem) -> Readings:
+def read_tracks(problem: Problem) -> TrackFeatures:
     """Everything the tracks say in closed form; nothing is simulated."""
     guess = Guess(problem)
     tracks = look(problem, [on_the_clock(guess, k) for k in range(len(problem.tracks))])
@@ -77,7 +77,7 @@ def read_tracks(problem: Problem) -> Readings:
     near = likely[:4]
     compared = {path for seen, patterns in options for pattern in patterns[:1] for path in _of_pattern(problem, seen, pattern)
                 if path.endswith(".friction")}
-    return Readings(near, {seen.data.name: _far(problem, seen) for seen in tracks}, frozenset(compared), tuple(tracks),
+    return TrackFeatures(near, {seen.data.name: _far(problem, seen) for seen in tracks}, frozenset(compared), tuple(tracks),
                     len(likely) > len(near))
 
 

@@ -15,10 +15,10 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from yapa.case.asking import ASKING
 from yapa.case.bounds import MAX_DURATION, MAX_SAMPLES, MAX_STEPS
 from yapa.case.evidence import Target
 from yapa.case.model import Case
+from yapa.case.outcome_specs import OUTCOME_SPECS
 from yapa.case.paths import AXES, NOISES, get_number, kind_of, with_ties
 from yapa.case.scene import Plane
 from yapa.case.unknowns import Unknown, from_unit, to_unit
@@ -30,7 +30,7 @@ from yapa.fitting.problem.residual_layout import ResidualLayout
 from yapa.fitting.problem.target_residuals import room, target_residual, well_within
 from yapa.motion import Array, Motion, rising
 from yapa.outcomes.catalogue import read_target
-from yapa.outcomes.reading import Reading
+from yapa.outcomes.value import OutcomeValue
 from yapa.tracking.track_data import TrackData, track_data
 
 MAX_SIMULATIONS = 20_000
@@ -185,7 +185,7 @@ class Problem:
         self.layout = ResidualLayout.of((len(e.rows), len(e.columns), e.data.angle is not None) for e in self.evidence)
         self._template = self._weights_of_tracks()
         self.track_residuals = len(self._template)
-        wanted = [t.upper or t.value for t, _ in self.targets if ASKING[t.outcome].unit == "s"]
+        wanted = [t.upper or t.value for t, _ in self.targets if OUTCOME_SPECS[t.outcome].unit == "s"]
         wanted += [t.at for t, _ in self.targets if t.at is not None]
         samples = MAX_SAMPLES / max(len(self.case.movers()), 1)
         longest = min(MAX_DURATION, MAX_STEPS * self.case.profile.step, samples / READ_RATE)
@@ -440,7 +440,7 @@ class Problem:
             use = use & keep
         return float(np.sqrt(np.mean(r[: self.track_residuals][use] ** 2)))
 
-    def target_readings(self, values: Mapping[str, float]) -> list[tuple[Target, str, Reading]]:
+    def target_readings(self, values: Mapping[str, float]) -> list[tuple[Target, str, OutcomeValue]]:
         """What each target's outcome is at these values."""
         if not self.targets:
             return []

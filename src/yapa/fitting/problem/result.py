@@ -6,9 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
-from yapa.case.asking import ASKING
 from yapa.case.estimate_text import sentence
 from yapa.case.evidence import Target
+from yapa.case.outcome_specs import OUTCOME_SPECS
 from yapa.case.paths import label_of, quantity_of
 from yapa.case.unknowns import Estimate, Unknown
 
@@ -44,7 +44,7 @@ class TargetReport:
         """By how much, in the outcome's own unit, or why there is nothing to compare."""
         if self.missing is not None or self.miss is None:
             return f"({self.missing or 'missed'})"
-        unit = ASKING[self.target.outcome].unit
+        unit = OUTCOME_SPECS[self.target.outcome].unit
         return f"by {abs(self.miss) * self.target.tolerance:.3g}{' ' + unit if unit else ''}"
 
 

@@ -9,15 +9,15 @@ from __future__ import annotations
 
 import numpy as np
 
-from yapa.case.asking import ASKING
 from yapa.case.evidence import Target
+from yapa.case.outcome_specs import OUTCOME_SPECS
 from yapa.fitting.problem.result import TargetReport
 from yapa.motion import Array, Motion, rising
 from yapa.outcomes import read_target
 from yapa.outcomes.asked import Asked
 from yapa.outcomes.bounces import excess, rebound_at, short_of
 from yapa.outcomes.passages import nearest
-from yapa.outcomes.reading import Reading
+from yapa.outcomes.value import OutcomeValue
 
 INSIDE = 0.02
 """Of a tolerance: how far inside a bound is aimed at."""
@@ -66,7 +66,7 @@ def target_residual(motion: Motion, target: Target, body: str) -> Array:
     if target.condition == "never":
         if reading.value is None:
             return np.zeros(2)
-        later = max(0.0, motion.end - reading.value) / motion.end if ASKING[target.outcome].unit == "s" else 0.0
+        later = max(0.0, motion.end - reading.value) / motion.end if OUTCOME_SPECS[target.outcome].unit == "s" else 0.0
         return np.array([(1.0 + later) / SHORTFALL_TOLERANCE, 0.0])
     if target.outcome == "bounces":
         return _bounce_count(motion, target, body)
@@ -173,7 +173,7 @@ def _faces(motion: Motion, target: Target, body: str) -> Array:
     return np.array([*(np.minimum(_depths(motion, target, body), 0.0) / target.tolerance), 0.0])
 
 
-def met(target: Target, reading: Reading) -> bool:
+def met(target: Target, reading: OutcomeValue) -> bool:
     """Whether a target is met."""
     if target.condition == "never":
         return reading.value is None
@@ -184,14 +184,14 @@ def met(target: Target, reading: Reading) -> bool:
     return low - slack <= reading.value <= high + slack
 
 
-def missed_by(target: Target, reading: Reading) -> float | None:
+def missed_by(target: Target, reading: OutcomeValue) -> float | None:
     """How far a value is outside what is wanted, or None where there is no value to compare."""
     if reading.value is None or target.condition in ("happens", "never"):
         return None
     return abs(outside(target, reading.value))
 
 
-def judge(target: Target, body: str, reading: Reading) -> TargetReport:
+def judge(target: Target, body: str, reading: OutcomeValue) -> TargetReport:
     """A target beside what happens."""
     miss = None if missed_by(target, reading) is None else outside(target, reading.value or 0.0) / target.tolerance
     return TargetReport(target, body, reading.value, met(target, reading), miss, reading.missing)

@@ -10,7 +10,7 @@ from yapa.case.model import Case
 from yapa.case.scene import Body, Box, Pair, Plane, Sphere, Surface
 from yapa.case.store import in_words
 from yapa.case.unknowns import Unknown
-from yapa.errors import InputError, Problem
+from yapa.errors import InputError, InputIssue
 
 
 def from_outcomes(
@@ -26,15 +26,15 @@ def from_outcomes(
     """
     problems = []
     if (radius is None) == (size is None):
-        problems.append(Problem("shape", "none or both", "a sphere's radius or a box's edges"))
+        problems.append(InputIssue("shape", "none or both", "a sphere's radius or a box's edges"))
     if not apexes and rest is None:
-        problems.append(Problem("outcomes", "nothing wanted", "at least one apex, or a rest time"))
+        problems.append(InputIssue("outcomes", "nothing wanted", "at least one apex, or a rest time"))
     for name, value in (("height", height), ("mass", mass), ("tolerance", tolerance), *(("apex", a) for a in apexes)):
         if not value > 0:
-            problems.append(Problem(name, f"{value:g}", "a number above zero"))
+            problems.append(InputIssue(name, f"{value:g}", "a number above zero"))
     for k, (a, b) in enumerate(zip([height, *apexes], apexes, strict=False), start=1):
         if b >= a:
-            problems.append(Problem(f"apex {k}", f"{b:g} m", f"less than the {a:g} m it falls from before"))
+            problems.append(InputIssue(f"apex {k}", f"{b:g} m", f"less than the {a:g} m it falls from before"))
     if problems:
         raise InputError(problems)
     with in_words("this set-up"):

@@ -32,7 +32,7 @@ from yapa.case.scene import (
 )
 from yapa.case.store import checked, in_words
 from yapa.case.unknowns import Unknown
-from yapa.errors import InputError, Problem, bad_input
+from yapa.errors import InputError, InputIssue, bad_input
 from yapa.motion import Array
 from yapa.tracking.track_data import TrackData, track_data
 
@@ -92,29 +92,29 @@ def known_names() -> list[str]:
 def _check(setup: Setup) -> None:
     problems = []
     if (setup.radius is None) == (setup.size is None):
-        problems.append(Problem("shape", "both" if setup.radius else "none", "either a sphere's radius or a box's edges"))
+        problems.append(InputIssue("shape", "both" if setup.radius else "none", "either a sphere's radius or a box's edges"))
     for what, value in (("radius", setup.radius), ("mass", setup.mass), ("sigma", setup.sigma),
                         ("sigma of the angle", setup.sigma_angle), *(("edge", e) for e in setup.size or ())):
         if value is not None and not (value > 0 and np.isfinite(value)):
-            problems.append(Problem(what, f"{value:g}", "a number above zero"))
+            problems.append(InputIssue(what, f"{value:g}", "a number above zero"))
     if setup.slope is not None and not -80 < setup.slope < 80:
-        problems.append(Problem("slope", f"{setup.slope:g}°", "an angle between -80 and 80 degrees"))
+        problems.append(InputIssue("slope", f"{setup.slope:g}°", "an angle between -80 and 80 degrees"))
     names = known_names()
     for name, bounds in setup.unknown.items():
         if name not in names:
-            problems.append(Problem(f"unknown {name!r}", "an unknown name", f"one of {', '.join(names[:10])}, velocity.x …"))
+            problems.append(InputIssue(f"unknown {name!r}", "an unknown name", f"one of {', '.join(names[:10])}, velocity.x …"))
         elif bounds is not None and not bounds[0] < bounds[1]:
-            problems.append(Problem(f"unknown {name!r}", f"{bounds[0]:g}..{bounds[1]:g}", "a range that rises"))
+            problems.append(InputIssue(f"unknown {name!r}", f"{bounds[0]:g}..{bounds[1]:g}", "a range that rises"))
         elif bounds is not None and name in VECTOR_NAMES:
-            problems.append(Problem(f"unknown {name!r}", "a range", f"a range for one component, such as {name}.x=LO..HI"))
+            problems.append(InputIssue(f"unknown {name!r}", "a range", f"a range for one component, such as {name}.x=LO..HI"))
     for name in setup.fixed:
         if name not in names + list(FIELD_NAMES) or name in VECTOR_NAMES:
-            problems.append(Problem(f"fixed {name!r}", "an unknown name",
+            problems.append(InputIssue(f"fixed {name!r}", "an unknown name",
                                     f"one of {', '.join([*PAIR_NAMES, *SCALAR_NAMES, *FIELD_NAMES])}, velocity.x …"))
         if name in setup.unknown:
-            problems.append(Problem(name, "both fixed and unknown", "one of the two"))
+            problems.append(InputIssue(name, "both fixed and unknown", "one of the two"))
         if not np.isfinite(setup.fixed[name]):
-            problems.append(Problem(f"fixed {name!r}", str(setup.fixed[name]), "a finite number"))
+            problems.append(InputIssue(f"fixed {name!r}", str(setup.fixed[name]), "a finite number"))
     if problems:
         raise InputError(problems)
 

@@ -12,9 +12,9 @@ from concurrent.futures import Executor
 from dataclasses import replace
 from math import log1p
 
-from yapa.case.asking import asking_of, outcome_and_index
 from yapa.case.evidence import Target
 from yapa.case.model import Case
+from yapa.case.outcome_specs import outcome_and_index, spec_of
 from yapa.case.profiles import Precise, Stepped
 from yapa.engine.simulate import simulate
 from yapa.errors import bad_input
@@ -100,7 +100,7 @@ def wanted_of(case: Case, cancel: Cancel | None = None) -> tuple[Target, ...]:
                 continue
             outcome, index = outcome_and_index(name)
             out.append(Target(outcome=outcome, index=index, body=body, value=reading.value,
-                              tolerance=TOLERANCES[asking_of(name).unit]))
+                              tolerance=TOLERANCES[spec_of(name).unit]))
     return tuple(out[:MOST])
 
 

@@ -31,7 +31,7 @@ from yapa.fitting.confidence.covariance import estimates, spread
 from yapa.fitting.confidence.kinks import widen_across_sticking
 from yapa.fitting.confidence.model_errors import explain
 from yapa.fitting.confidence.residual_diagnostics import factor_along, hangs_together, signs
-from yapa.fitting.initial import Readings, read_tracks
+from yapa.fitting.initial import TrackFeatures, read_tracks
 from yapa.fitting.initial.seen import Seen
 from yapa.fitting.optimise.global_search import search_population
 from yapa.fitting.optimise.jacobian import POOR, Point, evaluate, with_best_offsets
@@ -158,7 +158,7 @@ class Fit:
         self._find_noises()
         return good or final.settled
 
-    def _from_starts(self, read: Readings) -> bool:
+    def _from_starts(self, read: TrackFeatures) -> bool:
         """Descend from every start; then with every sample given back, outliers left out. Whether nothing more is to be gained."""
         problem = self.problem
         mask = problem.robust_weights = self._without_far(read)
@@ -227,7 +227,7 @@ class Fit:
         return [[c.time - late[e.data.name] for c in motion.contacts_of(e.data.body) if c.approach > 0.05]
                 for e in problem.evidence]
 
-    def _is_doubtful(self, best: Settled, read: Readings) -> bool:
+    def _is_doubtful(self, best: Settled, read: TrackFeatures) -> bool:
         """Whether samples were left out, a hypothesis was dropped, another answer comes close, or what is left over is no noise."""
         problem = self.problem
         if best.keep is not None or self._tried.dropped or read.dropped or best.point.clipped > POOR:
@@ -331,7 +331,7 @@ class Fit:
         self.best = search.first_solution(self._seen)
         return met_well(self.problem, self.best) or search.solution(self.best).met
 
-    def _without_far(self, read: Readings) -> np.ndarray | None:
+    def _without_far(self, read: TrackFeatures) -> np.ndarray | None:
         """Weights that leave out frames far off the flights read off the tracks, until the fit can judge them itself."""
         problem = self.problem
         far = []

@@ -9,14 +9,14 @@ from hypothesis import strategies as st
 
 from tests.scenes import G, ball, floor, scene
 from yapa.engine import simulate
-from yapa.motion import Path
+from yapa.motion import Trajectory
 
 UP = np.array([0.0, 0.0, 1.0])
 
 
 def through(t, x, v):
     """A curve with one velocity at each knot."""
-    return Path(np.asarray(t), np.asarray(x), np.asarray(v), np.asarray(v), np.asarray(x), np.asarray(v), np.asarray(v))
+    return Trajectory(np.asarray(t), np.asarray(x), np.asarray(v), np.asarray(v), np.asarray(x), np.asarray(v), np.asarray(v))
 
 
 def some_curve(seed, knots=12):

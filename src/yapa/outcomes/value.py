@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
-class Reading:
+class OutcomeValue:
     """A number read off a motion.
 
     Attributes
@@ -32,6 +32,6 @@ class Reading:
         return self.graded if self.graded is not None else 0.0
 
 
-def absent(reason: str, graded: float, shortfall: float) -> Reading:
+def absent(reason: str, graded: float, shortfall: float) -> OutcomeValue:
     """An event that did not occur."""
-    return Reading(None, None, reason, graded, shortfall)
+    return OutcomeValue(None, None, reason, graded, shortfall)
