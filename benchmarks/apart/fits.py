@@ -18,7 +18,7 @@ from scipy.stats import qmc
 from benchmarks.apart.families import SIGMA_ANGLE, STEP, Recorded, record
 from yapa.case import Body, Box, Case, NaturalRoll, Pair, Plane, Samples, Sphere, Surface, Track, Unknown
 from yapa.fitting import Setup, fit, prepare
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 
 STARTS = 30
 UNKNOWN = {
@@ -131,7 +131,7 @@ _BUILD = {"two balls, a mass unknown": _nudge, "box to a wall": _box_to_wall, "t
           "wall then floor": _wall_and_floor}
 
 
-def clean(r: Recorded, case: Case) -> Problem:
+def clean(r: Recorded, case: Case) -> FitProblem:
     """The problem with the true σ, and without what the generator spoiled."""
     tracks = []
     for track, (_body, bad) in zip(case.tracks, r.spoiled.items(), strict=True):
@@ -140,10 +140,10 @@ def clean(r: Recorded, case: Case) -> Problem:
         tracks.append(track.model_copy(update={
             "samples": s.model_copy(update={"x": without(s.x), "z": without(s.z)}), "sigma": r.sigma,
             "sigma_angle": SIGMA_ANGLE if s.angle is not None else None}))
-    return Problem(case.model_copy(update={"tracks": tuple(tracks)}))
+    return FitProblem(case.model_copy(update={"tracks": tuple(tracks)}))
 
 
-def at_best_zero(problem: Problem, p: np.ndarray) -> np.ndarray:
+def at_best_zero(problem: FitProblem, p: np.ndarray) -> np.ndarray:
     """With the free zero of an angle at its least squares."""
     if problem.offsets:
         p = p.copy()
@@ -155,13 +155,13 @@ def at_best_zero(problem: Problem, p: np.ndarray) -> np.ndarray:
     return p
 
 
-def cost_of(problem: Problem, values: dict[str, float]) -> float:
+def cost_of(problem: FitProblem, values: dict[str, float]) -> float:
     """½ Σ r²."""
     r = problem.residuals(at_best_zero(problem, problem.vector(values)))
     return 0.5 * float(r @ r)
 
 
-def best_of_starts(problem: Problem, truth: dict[str, float], seed: int, starts: int = STARTS) -> float:
+def best_of_starts(problem: FitProblem, truth: dict[str, float], seed: int, starts: int = STARTS) -> float:
     """The least cost of SciPy's least squares from random starts in the ranges, and one from the truth."""
     n = problem.size
     box = qmc.Sobol(len(problem.unknowns), seed=seed).random(32)[:starts]

@@ -15,7 +15,7 @@ import numpy as np
 from tests.scenes import ball, crate_on_slope, floor, scene
 
 from yapa.case import Body, Box, Case, Cylinder, NaturalRoll, Plane, Target, Unknown
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.problem.target_residuals import judge
 from yapa.fitting.targets.search import solve
 
@@ -149,7 +149,7 @@ def asked(name: str) -> Case:
 
 def met_anywhere(case: Case) -> bool | None:
     """Whether a look everywhere meets every target; None with more than two numbers."""
-    problem = Problem(case, limit=10**9)
+    problem = FitProblem(case, limit=10**9)
     n = len(case.unknowns)
     if n > 2:
         return None

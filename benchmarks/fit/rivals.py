@@ -7,7 +7,7 @@ from scipy.optimize import differential_evolution, least_squares
 from scipy.stats import qmc
 
 from benchmarks.fit.thrown import SETS, case_of, drawn, excess_of, recorded, wanted
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 
 
 def _problem(name: str, seed: int):
@@ -16,7 +16,7 @@ def _problem(name: str, seed: int):
     throw, end = drawn(rng, hard)
     samples, late = recorded(rng, throw, end, float(rng.choice([120.0, 240.0])), what)
     case = case_of(samples, what.late, end)
-    return Problem(case), wanted(throw, late, case)
+    return FitProblem(case), wanted(throw, late, case)
 
 
 def many_starts(job: tuple[str, int]) -> tuple[bool, int]:

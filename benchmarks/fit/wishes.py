@@ -7,7 +7,7 @@ import numpy as np
 from benchmarks.fit.wanted import drawn
 from yapa.fitting.optimise.levenberg_marquardt import descend
 from yapa.fitting.optimise.minimum_change import met_well, pull_towards, walk_nearer
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.targets.search import Search, solve
 
 
@@ -26,7 +26,7 @@ def nearness(job: tuple[str, int, int]) -> float | None:
     found = solve(case)
     if not found.found:
         return None
-    problem = Problem(case)
+    problem = FitProblem(case)
     home, rng = problem.vector(), np.random.default_rng(seed)
     best = np.inf
     for _ in range(starts):

@@ -16,7 +16,7 @@ from yapa.case.paths import QUANTITIES, kind_of
 from yapa.case.store import checked
 from yapa.engine import simulate
 from yapa.errors import InputError
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 
 
 def dropped():
@@ -135,6 +135,6 @@ def test_a_wanted_time_that_never_comes_asks_for_no_more_samples_than_a_clip_may
     target = Target(outcome="rest time", body="orange", value=1e5, tolerance=1.0)
     case = dropped().model_copy(update={"targets": (target,), "unknowns": (
         Unknown(path="bodies.orange.position.z", low=0.2, high=1.0),)})
-    problem = Problem(case)
+    problem = FitProblem(case)
     assert problem.target_end == MAX_DURATION
     assert len(problem.target_times) * len(case.movers()) <= MAX_SAMPLES

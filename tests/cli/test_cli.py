@@ -110,12 +110,12 @@ def test_an_interrupt_writes_the_best_so_far(tmp_path):
     out = tmp_path / "best.json"
     code = (
         "import os, signal, sys, yapa.fitting.problem.problem as p\n"
-        "real, count = p.Problem.run, [0]\n"
+        "real, count = p.FitProblem.run, [0]\n"
         "def interrupted(self, *a, **k):\n"
         "    count[0] += 1\n"
         "    if count[0] == 30:\n        os.kill(os.getpid(), signal.SIGINT)\n"
         "    return real(self, *a, **k)\n"
-        "p.Problem.run = interrupted\nfrom yapa.cli import main\n"
+        "p.FitProblem.run = interrupted\nfrom yapa.cli import main\n"
         f"sys.argv = ['yapa', 'fit', {str(DATA / 'orange-throw.yapa')!r}, '--json', {str(out)!r}]\nmain()\n")
     child = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=120)
     assert child.returncode == 130

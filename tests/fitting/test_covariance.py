@@ -14,7 +14,7 @@ from yapa.case.unknowns import from_unit, to_unit
 from yapa.fitting.confidence.covariance import estimates, profile_bound, spread
 from yapa.fitting.confidence.identifiability import combinations_of
 from yapa.fitting.optimise.jacobian import evaluate
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.tracks.slip_stick_modes import critical_frictions, friction_unknowns, plateau_value
 
 E, MU, MASS = "surfaces.both.restitution", "surfaces.both.friction", "bodies.b.mass"
@@ -25,7 +25,7 @@ RANGES = {E: (0.1, 0.95), MU: (0.01, 0.9), MASS: (0.05, 0.5), DRAG: (0.1, 1.2), 
 def problem_of(*texts, free=(E,), body=None, **surface):
     case = scene({"b": ball(0.05, mass=0.2, position=(0, 0, 1.05), **(body or {})), "f": floor()}, duration=3.0,
                  **{"restitution": 0.6, "friction": 0.3, **surface})
-    return Problem(case.model_copy(update={
+    return FitProblem(case.model_copy(update={
         "targets": tuple(parse_target(t) for t in texts),
         "unknowns": tuple(Unknown(path=p, low=RANGES[p][0], high=RANGES[p][1]) for p in free)}))
 
@@ -131,9 +131,9 @@ def test_friction_above_the_grip_gets_a_lower_bound_only():
     case = case.model_copy(update={
         "targets": (parse_target("landing 2 = 0.7 ± 0.002 m"),),
         "unknowns": (Unknown(path=MU, low=0.01, high=0.9),)})
-    problem = Problem(case)
+    problem = FitProblem(case)
     value = problem.target_readings(problem.values(problem.vector()))[0][2].value
-    problem = Problem(case.model_copy(update={"targets": (parse_target(f"landing 2 = {value:.9f} ± 0.002 m"),)}))
+    problem = FitProblem(case.model_copy(update={"targets": (parse_target(f"landing 2 = {value:.9f} ± 0.002 m"),)}))
     found = told(problem)[MU]
     assert not found.determined
     assert found.high is None

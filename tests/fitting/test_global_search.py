@@ -14,7 +14,7 @@ from yapa.fitting import fit
 from yapa.fitting.optimise.global_search import search_population
 from yapa.fitting.optimise.jacobian import evaluate
 from yapa.fitting.problem.evaluator import runs_of
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 
 TRUTH = {"surfaces.both.restitution": 0.72, "surfaces.both.friction": 0.18, "bodies.orange.velocity.x": 2.6,
          "bodies.orange.velocity.z": 0.8, "bodies.orange.spin.y": 30.0}
@@ -48,7 +48,7 @@ def test_a_throw_between_walls_is_found_though_its_first_half_is_missing():
 
 @pytest.mark.parametrize("make", [lambda: ThreadPoolExecutor(1), lambda: ThreadPoolExecutor(3), lambda: ProcessPoolExecutor(2)])
 def test_a_population_is_the_same_bits_whatever_runs_it(make):
-    problem = Problem(bin_with_walls())
+    problem = FitProblem(bin_with_walls())
     start = evaluate(problem, problem.vector())
     with runs_of(problem, threads=2) as runs:
         ours = search_population(problem, runs, start, 5, good=7.0)

@@ -8,7 +8,7 @@ from benchmarks.fit.thrown import PATHS, Nuisance, case_of, recorded, wanted
 from yapa.fitting.initial import read_tracks
 from yapa.fitting.optimise.jacobian import Point, evaluate, jacobian
 from yapa.fitting.optimise.levenberg_marquardt import descend
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 
 
 class Line:
@@ -87,7 +87,7 @@ def test_from_what_was_read_a_throw_takes_fewer_than_thirty_simulations(seed):
     throw, end = drawn(rng, True)
     samples, late = recorded(rng, throw, end, 240.0, Nuisance())
     case = case_of(samples, False, end)
-    problem = Problem(case)
+    problem = FitProblem(case)
     start = problem.vector(read_tracks(problem).starts[0].values)
     found = descend(problem, start)
     truth = wanted(throw, late, case)

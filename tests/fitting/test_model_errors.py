@@ -15,7 +15,7 @@ from yapa.case.paths import numbers
 from yapa.engine import simulate
 from yapa.fitting import fit
 from yapa.fitting.confidence.model_errors import _of_its_own, _vertex
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 
 DRAWN = {"rate": 240.0, "sigma": 1e-3, "noise": "white", "flaw": "none", "told": True}
 
@@ -73,11 +73,11 @@ def test_the_number_that_is_wrong_is_named_with_its_value(change, kind, value):
 def test_derivatives_by_a_tracks_own_numbers_take_no_runs_of_their_own(name):
     """They are those of differences, with samples left out and an angle seen."""
     case, _ = case_of(record("throw, spin seen", 3, DRAWN | {"rate": 60.0, "flaw": "gaps"}))
-    problem, path, step = Problem(case), f"tracks.track.{name}", 1e-7
+    problem, path, step = FitProblem(case), f"tracks.track.{name}", 1e-7
     problem.robust_weights = np.where(np.arange(problem.track_residuals) % 7 == 0, 0.0, 1.0)
     p = problem.vector()
     now = numbers(case)[path]
-    other = Problem(with_numbers(case, {path: now + step}))
+    other = FitProblem(with_numbers(case, {path: now + step}))
     other.robust_weights = problem.robust_weights
     before = problem.simulations
     slopes = problem.track_slopes(p)

@@ -14,7 +14,7 @@ from yapa.fitting.initial import read_tracks
 from yapa.fitting.initial.clock import from_frame, laid, release_of, with_nuisances
 from yapa.fitting.initial.seen import Guess
 from yapa.fitting.initial.spin import MOST, patterns_of, spin_axis
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.tracking.ballistic import clear_of_outliers
 
 SEEDS = range(8)
@@ -25,7 +25,7 @@ def read_of(seed, hard=True, what=None, rate=240.0):
     rng = np.random.default_rng([seed, 91])
     throw, end = drawn(rng, hard)
     samples, late = recorded(rng, throw, end, rate, what)
-    problem = Problem(case_of(samples, what.late, end))
+    problem = FitProblem(case_of(samples, what.late, end))
     return throw, end, late, problem, read_tracks(problem)
 
 
@@ -61,7 +61,7 @@ def test_where_every_bounce_grips_the_plateau_is_among_the_starts(seed):
         if not any(fly(throw, np.array([0.0, end])).slides):
             break
     samples, _ = recorded(rng, throw, end, 240.0, Nuisance())
-    starts = read_tracks(Problem(case_of(samples, False, end))).starts
+    starts = read_tracks(FitProblem(case_of(samples, False, end))).starts
     grip = next(s for s in starts if not any(s.slides))
     assert grip.values[PATHS["friction"]] > 0.3
     assert grip.price < starts[0].price + 6.0
@@ -108,7 +108,7 @@ def test_a_known_offset_scale_and_shift_lay_a_track_on_the_scene():
     samples, _ = recorded(np.random.default_rng(1), throw, end, 120.0, Nuisance())
     case = case_of(samples, False, end)
     track = case.tracks[0].model_copy(update={"offset": -0.1, "scale": 2.0, "shift": (0.5, 0.0, 0.0)})
-    problem = Problem(case)
+    problem = FitProblem(case)
     data = laid(track, problem.tracks[0])
     assert data.t[0] >= 0.0
     assert len(data.t) == int((np.array(samples.t) - 0.1 >= 0.5 / 120).sum())
@@ -124,11 +124,11 @@ def test_no_release_is_read_where_the_start_is_free_or_never_left():
     throw, end = Throw(0.7, 0.2, 1.5, 0.5, 20.0, 0.3), 1.2
     samples, _ = recorded(np.random.default_rng(1), throw, end, 120.0, Nuisance(late=True))
     case = case_of(samples, True, end)
-    problem = Problem(case)
+    problem = FitProblem(case)
     assert release_of(problem, problem.tracks[0]) is not None
     count = len(samples.t)
     still = samples.model_copy(update={"x": (START[0],) * count, "z": tuple(START[1] + 1e-5 * k for k in range(count))})
-    resting = Problem(case.model_copy(update={"tracks": (case.tracks[0].model_copy(update={"samples": still}),)}))
+    resting = FitProblem(case.model_copy(update={"tracks": (case.tracks[0].model_copy(update={"samples": still}),)}))
     assert release_of(resting, resting.tracks[0]) is None
 
 

@@ -9,7 +9,7 @@ from benchmarks.fit.thrown import Nuisance, case_of, recorded
 
 from yapa.fitting import fit
 from yapa.fitting.confidence.residual_diagnostics import autocorrelation
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 
 SIGNS = ("misses the track", "hangs together", "turns round", "restitution depends on speed")
 
@@ -56,7 +56,7 @@ def test_autocorrelation_is_that_of_the_columns_and_gaps_are_left_out():
     rng = np.random.default_rng(4)
     throw, end = drawn(rng, True)
     samples, _ = recorded(rng, throw, end, 240.0, Nuisance(missing=0.3))
-    problem = Problem(case_of(samples, False, end))
+    problem = FitProblem(case_of(samples, False, end))
     n = problem.track_residuals
     white = rng.normal(size=n)
     rho, count = autocorrelation(problem, white)

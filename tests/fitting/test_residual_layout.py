@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from yapa.demo import DATA
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.problem.residual_layout import ResidualLayout
 from yapa.formats.case_file import load_case
 
@@ -28,13 +28,13 @@ def test_columns_stand_one_after_the_other_and_leave_no_row_out(tracks):
 def test_a_problem_lays_its_residuals_out_so():
     """One column of one track is moved, and nothing else of the vector changes."""
     case = load_case(DATA / "orange-throw.yapa")[0]
-    problem = Problem(case)
+    problem = FitProblem(case)
     p = problem.vector()
     before = problem.residuals(p)
     assert problem.layout.count == problem.track_residuals == len(before)
     x = np.array(case.tracks[0].samples.z) + 0.01
     samples = case.tracks[0].samples.model_copy(update={"z": tuple(x.tolist())})
-    moved = Problem(case.model_copy(update={"tracks": (case.tracks[0].model_copy(update={"samples": samples}),)}))
+    moved = FitProblem(case.model_copy(update={"tracks": (case.tracks[0].model_copy(update={"samples": samples}),)}))
     changed = np.flatnonzero(moved.residuals(p) * moved.tracks[0].sigma != before * problem.tracks[0].sigma)
     place = problem.layout.tracks[0]
     here = place.columns[problem.evidence[0].columns.index(2)]

@@ -11,7 +11,7 @@ from yapa.case import Body, Box, Samples, Track, Unknown, with_numbers
 from yapa.case.unknowns import from_unit
 from yapa.engine import simulate
 from yapa.fitting.optimise.jacobian import evaluate
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.tracks.restitution_scan import REACH, try_beside
 
 E, VX = "surfaces.both.restitution", "bodies.b.velocity.x"
@@ -45,7 +45,7 @@ def at(problem, restitution, velocity=0.8):
 
 @pytest.mark.parametrize("truth", [0.15, 0.27, 0.4])
 def test_a_crate_is_found_from_the_dents_beside(truth):
-    problem = Problem(seen(crate(), truth))
+    problem = FitProblem(seen(crate(), truth))
     for away in (-0.05, -0.03, 0.03, 0.05):
         found = try_beside(problem, at(problem, truth + away))
         assert problem.values(found.p)[E] == pytest.approx(truth, abs=2e-3)
@@ -53,13 +53,13 @@ def test_a_crate_is_found_from_the_dents_beside(truth):
 
 def test_the_better_one_is_looked_from_again():
     """From farther than one look reaches, dent by dent."""
-    problem = Problem(seen(crate(), 0.35))
+    problem = FitProblem(seen(crate(), 0.35))
     found = try_beside(problem, at(problem, 0.35 - 1.5 * REACH))
     assert problem.values(found.p)[E] == pytest.approx(0.35, abs=2e-3)
 
 
 def test_what_is_best_already_stays():
-    problem = Problem(seen(crate(), 0.3))
+    problem = FitProblem(seen(crate(), 0.3))
     best = at(problem, 0.3)
     found = try_beside(problem, best)
     assert found.cost <= best.cost
@@ -68,14 +68,14 @@ def test_what_is_best_already_stays():
 
 def test_round_bodies_and_locked_restitutions_cost_nothing():
     round_body = seen(ball(0.05, position=(0, 0, 0.6), velocity=(0.8, 0, 0)), 0.5)
-    problem = Problem(round_body)
+    problem = FitProblem(round_body)
     point = at(problem, 0.4)
     before = problem.simulations
     assert try_beside(problem, point) is point
     assert problem.simulations - before <= 1  # one look at what it meets
     case = seen(crate(), 0.3)
     locked = tuple(u.model_copy(update={"locked": u.path == E}) for u in case.unknowns)
-    problem = Problem(case.model_copy(update={"unknowns": locked}))
+    problem = FitProblem(case.model_copy(update={"unknowns": locked}))
     point = evaluate(problem, problem.vector({VX: 0.7}))
     before = problem.simulations
     assert try_beside(problem, point) is point
@@ -84,7 +84,7 @@ def test_round_bodies_and_locked_restitutions_cost_nothing():
 
 def test_a_crate_that_only_slides_has_no_comb():
     flat = crate().model_copy(update={"orientation": (1.0, 0.0, 0.0, 0.0), "position": (0, 0, 0.05)})
-    problem = Problem(seen(flat, 0.3))
+    problem = FitProblem(seen(flat, 0.3))
     point = at(problem, 0.5)
     before = problem.simulations
     assert try_beside(problem, point) is point

@@ -14,7 +14,7 @@ from yapa.engine import simulate
 from yapa.errors import InputError
 from yapa.fitting import Setup, fit, prepare
 from yapa.fitting.optimise.jacobian import evaluate
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.tracks.noise import read_again
 from yapa.fitting.tracks.outliers import allowed, runs_of_frames, spells
 from yapa.tracking.track_data import estimate_sigma, resolution, track_data
@@ -186,7 +186,7 @@ def problem_of_drop(frames=60, **change):
     track = Track(name="camera", body="b", sigma=1e-3, samples=Samples(t=tuple(t.tolist()), x=tuple((t * 1.0).tolist()),
                                                                        z=tuple((1.0 - 0.1 * t).tolist())))
     case = scene({"b": ball(position=(0, 0, 1.0), velocity=(1.0, 0, 0)), "f": floor()}, duration=1.0)
-    return Problem(case.model_copy(update={"tracks": (track,), "unknowns": (
+    return FitProblem(case.model_copy(update={"tracks": (track,), "unknowns": (
         Unknown(path="surfaces.both.restitution", low=0, high=1),)} | change))
 
 
@@ -248,7 +248,7 @@ def test_a_sigma_that_nobody_told_is_read_again_from_what_is_left_over():
     assert 0.8 < result.misfit < 1.2
     assert any("was read from what the fit leaves over" in f for f in result.findings)
     assert off(result, truth) == []
-    problem = Problem(case)
+    problem = FitProblem(case)
     assert not read_again(problem, evaluate(problem, problem.vector()).r)  # what a wrong answer leaves over is no noise
 
 

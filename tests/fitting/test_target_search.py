@@ -12,7 +12,7 @@ from yapa.errors import InputError
 from yapa.fitting import Cancel
 from yapa.fitting.optimise.jacobian import evaluate
 from yapa.fitting.optimise.minimum_change import met_well, pull_towards, walk_nearer
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.problem.target_residuals import INSIDE
 from yapa.fitting.targets.search import Search
 from yapa.outcomes import read
@@ -73,7 +73,7 @@ def test_inside_a_bound_the_nearest_is_walked_to():
 
 def test_a_walk_ends_nearer_and_keeps_what_was_met():
     case = wish("waypoints (0.8, 0, 0.3), (1.4, 0, 0.2) at most 0.02 m", free=(E, MU, VX, VZ))
-    problem = Problem(case)
+    problem = FitProblem(case)
     home = problem.vector()
     first = pull_towards(problem, evaluate(problem, home), home)
     assert met_well(problem, first)

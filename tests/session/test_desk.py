@@ -11,7 +11,7 @@ from tests.session.conftest import E, bouncing, saved
 from yapa.case import Unknown, get_number, read_case, write_case
 from yapa.case.paths import numbers
 from yapa.engine.program import Program
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.session import ledger
 from yapa.session.edits import set_range
 
@@ -104,7 +104,7 @@ def test_a_value_that_can_never_be_is_refused_and_looks_at_nothing(desk, ear):
 
 def test_an_edit_by_hand_simulates_reads_and_judges_nothing_on_the_interfaces_thread(desk, ear, monkeypatch):
     worked = []
-    for owner, name in ((Program, "run"), (Program, "__init__"), (Problem, "__post_init__"), (ledger, "hand_trial")):
+    for owner, name in ((Program, "run"), (Program, "__init__"), (FitProblem, "__post_init__"), (ledger, "hand_trial")):
         def heard(*arguments, real=getattr(owner, name), **more):
             worked.append(threading.current_thread())
             return real(*arguments, **more)

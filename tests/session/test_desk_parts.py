@@ -7,7 +7,7 @@ import threading
 from tests.session.conftest import E, bouncing, saved
 from yapa.case import Estimate, get_number, with_numbers
 from yapa.fitting import FitResult, Progress
-from yapa.fitting.problem.problem import Cancel, Problem
+from yapa.fitting.problem.problem import Cancel, FitProblem
 from yapa.formats.csv_track import TrackFile
 from yapa.formats.roles import Questions
 from yapa.session import edits, ledger
@@ -218,10 +218,10 @@ def test_the_measured_side_holds_where_only_launches_differ(desk):
 
 def test_tracks_that_were_read_for_another_case_are_not_read_again(desk):
     side = desk.preview.builder.measured_side
-    assert MeasuredSide.of(Problem(with_numbers(desk.case, {E: 0.5}), Cancel(), look_only=True)) is side
-    other = MeasuredSide.of(Problem(with_numbers(desk.case, {"gravity": 5.0}), Cancel(), look_only=True))
+    assert MeasuredSide.of(FitProblem(with_numbers(desk.case, {E: 0.5}), Cancel(), look_only=True)) is side
+    other = MeasuredSide.of(FitProblem(with_numbers(desk.case, {"gravity": 5.0}), Cancel(), look_only=True))
     assert other is not side
-    assert MeasuredSide.of(Problem(desk.case, Cancel(), look_only=True)) is side
+    assert MeasuredSide.of(FitProblem(desk.case, Cancel(), look_only=True)) is side
 
 
 def test_evidence_by_hand_is_a_step_like_any_other(desk):

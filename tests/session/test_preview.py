@@ -13,7 +13,7 @@ from tests.session.conftest import E, bouncing
 from yapa.case import get_number
 from yapa.engine import simulate
 from yapa.fitting.initial import seen
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.session import edits
 from yapa.session.comparison import ComparisonBuilder
 
@@ -63,7 +63,7 @@ def test_a_look_is_the_motion_and_the_residuals_of_two_runs(ear):
     there = builder.at({E: 0.6})
     alone = simulate(case, {E: 0.6})
     assert np.array_equal(there.motion.states, alone.states)
-    columns = Problem(case, look_only=True).residual_columns({E: 0.6})
+    columns = FitProblem(case, look_only=True).residual_columns({E: 0.6})
     shown = {trace.name: trace.residual for trace in there.traces if trace.residual is not None}
     for _data, axis, r in columns:
         name = {"x": "travel", "z": "height"}.get(axis)

@@ -10,7 +10,7 @@ from yapa.case.model import Case
 from yapa.case.takes import case_of
 from yapa.engine import program_for
 from yapa.fitting.initial.seen import look
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Motion
 from yapa.outcomes import SHORT, OutcomeValue, measure
 from yapa.outcomes.theory import Prediction, predictions
@@ -21,7 +21,7 @@ def measured_motions(case: Case) -> dict[str, Motion]:
     if not case.tracks:
         return {}
     takes = [case_of(case, take) for take in case.takes] or [case]
-    return {seen.data.name: seen.motion for one in takes for seen in look(Problem(one, look_only=True))}
+    return {seen.data.name: seen.motion for one in takes for seen in look(FitProblem(one, look_only=True))}
 
 
 def measure_motion(motion: Motion, every: bool = False) -> dict[str, dict[str, OutcomeValue]]:

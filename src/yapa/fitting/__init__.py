@@ -7,16 +7,27 @@ from typing import TYPE_CHECKING
 from yapa.lazily import importer
 
 if TYPE_CHECKING:
-    from yapa.fitting.problem.problem import Cancel, Problem
+    from yapa.fitting.problem.problem import Cancel, FitProblem
     from yapa.fitting.problem.result import FitResult, Progress, TargetReport
     from yapa.fitting.setup.from_track import Prepared, Setup, parse_unknown, prepare
     from yapa.fitting.tracks.fit import Fit, fit
 
-__all__ = ["Cancel", "Fit", "FitResult", "Prepared", "Problem", "Progress", "Setup", "TargetReport", "fit",
-           "parse_unknown", "prepare"]
+__all__ = [
+    "Cancel",
+    "Fit",
+    "FitProblem",
+    "FitResult",
+    "Prepared",
+    "Progress",
+    "Setup",
+    "TargetReport",
+    "fit",
+    "parse_unknown",
+    "prepare",
+]
 __getattr__ = importer(__name__, {
     "yapa.fitting.setup.from_track": "Prepared Setup parse_unknown prepare",
     "yapa.fitting.tracks.fit": "Fit fit",
-    "yapa.fitting.problem.problem": "Cancel Problem",
+    "yapa.fitting.problem.problem": "Cancel FitProblem",
     "yapa.fitting.problem.result": "FitResult Progress TargetReport",
 })

@@ -11,7 +11,7 @@ from yapa.case.model import Case
 from yapa.case.outcome_specs import outcome_and_index
 from yapa.engine import sample_times, sampling
 from yapa.fitting.initial.seen import Seen
-from yapa.fitting.problem.problem import Cancel, Problem
+from yapa.fitting.problem.problem import Cancel, FitProblem
 from yapa.fitting.problem.result import TargetReport
 from yapa.fitting.problem.target_residuals import judge, outside
 from yapa.fitting.tracks.takes import shown
@@ -97,7 +97,7 @@ class ComparisonBuilder:
     def __init__(self, case: Case) -> None:
         case = self.case = shown(case)
         self.cancel = Cancel()
-        self.problem = Problem(case, self.cancel, look_only=True)
+        self.problem = FitProblem(case, self.cancel, look_only=True)
         self.measured_side = MeasuredSide.of(self.problem)
         self.laid = sampling(sample_times(case.duration, case.output_rate), case.duration, len(case.movers()))
         self._present = present_values(case)

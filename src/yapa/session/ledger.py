@@ -10,7 +10,7 @@ from yapa.case.model import Case
 from yapa.case.paths import get_number, label_of
 from yapa.case.unknowns import Estimate, Trial
 from yapa.engine import ENGINE_VERSION, simulate
-from yapa.fitting.problem.problem import Cancel, Cancelled, Problem
+from yapa.fitting.problem.problem import Cancel, Cancelled, FitProblem
 from yapa.fitting.problem.result import FitResult
 from yapa.fitting.problem.target_residuals import met
 from yapa.fitting.tracks.takes import shown
@@ -68,7 +68,7 @@ def score(case: Case, values: dict[str, float] | None = None, cancel: Cancel | N
         If stopping was asked for.
     """
     case = shown(case)
-    problem = Problem(case, cancel or Cancel(), look_only=True)
+    problem = FitProblem(case, cancel or Cancel(), look_only=True)
     full = {**present_values(case), **(values or {})}
     columns = problem.residual_columns(full)
     readings = problem.target_readings(full)

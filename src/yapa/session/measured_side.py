@@ -9,7 +9,7 @@ import numpy as np
 from yapa.case.model import Case
 from yapa.case.scene import Body
 from yapa.fitting.initial.seen import look
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 from yapa.outcomes import measure
 
@@ -31,7 +31,7 @@ class MeasuredSide:
     speeds : body → speed [m/s], (N,)
     """
 
-    def __init__(self, problem: Problem) -> None:
+    def __init__(self, problem: FitProblem) -> None:
         found = look(problem) if problem.case.tracks else []
         self._read_by = _read_by(problem.case)
         self.seen = {s.body: s for s in found}
@@ -41,7 +41,7 @@ class MeasuredSide:
             s.body: np.linalg.norm(s.motion.path(s.body).velocity(s.data.t), axis=1) for s in found}
 
     @classmethod
-    def of(cls, problem: Problem) -> MeasuredSide:
+    def of(cls, problem: FitProblem) -> MeasuredSide:
         """The measured side of a problem's case: one that was read before, where one of the newest still holds."""
         with _LOCK:
             side = next((side for side in _NEWEST if side.holds_for(problem.case)), None)

@@ -23,7 +23,7 @@ from yapa.fitting.confidence.identifiability import combinations_of
 from yapa.fitting.confidence.residual_diagnostics import autocorrelation_factor
 from yapa.fitting.optimise.jacobian import Point, jacobian
 from yapa.fitting.optimise.levenberg_marquardt import descend
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.tracks.slip_stick_modes import friction_unknowns
 from yapa.motion import Array
 
@@ -43,7 +43,7 @@ class Spread:
     J: Array
 
 
-def spread(problem: Problem, best: Point, met: Sequence[Point] = ()) -> Spread:
+def spread(problem: FitProblem, best: Point, met: Sequence[Point] = ()) -> Spread:
     """Covariance and identifiability at the best point.
 
     Parameters
@@ -76,7 +76,7 @@ def spread(problem: Problem, best: Point, met: Sequence[Point] = ()) -> Spread:
     return Spread(cov, std, floored, weak, J)
 
 
-def estimates(problem: Problem, best: Point, sure: Spread) -> dict[str, Estimate]:
+def estimates(problem: FitProblem, best: Point, sure: Spread) -> dict[str, Estimate]:
     """One estimate for each unknown, honest about those that cannot be told."""
     out: dict[str, Estimate] = {}
     for j, unknown in enumerate(problem.unknowns):
@@ -95,7 +95,7 @@ def estimates(problem: Problem, best: Point, sure: Spread) -> dict[str, Estimate
     return out
 
 
-def _undetermined(problem: Problem, best: Point, sure: Spread, j: int, value: float) -> Estimate:
+def _undetermined(problem: FitProblem, best: Point, sure: Spread, j: int, value: float) -> Estimate:
     unknown = problem.unknowns[j]
     low = profile_bound(problem, best, j, downwards=True)
     high = profile_bound(problem, best, j, downwards=False)
@@ -119,7 +119,7 @@ def _undetermined(problem: Problem, best: Point, sure: Spread, j: int, value: fl
     return Estimate(value=value, std=None, low=low, high=high, determined=False, reason=reason)
 
 
-def profile_bound(problem: Problem, best: Point, j: int, downwards: bool) -> float | None:
+def profile_bound(problem: FitProblem, best: Point, j: int, downwards: bool) -> float | None:
     """One-sided 95% bound of an unknown, the others fitted again; None if its range holds none."""
     hold = np.zeros(problem.size, bool)
     hold[j] = True

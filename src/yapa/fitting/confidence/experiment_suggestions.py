@@ -15,7 +15,7 @@ from yapa.case.paths import kind_of, label_of
 from yapa.case.unknowns import Estimate, to_unit
 from yapa.fitting.optimise.jacobian import evaluate, with_best_offsets
 from yapa.fitting.optimise.levenberg_marquardt import descend
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.tracks.slip_stick_modes import critical_frictions
 from yapa.outcomes import measure
 
@@ -34,7 +34,7 @@ class Suggestion:
     words: str
 
 
-def suggestions(problem: Problem, estimates: dict[str, Estimate]) -> list[Suggestion]:
+def suggestions(problem: FitProblem, estimates: dict[str, Estimate]) -> list[Suggestion]:
     """For every undetermined unknown, what would tell it."""
     out = []
     for j, unknown in enumerate(problem.unknowns):
@@ -46,7 +46,7 @@ def suggestions(problem: Problem, estimates: dict[str, Estimate]) -> list[Sugges
     return out
 
 
-def _differences(problem: Problem, estimates: dict[str, Estimate], j: int) -> str:
+def _differences(problem: FitProblem, estimates: dict[str, Estimate], j: int) -> str:
     """Outcomes that differ between the two ends of what is allowed."""
     unknown = problem.unknowns[j]
     e = estimates[unknown.path]
@@ -78,7 +78,7 @@ def _differences(problem: Problem, estimates: dict[str, Estimate], j: int) -> st
     return "measure " + ", or ".join(words for _, words in told[:2])
 
 
-def _change(problem: Problem, estimates: dict[str, Estimate], path: str) -> str:
+def _change(problem: FitProblem, estimates: dict[str, Estimate], path: str) -> str:
     """What to change in the motion itself."""
     kind = kind_of(path)
     values = {p: v.value for p, v in estimates.items()}

@@ -14,7 +14,7 @@ import numpy as np
 from yapa.case.paths import kind_of, label_of, quantity_of
 from yapa.case.unknowns import from_unit
 from yapa.fitting.optimise.jacobian import Point
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
 SHARE = 0.12
@@ -29,7 +29,7 @@ class Combination:
     words: str
 
 
-def combinations_of(problem: Problem, best: Point, weak: list[Array]) -> list[Combination]:
+def combinations_of(problem: FitProblem, best: Point, weak: list[Array]) -> list[Combination]:
     """Every undetermined direction that more than one unknown takes part in."""
     out = []
     for direction in weak:
@@ -44,7 +44,7 @@ def combinations_of(problem: Problem, best: Point, weak: list[Array]) -> list[Co
     return out
 
 
-def _words(problem: Problem, best: Point, d: Array, inside: list[int]) -> str:
+def _words(problem: FitProblem, best: Point, d: Array, inside: list[int]) -> str:
     paths = [problem.unknowns[k].path for k in inside]
     names = _names(paths)
     heavy = any(kind_of(p) == "mass" for p in paths)
@@ -66,7 +66,7 @@ def _words(problem: Problem, best: Point, d: Array, inside: list[int]) -> str:
     return f"only {word} is known: {mend}"
 
 
-def _relative(problem: Problem, best: Point, k: int, change: float) -> float | None:
+def _relative(problem: FitProblem, best: Point, k: int, change: float) -> float | None:
     """The part of a direction as a change of the logarithm of the unknown; None near zero, where it has none."""
     unknown = problem.unknowns[k]
     value = from_unit(unknown, best.p[k])

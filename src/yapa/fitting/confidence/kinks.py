@@ -15,7 +15,7 @@ from yapa.case.unknowns import Estimate, to_unit
 from yapa.fitting.confidence.covariance import estimates, spread
 from yapa.fitting.optimise.jacobian import Point
 from yapa.fitting.optimise.levenberg_marquardt import descend
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.tracks.slip_stick_modes import friction_unknowns, noise_scale, slopes_below, span_of
 
 NEAR = 6.0
@@ -26,7 +26,7 @@ RISE, NORMAL = 1.92, 1.96
 """Of half the squared misfit, and in deviations: an end of a 95% interval."""
 
 
-def widen_across_sticking(problem: Problem, best: Point, told: dict[str, Estimate]) -> dict[str, Estimate]:
+def widen_across_sticking(problem: FitProblem, best: Point, told: dict[str, Estimate]) -> dict[str, Estimate]:
     """Estimates of frictions near a kink, and of what goes with them, their intervals taken on to its other side."""
     out = dict(told)
     for j in friction_unknowns(problem):
@@ -43,7 +43,7 @@ def widen_across_sticking(problem: Problem, best: Point, told: dict[str, Estimat
     return {path: e for path, e in out.items() if e is not told[path]}
 
 
-def _beyond(problem: Problem, best: Point, j: int, estimate: Estimate, critical: float) -> tuple[float, Point | None]:
+def _beyond(problem: FitProblem, best: Point, j: int, estimate: Estimate, critical: float) -> tuple[float, Point | None]:
     """The friction on the other side at which the evidence ends, and the lowest of the answers there that it allows."""
     unknown, way = problem.unknowns[j], 1 if estimate.value < critical else -1
     hold = np.zeros(problem.size, bool)
@@ -66,7 +66,7 @@ def _beyond(problem: Problem, best: Point, j: int, estimate: Estimate, critical:
     return reach, lowest
 
 
-def _of_both_sides(problem: Problem, beyond: Point, told: dict[str, Estimate]) -> dict[str, Estimate]:
+def _of_both_sides(problem: FitProblem, beyond: Point, told: dict[str, Estimate]) -> dict[str, Estimate]:
     """Estimates whose intervals hold those of an answer on the other side too."""
     there = estimates(problem, beyond, spread(problem, beyond))
     return {path: _wider(e, there[path].low, there[path].high) for path, e in told.items()

@@ -14,7 +14,7 @@ from yapa.case.unknowns import from_unit, to_unit
 from yapa.errors import bad_input
 from yapa.fitting.optimise.jacobian import Point, evaluate
 from yapa.fitting.optimise.levenberg_marquardt import descend
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
 
@@ -28,7 +28,8 @@ class ProfileCurve:
     others: dict[str, Array]
 
 
-def profile_curve(problem: Problem, values: dict[str, float], path: str, std: float | None = None, count: int = 15) -> ProfileCurve:
+def profile_curve(problem: FitProblem, values: dict[str, float], path: str, std: float | None = None, count: int = 15
+                  ) -> ProfileCurve:
     """A curve of an unknown around fitted values.
 
     Parameters
@@ -65,13 +66,13 @@ def profile_curve(problem: Problem, values: dict[str, float], path: str, std: fl
                         {name: np.array([t[name] for t in told]) for name in names if name != path})
 
 
-def _start(problem: Problem, values: dict[str, float]) -> Point:
+def _start(problem: FitProblem, values: dict[str, float]) -> Point:
     from yapa.fitting.optimise.jacobian import with_best_offsets
 
     return evaluate(problem, with_best_offsets(problem, problem.vector(values)))
 
 
-def _held(problem: Problem, near: Point, index: int, u: float) -> Point:
+def _held(problem: FitProblem, near: Point, index: int, u: float) -> Point:
     hold = np.zeros(problem.size, bool)
     hold[index] = True
     p = near.p.copy()

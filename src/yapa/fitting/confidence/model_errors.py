@@ -29,7 +29,7 @@ from yapa.errors import InputError
 from yapa.fitting.confidence.residual_diagnostics import autocorrelation_factor
 from yapa.fitting.optimise.jacobian import POOR, Point
 from yapa.fitting.optimise.levenberg_marquardt import descend
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
 GAIN, AHEAD = 10.0, 3.5
@@ -79,7 +79,7 @@ class Explanation:
         return f"{self.words} explains what is left over (half the squared misfit falls by {self.gain:.3g})"
 
 
-def candidates(problem: Problem, slopes: dict[str, Array]) -> Iterator[Candidate]:
+def candidates(problem: FitProblem, slopes: dict[str, Array]) -> Iterator[Candidate]:
     """What may be wrong with this model. ``slopes`` are the derivatives by scales and offsets of the tracks."""
     case, free = problem.case, {u.path for u in problem.unknowns}
     base = problem.program.base
@@ -118,24 +118,24 @@ def _radius_words(body: str, now: float) -> Words:
     return lambda v, s: f"a radius of {body} of {1000 * v:.4g} ± {1000 * s:.2g} mm ({100 * (v / now - 1):+.2g}%)"
 
 
-def _by_path(problem: Problem, kind: str, path: str, step: float, words: Words, slope: Array | None = None) -> Candidate:
+def _by_path(problem: FitProblem, kind: str, path: str, step: float, words: Words, slope: Array | None = None) -> Candidate:
     case = problem.case
     now = problem.program.base.get(path)
     return Candidate(kind, path, numbers(case)[path] if now is None else now, step, lambda v: with_numbers(case, {path: v}), words,
                      slope)
 
 
-def _flies(problem: Problem, body: str) -> bool:
+def _flies(problem: FitProblem, body: str) -> bool:
     """Whether the height of a body's start is no one's that its radius gives."""
     return any(u.path == f"bodies.{body}.position.z" for u in problem.unknowns)
 
 
-def _supports(problem: Problem) -> list[str]:
+def _supports(problem: FitProblem) -> list[str]:
     return [name for name, body in problem.case.bodies.items()
             if body.motion == "static" and isinstance(body.shapes[0], Plane) and len(body.shapes) == 1]
 
 
-def _tilt(problem: Problem, name: str, path: str, body: str) -> Candidate:
+def _tilt(problem: FitProblem, name: str, path: str, body: str) -> Candidate:
     """A plane turned about the point under the start of the body that is seen."""
     case, now = problem.case, problem.program.base[path]
     place, normal = np.array(case.bodies[body].position), np.array(case.bodies[name].shapes[0].normal)  # type: ignore[union-attr]
@@ -153,7 +153,7 @@ def _tilt(problem: Problem, name: str, path: str, body: str) -> Candidate:
                      lambda v, s: f"a tilt of {name} by {abs(degrees(v - now)):.3g} ± {degrees(s):.1g}°")
 
 
-def _falloffs(problem: Problem) -> Iterator[Candidate]:
+def _falloffs(problem: FitProblem) -> Iterator[Candidate]:
     """Restitution that falls with speed, of surfaces whose restitution is fitted."""
     case = problem.case
     for unknown in problem.unknowns:
@@ -191,7 +191,7 @@ class Found:
     gain: float
 
 
-def explain(problem: Problem, best: Point, J: Array) -> tuple[list[Explanation], list[str]]:
+def explain(problem: FitProblem, best: Point, J: Array) -> tuple[list[Explanation], list[str]]:
     """The candidate that explains what is left over, if one does; and sentences on errors that the numbers carry unseen.
 
     Parameters
@@ -215,7 +215,7 @@ def explain(problem: Problem, best: Point, J: Array) -> tuple[list[Explanation],
     return [_explanation(f) for f in named], hidden
 
 
-def _try(problem: Problem, best: Point, J: Array, candidate: Candidate) -> tuple[Found | None, str | None]:
+def _try(problem: FitProblem, best: Point, J: Array, candidate: Candidate) -> tuple[Found | None, str | None]:
     """A candidate fitted, if that is worth it; or what it does to the numbers unseen, if they can do all of it."""
     if candidate.slope is None:
         ahead = _problem(problem, candidate.case_with(candidate.now + candidate.step))
@@ -238,7 +238,7 @@ def _try(problem: Problem, best: Point, J: Array, candidate: Candidate) -> tuple
     return Found(candidate, candidate.now + change, float(np.sqrt(scale / own)), (best.cost - last.cost) / scale), None
 
 
-def _fitted(problem: Problem, best: Point, candidate: Candidate, slope: float, own: float, moves: Array
+def _fitted(problem: FitProblem, best: Point, candidate: Candidate, slope: float, own: float, moves: Array
             ) -> tuple[float, Point] | None:
     """The change of a candidate, and the answer with it; None if nothing that makes sense is better.
 
@@ -289,22 +289,22 @@ def _room(candidate: Candidate, change: float) -> float:
     return (0.5 if candidate.kind == "tilt" else 1.0) - abs(change)
 
 
-def _problem(problem: Problem, case: Case) -> Problem:
-    other = Problem(case, problem.cancel, limit=None if problem.limit is None else max(problem.limit - problem.simulations, 1))
+def _problem(problem: FitProblem, case: Case) -> FitProblem:
+    other = FitProblem(case, problem.cancel, limit=None if problem.limit is None else max(problem.limit - problem.simulations, 1))
     other.robust_weights, other.coarse = problem.robust_weights, problem.coarse
     for e in problem.evidence:
         other.set_noise(e.data.name, e.data.sigma, e.data.sigma_angle)
     return other
 
 
-def _residuals(problem: Problem, other: Problem, p: Array) -> Array:
+def _residuals(problem: FitProblem, other: FitProblem, p: Array) -> Array:
     try:
         return other.residuals(p)
     finally:
         problem.count(other.simulations)
 
 
-def _carried(problem: Problem, best: Point, moves: Array, candidate: Candidate) -> str | None:
+def _carried(problem: FitProblem, best: Point, moves: Array, candidate: Candidate) -> str | None:
     """What an error of a hundredth of a scale does to the numbers, unseen."""
     told = []
     for unknown, move, at in zip(problem.unknowns, -0.01 * moves, best.p, strict=False):

@@ -14,7 +14,7 @@ import numpy as np
 
 from yapa.fitting.initial.compose import on_the_clock
 from yapa.fitting.initial.seen import Guess, Seen, look
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
 SURE = 4.0
@@ -23,7 +23,7 @@ FEWEST = 16
 LEAST_CORRELATION = 0.12
 
 
-def _by_columns(problem: Problem, r: Array) -> list[tuple[float, float, int, slice]]:
+def _by_columns(problem: FitProblem, r: Array) -> list[tuple[float, float, int, slice]]:
     """Of every column of every track, Σ r_k r_k+1, Σ r_k², how many residuals that are, and where they stand; gaps left out."""
     out = []
     seen = np.isfinite(problem.residual_times)
@@ -34,7 +34,7 @@ def _by_columns(problem: Problem, r: Array) -> list[tuple[float, float, int, sli
     return out
 
 
-def autocorrelation(problem: Problem, r: Array) -> tuple[float, int]:
+def autocorrelation(problem: FitProblem, r: Array) -> tuple[float, int]:
     """Lag-1 autocorrelation of the noise, pooled over the columns of all tracks, and over how many residuals; gaps left out.
 
     Each of the P numbers fitted takes something smooth out of N residuals, so theirs is too small by about P/N.
@@ -44,13 +44,13 @@ def autocorrelation(problem: Problem, r: Array) -> tuple[float, int]:
     return (top / bottom + problem.size / max(count, 1) if bottom > 0 else 0.0), count
 
 
-def autocorrelation_factor(problem: Problem, r: Array) -> float:
+def autocorrelation_factor(problem: FitProblem, r: Array) -> float:
     """max(1, (1+ρ)/(1-ρ)), ρ pooled over the columns of all tracks; also where it may be chance, which few samples cannot tell."""
     rho, count = autocorrelation(problem, r)
     return _factor(rho, count)
 
 
-def factor_along(problem: Problem, r: Array, apart: Array) -> float:
+def factor_along(problem: FitProblem, r: Array, apart: Array) -> float:
     """The factor of each column, weighed by how far two answers are apart there (squares of differences of residuals)."""
     columns = _by_columns(problem, r)
     weights = np.array([float(apart[here] @ apart[here]) for *_, here in columns])
@@ -64,13 +64,13 @@ def _factor(rho: float, count: int) -> float:
     return (1 + rho) / (1 - rho)
 
 
-def hangs_together(problem: Problem, r: Array, sure: float = SURE) -> float | None:
+def hangs_together(problem: FitProblem, r: Array, sure: float = SURE) -> float | None:
     """The autocorrelation of residuals, if it is more than chance: ``sure`` of its own deviations off."""
     rho, count = autocorrelation(problem, r)
     return rho if count >= FEWEST and rho > max(LEAST_CORRELATION, sure / np.sqrt(count)) else None
 
 
-def signs(problem: Problem, values: dict[str, float], r: Array, tracks: Sequence[Seen]) -> list[str]:
+def signs(problem: FitProblem, values: dict[str, float], r: Array, tracks: Sequence[Seen]) -> list[str]:
     """Sentences on what is left over.
 
     Parameters

@@ -19,7 +19,7 @@ from yapa.case.profiles import Precise
 from yapa.case.takes import case_of
 from yapa.engine.batch import simulate_many
 from yapa.engine.simulate import READ_RATE, sample_times, simulate
-from yapa.fitting.problem.problem import Cancel, Problem
+from yapa.fitting.problem.problem import Cancel, FitProblem
 from yapa.fitting.problem.target_residuals import judge
 from yapa.fitting.tracks.fit import Fit
 from yapa.motion import Motion
@@ -58,7 +58,7 @@ def varied_starts(
     rng = np.random.default_rng(seed)
     paths, base = list(usual), numbers(case)
     rows = np.array([base[p] for p in paths]) + rng.normal(size=(count, len(paths))) * np.array([usual[p] for p in paths])
-    problem = Problem(case.model_copy(update={"tracks": (), "takes": ()}), cancel or Cancel(), look_only=True)
+    problem = FitProblem(case.model_copy(update={"tracks": (), "takes": ()}), cancel or Cancel(), look_only=True)
     targets = problem.targets
 
     def read(motion: Motion) -> tuple[bool, dict[str, float]]:
@@ -124,7 +124,7 @@ def two_ways(one: Case, two: Case, cancel: Cancel | None = None) -> Stepping:
     Cancelled
         If stopping was asked for.
     """
-    problem = Problem(one.model_copy(update={"tracks": (), "takes": ()}), look_only=True)
+    problem = FitProblem(one.model_copy(update={"tracks": (), "takes": ()}), look_only=True)
     times = problem.target_times if problem.targets else sample_times(one.duration, READ_RATE)
     motions = [simulate(c, times=times, cancel=None if cancel is None else cancel.flag) for c in (one, two)]
     if cancel is not None:
@@ -186,7 +186,7 @@ def _misfit(case: Case, cancel: Cancel | None) -> float:
     """Misfit of a case: fitted where something is free, as it stands otherwise."""
     if any(not u.locked for u in case.unknowns):
         return float(Fit(case, None, cancel).run().misfit or 0.0)
-    problem = Problem(case, cancel or Cancel(), look_only=True)
+    problem = FitProblem(case, cancel or Cancel(), look_only=True)
     columns = problem.residual_columns({})
     every = np.concatenate([c[np.isfinite(c)] for _, _, c in columns])
     return float(np.sqrt(np.mean(every**2)))

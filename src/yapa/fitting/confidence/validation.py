@@ -21,7 +21,7 @@ from yapa.fitting.confidence.identifiability import Combination, combinations_of
 from yapa.fitting.confidence.likelihood_profile import ProfileCurve, profile_curve
 from yapa.fitting.confidence.robustness import Held, LeftOut, Stepping, half_step, left_out, varied_starts
 from yapa.fitting.optimise.jacobian import evaluate, with_best_offsets
-from yapa.fitting.problem.problem import MAX_SIMULATIONS, Cancel, Cancelled, LimitReached, Problem
+from yapa.fitting.problem.problem import MAX_SIMULATIONS, Cancel, Cancelled, FitProblem, LimitReached
 from yapa.fitting.problem.result import FitResult, Progress
 from yapa.fitting.tracks.fit import fit
 
@@ -104,7 +104,7 @@ def trust(
     one = case_of(fitted, fitted.takes[0]) if fitted.takes else fitted
     try:
         if one.tracks:
-            problem = Problem(one, stop)
+            problem = FitProblem(one, stop)
             point = evaluate(problem, with_best_offsets(problem, problem.vector(result.values)))
             unsure = {path for path, e in result.estimates.items() if not e.determined}
             together = [c for c in combinations_of(problem, point, spread(problem, point).weak) if not unsure.isdisjoint(c.paths)]

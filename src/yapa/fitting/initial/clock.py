@@ -18,7 +18,7 @@ import numpy as np
 
 from yapa.case.evidence import Track
 from yapa.case.paths import AXES
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.tracking.track_data import TrackData
 
 FAR = 5.0
@@ -48,12 +48,12 @@ def from_frame(data: TrackData, start: float) -> TrackData:
     return replace(data, t=data.t[on], x=data.x[on], angle=None if data.angle is None else data.angle[on])
 
 
-def clock_is_free(problem: Problem, name: str) -> bool:
+def clock_is_free(problem: FitProblem, name: str) -> bool:
     """Whether the offset of a track is unknown."""
     return any(u.path == f"tracks.{name}.offset" for u in problem.unknowns)
 
 
-def release_of(problem: Problem, data: TrackData) -> float | None:
+def release_of(problem: FitProblem, data: TrackData) -> float | None:
     """About when the body leaves its start [s] in the track's own clock; None where it is never seen to."""
     start = np.array(problem.case.bodies[data.body].position)
     shown = [k for k in range(3) if data.shown[k]]
@@ -67,7 +67,7 @@ def release_of(problem: Problem, data: TrackData) -> float | None:
     return None
 
 
-def start_of_flight(problem: Problem, data: TrackData, v: np.ndarray, x: np.ndarray, at: float, gravity: np.ndarray) -> float:
+def start_of_flight(problem: FitProblem, data: TrackData, v: np.ndarray, x: np.ndarray, at: float, gravity: np.ndarray) -> float:
     """The time [s] at which the flight with place x and velocity v at a time passed nearest to the start."""
     shown = [k for k in range(3) if data.shown[k]]
     start = np.array(problem.case.bodies[data.body].position)[shown]

@@ -14,7 +14,7 @@ from yapa.fitting.initial.launch import guess_launch
 from yapa.fitting.initial.seen import Guess, Seen, gravity_of, look
 from yapa.fitting.initial.spin import Pattern, patterns_of, spin_axis
 from yapa.fitting.initial.support import guess_support
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.tracking.ballistic import clear_of_outliers, fit_arcs
 from yapa.tracking.track_data import TrackData
 
@@ -44,12 +44,12 @@ class TrackFeatures:
     """Whether a likely pattern is not among the starts."""
 
 
-def first_guess(problem: Problem) -> dict[str, float]:
+def first_guess(problem: FitProblem) -> dict[str, float]:
     """Path → value for every unknown a track speaks of; nothing is simulated."""
     return read_tracks(problem).starts[0].values
 
 
-def read_tracks(problem: Problem) -> TrackFeatures:
+def read_tracks(problem: FitProblem) -> TrackFeatures:
     """Everything the tracks say in closed form; nothing is simulated."""
     guess = Guess(problem)
     tracks = look(problem, [on_the_clock(guess, k) for k in range(len(problem.tracks))])
@@ -111,7 +111,7 @@ def on_the_clock(guess: Guess, k: int, known: Mapping[str, float] | None = None)
     return replace(flying, t=flying.t - start)
 
 
-def _of_pattern(problem: Problem, seen: Seen, pattern: Pattern) -> dict[str, float]:
+def _of_pattern(problem: FitProblem, seen: Seen, pattern: Pattern) -> dict[str, float]:
     guess = Guess(problem)
     axes = spin_axis(seen)
     assert axes is not None
@@ -123,7 +123,7 @@ def _of_pattern(problem: Problem, seen: Seen, pattern: Pattern) -> dict[str, flo
     return guess.values
 
 
-def _far(problem: Problem, seen: Seen) -> np.ndarray:
+def _far(problem: FitProblem, seen: Seen) -> np.ndarray:
     """Of every frame of the recorded track, whether it stands alone, or more than 8 σ off the flights read off it."""
     recorded = next(d for d in problem.tracks if d.name == seen.data.name)
     data, shown = seen.data, np.array(seen.data.shown)

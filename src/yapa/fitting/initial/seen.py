@@ -10,7 +10,7 @@ from yapa.case.paths import combine
 from yapa.case.scene import Plane
 from yapa.engine.kernels import layout as L
 from yapa.engine.solids import turn_matrix
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array, Motion
 from yapa.tracking.reconstruct import Support, measured_motion
 from yapa.tracking.track_data import TrackData
@@ -39,7 +39,7 @@ class Seen:
 class Guess:
     """Values guessed so far, offered by path or by what pair they belong to."""
 
-    def __init__(self, problem: Problem) -> None:
+    def __init__(self, problem: FitProblem) -> None:
         self.problem = problem
         self.values: dict[str, float] = {}
         self._paths = {u.path for u in problem.unknowns}
@@ -94,12 +94,12 @@ class Guess:
         return 0.5 * (low + high)
 
 
-def gravity_of(problem: Problem) -> Array:
+def gravity_of(problem: FitProblem) -> Array:
     """Gravity of the case [m/s²], (3,)."""
     return np.array([0.0, 0.0, -problem.case.fields.gravity])
 
 
-def look(problem: Problem, tracks: list[TrackData] | None = None) -> list[Seen]:
+def look(problem: FitProblem, tracks: list[TrackData] | None = None) -> list[Seen]:
     """Turn every track into a motion: the problem's own as recorded, or these in their place."""
     out = []
     for data in problem.tracks if tracks is None else tracks:
@@ -115,7 +115,7 @@ def look(problem: Problem, tracks: list[TrackData] | None = None) -> list[Seen]:
     return out
 
 
-def support_of(problem: Problem, data: TrackData) -> tuple[Support | None, str | None]:
+def support_of(problem: FitProblem, data: TrackData) -> tuple[Support | None, str | None]:
     """The static plane nearest under the track."""
     case, program = problem.case, problem.program
     i = program.names.index(data.body)

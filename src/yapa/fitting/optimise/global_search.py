@@ -16,7 +16,7 @@ from scipy.stats import qmc
 
 from yapa.fitting.optimise.jacobian import Point
 from yapa.fitting.problem.evaluator import Runs
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
 GENERATIONS = 80
@@ -25,7 +25,7 @@ NEAR = 0.08
 
 
 def search_population(
-    problem: Problem, runs: Runs, around: Point, seed: int, good: float, report: Callable[[Point], None] | None = None, *,
+    problem: FitProblem, runs: Runs, around: Point, seed: int, good: float, report: Callable[[Point], None] | None = None, *,
     generations: int = GENERATIONS, near: float = NEAR, everywhere: bool = True, met: list[Point] | None = None,
 ) -> Point:
     """The best vector found.
@@ -71,7 +71,7 @@ def search_population(
     return best
 
 
-def with_zeros(problem: Problem, p: Array, r: Array) -> tuple[Array, Array]:
+def with_zeros(problem: FitProblem, p: Array, r: Array) -> tuple[Array, Array]:
     """A vector and its residuals with every free zero of an angle laid at the median."""
     if not problem.offsets:
         return p, r

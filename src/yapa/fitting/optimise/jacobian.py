@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
 POOR = 1.3
@@ -36,7 +36,7 @@ class Point:
         return float(np.mean(np.minimum(self.r**2, 9.0)))
 
 
-def jacobian(problem: Problem, p: Array, r: Array, horizon: float | None = None, central: bool = False,
+def jacobian(problem: FitProblem, p: Array, r: Array, horizon: float | None = None, central: bool = False,
              fixed: NDArray[np.bool_] | None = None) -> Array:
     """Derivative of the residuals by the vector; columns of fixed entries are left zero."""
     count = len(problem.unknowns)
@@ -66,13 +66,13 @@ def jacobian(problem: Problem, p: Array, r: Array, horizon: float | None = None,
     return J
 
 
-def evaluate(problem: Problem, p: Array, horizon: float | None = None) -> Point:
+def evaluate(problem: FitProblem, p: Array, horizon: float | None = None) -> Point:
     """Residuals at a vector."""
     r = problem.residuals(p, horizon)
     return Point(p, r, 0.5 * float(r @ r))
 
 
-def with_best_offsets(problem: Problem, p: Array) -> Array:
+def with_best_offsets(problem: FitProblem, p: Array) -> Array:
     """The vector with each angle offset at its best for these unknowns."""
     if not problem.offsets:
         return p

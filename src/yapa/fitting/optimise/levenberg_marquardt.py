@@ -22,7 +22,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yapa.fitting.optimise.jacobian import Point, evaluate, jacobian
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
 ENOUGH = 0.01
@@ -40,7 +40,7 @@ class Found:
 
 
 def descend(
-    problem: Problem, start: Array | Point, *, most: int = 25, fixed: NDArray[np.bool_] | None = None, enough: float = ENOUGH,
+    problem: FitProblem, start: Array | Point, *, most: int = 25, fixed: NDArray[np.bool_] | None = None, enough: float = ENOUGH,
     report: Callable[[Point], None] | None = None, hopeless: float | None = None, reach: float | None = None,
     J: Array | None = None,
 ) -> Found:

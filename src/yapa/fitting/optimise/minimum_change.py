@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from yapa.fitting.optimise.jacobian import COARSE, STEP, Point, evaluate, jacobian
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
 GOOD = 1e-3
@@ -54,12 +54,12 @@ def solved(point: Point) -> bool:
     return bool(np.abs(point.r).max() < GOOD)
 
 
-def met_well(problem: Problem, point: Point) -> bool:
+def met_well(problem: FitProblem, point: Point) -> bool:
     """Whether all targets are met well inside their tolerances, though not to the full: an outcome may be jagged there."""
     return len(point.r) == len(problem.well) and bool((np.abs(point.r) <= problem.well).all())
 
 
-def pull_towards(problem: Problem, start: Array | Point, home: Array, most: int = 25,
+def pull_towards(problem: FitProblem, start: Array | Point, home: Array, most: int = 25,
                  report: Callable[[Point], None] | None = None) -> Point:
     """Meet the targets from a start, staying as near home as they allow."""
     here = start if isinstance(start, Point) else evaluate(problem, start)
@@ -102,7 +102,7 @@ def _switched(a: Point, b: Point) -> bool:
     return bool(((np.abs(a.r) < 1e-12) != (np.abs(b.r) < 1e-12)).any())
 
 
-def _tried(problem: Problem, here: Point, step: Array, home: Array) -> Point | None:
+def _tried(problem: FitProblem, here: Point, step: Array, home: Array) -> Point | None:
     """The first of ever shorter steps that helps."""
     share = 1.0
     for _ in range(6):
@@ -123,7 +123,7 @@ def _better(here: Point, best: Point, home: Array) -> bool:
     return here.cost < best.cost
 
 
-def walk_nearer(problem: Problem, point: Point, home: Array, most: int = 30) -> Point:
+def walk_nearer(problem: FitProblem, point: Point, home: Array, most: int = 30) -> Point:
     """Along the solutions from one of them to where they come nearest to home: half the squared change under the targets as
     constraints (SciPy's SLSQP), since bounds that are met have no slope of their own. The point itself if nothing nearer meets
     the targets."""
@@ -157,7 +157,7 @@ def walk_nearer(problem: Problem, point: Point, home: Array, most: int = 30) -> 
 class _Laid:
     """Misses and room of the targets, and their slopes, kept for the vector asked for last."""
 
-    def __init__(self, problem: Problem) -> None:
+    def __init__(self, problem: FitProblem) -> None:
         self.problem = problem
         self._at: tuple[Array, tuple[Array, Array]] | None = None
         self._slopes: tuple[Array, tuple[Array, Array]] | None = None

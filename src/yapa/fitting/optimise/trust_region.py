@@ -8,12 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yapa.fitting.optimise.jacobian import Point, evaluate, jacobian
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
 
 def refine(
-    problem: Problem,
+    problem: FitProblem,
     start: Array,
     horizon: float | None = None,
     most: int = 40,

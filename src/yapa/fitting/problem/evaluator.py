@@ -15,7 +15,7 @@ from functools import lru_cache
 import numpy as np
 
 from yapa.case.model import Case
-from yapa.fitting.problem.problem import Cancelled, Problem
+from yapa.fitting.problem.problem import Cancelled, FitProblem
 from yapa.motion import Array
 
 CHUNK = 8
@@ -25,7 +25,7 @@ CHUNK = 8
 class Runs:
     """Evaluates rows of vectors of one problem."""
 
-    def __init__(self, problem: Problem, executor: Executor, local: bool) -> None:
+    def __init__(self, problem: FitProblem, executor: Executor, local: bool) -> None:
         self.problem = problem
         self._executor, self._local = executor, local
         self._text = "" if local else problem.case.model_dump_json()
@@ -52,7 +52,7 @@ class Runs:
 
 
 @contextmanager
-def runs_of(problem: Problem, executor: Executor | None = None, threads: int | None = None) -> Iterator[Runs]:
+def runs_of(problem: FitProblem, executor: Executor | None = None, threads: int | None = None) -> Iterator[Runs]:
     """Runs by an executor, or in threads that end with the block."""
     if executor is not None and not isinstance(executor, ThreadPoolExecutor):
         yield Runs(problem, executor, local=False)
@@ -64,8 +64,8 @@ def runs_of(problem: Problem, executor: Executor | None = None, threads: int | N
 
 
 @lru_cache(maxsize=4)
-def _problem_of(text: str) -> Problem:
-    return Problem(Case.model_validate_json(text))
+def _problem_of(text: str) -> FitProblem:
+    return FitProblem(Case.model_validate_json(text))
 
 
 def _far_residuals(text: str, rows: Array, weights: Array | None) -> list[Array]:

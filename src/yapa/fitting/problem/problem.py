@@ -111,7 +111,7 @@ def check_evidence(case: Case) -> None:
     Raises
     ------
     InputError
-        As :class:`Problem`.
+        As :class:`FitProblem`.
     """
     refuse_nulls(case, [u for u in case.unknowns if not u.locked and kind_of(u.path) not in NOISES])
     refuse_absent(case)
@@ -132,7 +132,7 @@ class Evidence:
 
 
 @dataclass
-class Problem:
+class FitProblem:
     """A case seen by the fit.
 
     Raises

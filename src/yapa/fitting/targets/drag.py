@@ -23,7 +23,7 @@ from yapa.case.model import Case
 from yapa.errors import bad_input
 from yapa.fitting.optimise.jacobian import COARSE
 from yapa.fitting.optimise.minimum_change import pulled_step
-from yapa.fitting.problem.problem import Cancel, Cancelled, Problem
+from yapa.fitting.problem.problem import Cancel, Cancelled, FitProblem
 from yapa.motion import Array, Motion
 from yapa.outcomes import read_target
 
@@ -72,7 +72,7 @@ class Pull:
 
     def __init__(self, case: Case, targets: Sequence[Target], cancel: Cancel | None = None) -> None:
         asked = tuple(t.model_copy(update={"condition": "equal", "upper": None}) for t in targets)
-        self.problem = Problem(case.model_copy(update={"targets": asked, "tracks": (), "takes": ()}), cancel or Cancel())
+        self.problem = FitProblem(case.model_copy(update={"targets": asked, "tracks": (), "takes": ()}), cancel or Cancel())
         self._scale = np.array([t.tolerance for t in asked])
         self._home = self.problem.vector()
         self._spent = 0

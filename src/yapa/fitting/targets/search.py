@@ -29,7 +29,7 @@ from yapa.fitting.optimise.jacobian import Point, evaluate
 from yapa.fitting.optimise.levenberg_marquardt import descend
 from yapa.fitting.optimise.minimum_change import met_well, pull_towards, walk_nearer
 from yapa.fitting.problem.evaluator import runs_of
-from yapa.fitting.problem.problem import MAX_SIMULATIONS, Cancel, Cancelled, Problem
+from yapa.fitting.problem.problem import MAX_SIMULATIONS, Cancel, Cancelled, FitProblem
 from yapa.fitting.problem.result import Progress, TargetReport, at_walls
 from yapa.fitting.problem.target_residuals import judge
 from yapa.fitting.tracks.slip_stick_modes import with_entry
@@ -114,7 +114,7 @@ class Search:
     def __init__(self, case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None,
                  limit: int | None = MAX_SIMULATIONS) -> None:
         self.case = case
-        self.problem = Problem(case.model_copy(update={"tracks": (), "takes": ()}), cancel or Cancel(), limit=limit)
+        self.problem = FitProblem(case.model_copy(update={"tracks": (), "takes": ()}), cancel or Cancel(), limit=limit)
         self._stopped = False
         self.home = self.problem.vector()
         self.points: list[Point] = []
@@ -272,7 +272,7 @@ class Search:
             unread = [TargetReport(t, body, None, met_well(self.problem, point), None, "stopped before it was read")
                       for t, body in self.problem.targets]
             return Solution(values, self._change(point), unread, told_by)
-        asked = Problem(self.problem.case) if self._stopped else self.problem
+        asked = FitProblem(self.problem.case) if self._stopped else self.problem
         reports = [judge(t, body, r) for t, body, r in asked.target_readings(values)]
         return Solution(values, self._change(point), reports, told_by)
 
@@ -354,7 +354,7 @@ class Search:
         """Whether the other targets can be met; what then meets the most of all is kept."""
         rest = tuple(t for t in self.case.targets if t not in left_out)
         left = None if self.problem.limit is None else max(self.problem.limit - self.problem.simulations, 0)
-        part = Problem(self.problem.case.model_copy(update={"targets": rest}), self.problem.cancel, limit=left)
+        part = FitProblem(self.problem.case.model_copy(update={"targets": rest}), self.problem.cancel, limit=left)
         point = pull_towards(part, evaluate(part, self.best.p), self.best.p)
         if not met_well(part, point):
             point = pull_towards(part, evaluate(part, self.home), self.home)
@@ -377,7 +377,7 @@ def _promising(row: list[Point], j: int) -> list[tuple[float, float]]:
         (float(at[max(k - 1, 0)]), float(at[min(k + 1, len(at) - 1)])) for k in lowest]
 
 
-def _closed_in(problem: Problem, p: Array, j: int, low: float, high: float) -> Point:
+def _closed_in(problem: FitProblem, p: Array, j: int, low: float, high: float) -> Point:
     """The best point of a stretch: bisection on the miss that changes its sign most, else a search for the least cost."""
     ends = [evaluate(problem, with_entry(p, j, u)) for u in (low, high)]
     changed = np.flatnonzero(np.sign(ends[0].r) * np.sign(ends[1].r) < 0)
@@ -398,7 +398,7 @@ def _closed_in(problem: Problem, p: Array, j: int, low: float, high: float) -> P
     return min(best, there, key=lambda point: point.cost)
 
 
-def _extremes(problem: Problem) -> list[tuple[str, tuple[str, str]]]:
+def _extremes(problem: FitProblem) -> list[tuple[str, tuple[str, str]]]:
     """Words for the least and the greatest of each unknown."""
     words = {"restitution": ("softest surface", "liveliest surface"), "friction": ("smoothest surface", "roughest surface"),
              "speed": ("slowest launch", "fastest launch"), "mass": ("lightest", "heaviest"), "spin": ("least spin", "most spin"),

@@ -39,7 +39,7 @@ from yapa.fitting.optimise.levenberg_marquardt import descend
 from yapa.fitting.optimise.minimum_change import met_well
 from yapa.fitting.optimise.trust_region import refine
 from yapa.fitting.problem.evaluator import runs_of
-from yapa.fitting.problem.problem import MAX_SIMULATIONS, Cancel, Cancelled, Problem
+from yapa.fitting.problem.problem import MAX_SIMULATIONS, Cancel, Cancelled, FitProblem
 from yapa.fitting.problem.result import Answer, FitResult, Progress, TargetReport, at_walls, widened
 from yapa.fitting.problem.target_residuals import judge
 from yapa.fitting.targets.search import Search
@@ -78,7 +78,7 @@ class Fit:
                  executor: Executor | None = None, threads: int | None = None, limit: int = MAX_SIMULATIONS) -> None:
         self._executor, self._threads = executor, threads
         self.cancel = cancel or Cancel()
-        self.problem = Problem(case, self.cancel, limit=limit)
+        self.problem = FitProblem(case, self.cancel, limit=limit)
         self._progress = progress
         self._phase = "reading the track"
         self._share = 0.0
@@ -472,7 +472,7 @@ class Fit:
         together = _lie_together(spells(problem, plain, self._keep))
         if misfit < SUSPECT and outliers < FEW_LEFT_OUT * len(r) and not together and hangs_together(problem, r) is None:
             return None
-        precise = Problem(problem.case.model_copy(update={"profile": Precise()}), self.cancel)
+        precise = FitProblem(problem.case.model_copy(update={"profile": Precise()}), self.cancel)
         for e in problem.evidence:
             precise.set_noise(e.data.name, e.data.sigma, e.data.sigma_angle)
         there = descend(precise, self.best.p, most=20).point
@@ -557,7 +557,7 @@ def _profile_words(case: Case) -> str:
             f"{1 / profile.step:.4g} steps/s")
 
 
-def target_reports(problem: Problem, values: dict[str, float]) -> list[TargetReport]:
+def target_reports(problem: FitProblem, values: dict[str, float]) -> list[TargetReport]:
     """Each target beside its outcome at these values."""
     return [
         judge(t, body, r)

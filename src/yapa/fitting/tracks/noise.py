@@ -15,7 +15,7 @@ import numpy as np
 
 from yapa.case.paths import kind_of
 from yapa.case.unknowns import Estimate, Unknown
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
 SETTLED = 1e-3
@@ -34,7 +34,7 @@ def track_of(unknown: Unknown) -> str:
     return unknown.path.split(".")[1]
 
 
-def read_noises(problem: Problem, r: Array, keep: np.ndarray | None = None) -> dict[str, Estimate]:
+def read_noises(problem: FitProblem, r: Array, keep: np.ndarray | None = None) -> dict[str, Estimate]:
     """Estimates of every unknown σ from residuals in the present σ; all kept samples count the same."""
     used = np.isfinite(problem.residual_times) if keep is None else np.isfinite(problem.residual_times) & keep
     share = 1.0 - problem.size / max(int(used.sum()), problem.size + 1)
@@ -55,7 +55,7 @@ def read_noises(problem: Problem, r: Array, keep: np.ndarray | None = None) -> d
     return out
 
 
-def take_noises(problem: Problem, found: dict[str, Estimate]) -> bool:
+def take_noises(problem: FitProblem, found: dict[str, Estimate]) -> bool:
     """Weigh the tracks by what was found; whether any σ still moves."""
     moves = False
     for unknown in problem.noises:
@@ -69,7 +69,7 @@ def take_noises(problem: Problem, found: dict[str, Estimate]) -> bool:
     return moves
 
 
-def read_again(problem: Problem, r: Array, most: float = CHANGE) -> bool:
+def read_again(problem: FitProblem, r: Array, most: float = CHANGE) -> bool:
     """Read the σ that nobody told from the residuals of a first answer, where those look like noise; whether any has changed.
 
     Third differences see only the part of noise that changes from frame to frame: of noise that hangs together (ρ = 0.6) half.
@@ -110,7 +110,7 @@ def _scatter(columns: list[Array]) -> float | None:
     return float(np.sqrt(squares.mean())) if len(squares) else None
 
 
-def noises_read_again(problem: Problem) -> list[str]:
+def noises_read_again(problem: FitProblem) -> list[str]:
     """Sentences on every σ that was."""
     out = []
     for e in problem.evidence:

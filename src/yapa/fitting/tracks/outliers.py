@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from yapa.fitting.optimise.jacobian import Point, evaluate
 from yapa.fitting.optimise.levenberg_marquardt import descend
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
 OUTLIER = 5.0
@@ -52,7 +52,7 @@ class Spell:
         return f"{self.frames} in a row, {where}" if self.frames > 1 else where
 
 
-def by_frames(problem: Problem, samples: Mask) -> list[Mask]:
+def by_frames(problem: FitProblem, samples: Mask) -> list[Mask]:
     """Of every track, which frames have a marked sample in any column."""
     return [np.asarray(samples[place.whole].reshape(-1, place.frames).any(axis=0)) for place in problem.layout.tracks]
 
@@ -65,7 +65,7 @@ def runs_of_frames(off: Mask, seen: Mask) -> list[NDArray[np.intp]]:
     return [at[a:b] for a, b in zip(edges[::2], edges[1::2], strict=True)]
 
 
-def allowed(problem: Problem, far: Mask, contacts: Sequence[Sequence[float]] = ()) -> Mask:
+def allowed(problem: FitProblem, far: Mask, contacts: Sequence[Sequence[float]] = ()) -> Mask:
     """Of samples that are far off, those that may be outliers.
 
     Parameters
@@ -95,7 +95,7 @@ def allowed(problem: Problem, far: Mask, contacts: Sequence[Sequence[float]] = (
     return out
 
 
-def spells(problem: Problem, raw: Array, keep: Mask | None) -> list[Spell]:
+def spells(problem: FitProblem, raw: Array, keep: Mask | None) -> list[Spell]:
     """Where samples are far off, in the order of time."""
     out = []
     scale = _scale(problem, raw)
@@ -110,12 +110,12 @@ def spells(problem: Problem, raw: Array, keep: Mask | None) -> list[Spell]:
     return sorted(out, key=lambda spell: spell.start)
 
 
-def _scale(problem: Problem, raw: Array) -> float:
+def _scale(problem: FitProblem, raw: Array) -> float:
     seen = np.isfinite(problem.residual_times)
     return max(1.0, 1.4826 * float(np.median(np.abs(raw[: len(seen)][seen])))) if seen.any() else 1.0
 
 
-def capped_cost(problem: Problem, r: Array) -> float:
+def capped_cost(problem: FitProblem, r: Array) -> float:
     """Half the squared residuals of all samples, each capped at the limit; those of targets as they are."""
     n = problem.track_residuals
     return 0.5 * float(np.minimum(r[:n] ** 2, OUTLIER**2).sum() + (r[n:] ** 2).sum())
@@ -132,7 +132,7 @@ class Settled:
     capped: float
 
 
-def settle(problem: Problem, start: Point, times_of_contacts: Callable[[Array], list[list[float]]], most: int = 15) -> Settled:
+def settle(problem: FitProblem, start: Point, times_of_contacts: Callable[[Array], list[list[float]]], most: int = 15) -> Settled:
     """Leave out what may be left out, and descend, until both agree. The problem is left with the weights that were found.
 
     All that is far off and may be left out; and where some may not, since one outlier can pull a fit so far that its neighbours
@@ -149,7 +149,7 @@ def settle(problem: Problem, start: Point, times_of_contacts: Callable[[Array], 
     return at_once
 
 
-def _settled(problem: Problem, whole: Point, times_of_contacts: Callable[[Array], list[list[float]]], most: int,
+def _settled(problem: FitProblem, whole: Point, times_of_contacts: Callable[[Array], list[list[float]]], most: int,
              one_by_one: bool) -> tuple[Settled, bool]:
     """A point with its own choice of outliers, and whether samples that are far off had to stay. It starts with every sample."""
     keep, refused = None, False
@@ -185,7 +185,7 @@ def _settled(problem: Problem, whole: Point, times_of_contacts: Callable[[Array]
     return Settled(Point(whole.p, r, 0.5 * float(r @ r)), problem.robust_weights, keep, capped_cost(problem, whole.r)), refused
 
 
-def _worst_frame(problem: Problem, size: Array) -> Mask:
+def _worst_frame(problem: FitProblem, size: Array) -> Mask:
     """All samples of the frame that stands furthest off; none where all sizes are zero."""
     out = np.zeros(len(size), bool)
     if not size.any():

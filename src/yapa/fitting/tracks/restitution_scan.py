@@ -14,7 +14,7 @@ import numpy as np
 from yapa.case.unknowns import from_unit, to_unit
 from yapa.fitting.optimise.jacobian import Point, evaluate
 from yapa.fitting.optimise.levenberg_marquardt import descend
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.tracks.slip_stick_modes import span_of, with_entry
 from yapa.motion import Motion
 
@@ -28,7 +28,7 @@ HARD = 0.05
 """m/s: slower approaches turn nothing."""
 
 
-def try_beside(problem: Problem, best: Point, report: Callable[[Point], None] | None = None) -> Point:
+def try_beside(problem: FitProblem, best: Point, report: Callable[[Point], None] | None = None) -> Point:
     """The best point over the dents of the cost beside a restitution that is unknown, where bodies with corners meet by it."""
     for j, unknown in enumerate(problem.unknowns):
         if unknown.path.split(".")[-1] != "restitution":
@@ -43,7 +43,7 @@ def try_beside(problem: Problem, best: Point, report: Callable[[Point], None] | 
     return best
 
 
-def _lowest_dent(problem: Problem, best: Point, j: int, report: Callable[[Point], None] | None) -> Point:
+def _lowest_dent(problem: FitProblem, best: Point, j: int, report: Callable[[Point], None] | None) -> Point:
     """The best point over the dents along entry ``j``, or the one that was given."""
     unknown = problem.unknowns[j]
     here = from_unit(unknown, best.p[j])
@@ -61,7 +61,7 @@ def _lowest_dent(problem: Problem, best: Point, j: int, report: Callable[[Point]
     return best
 
 
-def _turns(problem: Problem, motion: Motion, path: str) -> bool:
+def _turns(problem: FitProblem, motion: Motion, path: str) -> bool:
     """Whether a body that is not round meets something hard by the law of this path."""
     mine = problem.program.pairs_meeting_by(path)
     cornered = {body.name for body in motion.bodies if body.moves and body.kind != "sphere"}

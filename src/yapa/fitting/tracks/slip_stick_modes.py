@@ -23,7 +23,7 @@ from yapa.engine.simulate import Sampling
 from yapa.fitting.confidence.residual_diagnostics import autocorrelation_factor
 from yapa.fitting.optimise.jacobian import POOR, Point
 from yapa.fitting.optimise.levenberg_marquardt import Found, descend
-from yapa.fitting.problem.problem import Problem
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array, Motion
 
 JUST = 0.97
@@ -54,12 +54,12 @@ class Tried:
         return PRICE + float(np.log(max(len(self.points), 1)))
 
 
-def friction_unknowns(problem: Problem) -> list[int]:
+def friction_unknowns(problem: FitProblem) -> list[int]:
     """Indices of the unknowns that are a friction."""
     return [j for j, u in enumerate(problem.unknowns) if u.path.split(".")[-1] in ("friction", "dynamic_friction")]
 
 
-def critical_frictions(problem: Problem, motion: Motion, path: str) -> list[float]:
+def critical_frictions(problem: FitProblem, motion: Motion, path: str) -> list[float]:
     """Critical values, on the scale of the unknown, of the contacts that its friction enters."""
     mine = problem.program.pairs_meeting_by(path)
     present = _pair_friction(problem, path)
@@ -72,7 +72,7 @@ def critical_frictions(problem: Problem, motion: Motion, path: str) -> list[floa
     return sorted(v for v in out if v > 1e-6)
 
 
-def slopes_below(problem: Problem, motion: Motion, path: str) -> list[float]:
+def slopes_below(problem: FitProblem, motion: Motion, path: str) -> list[float]:
     """Frictions, on the scale of the unknown, above which what slid up a slope stays there: the tangents of the slopes it is on."""
     mine = problem.program.pairs_meeting_by(path)
     pull = motion.gravity / max(float(np.linalg.norm(motion.gravity)), 1e-9)
@@ -86,7 +86,7 @@ def slopes_below(problem: Problem, motion: Motion, path: str) -> list[float]:
     return sorted(tangent / _pair_friction(problem, path) for tangent in out)
 
 
-def _pair_friction(problem: Problem, path: str) -> float:
+def _pair_friction(problem: FitProblem, path: str) -> float:
     """How much the pair's friction moves when the unknown moves by one: 1 for a pair's value, 1/2 for a mean."""
     if path.startswith("pairs."):
         return 1.0
@@ -113,7 +113,7 @@ def plateau_value(unknown: Unknown, critical: list[float]) -> float:
     return top + 0.6 * (unknown.high - top)
 
 
-def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] | None = None,
+def try_patterns(problem: FitProblem, best: Point, report: Callable[[Point], None] | None = None,
                  compared: Collection[str] = (), gripping: bool = True, tried: Tried | None = None) -> Point:
     """The best point over slip/grip patterns of each friction that is unknown.
 
@@ -163,7 +163,7 @@ def try_patterns(problem: Problem, best: Point, report: Callable[[Point], None] 
     return best
 
 
-def _longer_or_shorter(problem: Problem, best: Point, j: int, tried: Tried) -> Point:
+def _longer_or_shorter(problem: FitProblem, best: Point, j: int, tried: Tried) -> Point:
     """A ball that slides before it rolls, between few frames: a longer or a shorter slide may agree better; so may a short slide
     with another restitution, since what a collision gives and what a slide takes look alike."""
     unknown = problem.unknowns[j]
@@ -181,17 +181,17 @@ def _longer_or_shorter(problem: Problem, best: Point, j: int, tried: Tried) -> P
     return best
 
 
-def scatter_of(problem: Problem, best: Point) -> float:
+def scatter_of(problem: FitProblem, best: Point) -> float:
     """The mean squared residual, where above 1: what a difference of half the squared misfit is to be divided by."""
     return max(1.0, 2 * best.cost / max(len(best.r) - problem.size, 1)) if problem.tracks else 1.0
 
 
-def noise_scale(problem: Problem, best: Point) -> float:
+def noise_scale(problem: FitProblem, best: Point) -> float:
     """The same, and by how the residuals hang together."""
     return scatter_of(problem, best) * (autocorrelation_factor(problem, best.r) if problem.tracks else 1.0)
 
 
-def _prefer_plateau(problem: Problem, best: Point, j: int, critical: list[float], tried: Tried) -> Point:
+def _prefer_plateau(problem: FitProblem, best: Point, j: int, critical: list[float], tried: Tried) -> Point:
     unknown = problem.unknowns[j]
     value = from_unit(unknown, best.p[j])
     if critical and value > 1.05 * max(critical):
@@ -201,7 +201,7 @@ def _prefer_plateau(problem: Problem, best: Point, j: int, critical: list[float]
     return _held(problem, best, j, to_unit(unknown, plateau_value(unknown, critical)), tried)
 
 
-def _from_slip_onset(problem: Problem, best: Point, j: int, tried: Tried) -> Point:
+def _from_slip_onset(problem: FitProblem, best: Point, j: int, tried: Tried) -> Point:
     """The answer on a plateau of friction, or one from the onset of slip that is better by more than the price; both are kept."""
     unknown = problem.unknowns[j]
     critical = critical_frictions(problem, problem.motion(problem.values(best.p), *span_of(problem)), unknown.path)
@@ -214,7 +214,7 @@ def _from_slip_onset(problem: Problem, best: Point, j: int, tried: Tried) -> Poi
     return found if found.cost + tried.price * scatter_of(problem, found) < best.cost else best
 
 
-def _held(problem: Problem, best: Point, j: int, u: float, tried: Tried) -> Point:
+def _held(problem: FitProblem, best: Point, j: int, u: float, tried: Tried) -> Point:
     """The answer with an entry held on its plateau, if it comes within the price; both are kept."""
     hold = np.zeros(problem.size, bool)
     hold[j] = True
@@ -236,14 +236,14 @@ def _held(problem: Problem, best: Point, j: int, u: float, tried: Tried) -> Poin
     return plateau
 
 
-def _unseen_spins(problem: Problem) -> list[int]:
+def _unseen_spins(problem: FitProblem) -> list[int]:
     """Indices of the unknown spins of bodies whose turning no track shows."""
     seen = {e.data.body for e in problem.evidence if e.data.angle is not None}
     return [j for j, u in enumerate(problem.unknowns)
             if u.path.split(".")[2:3] == ["spin"] and u.path.split(".")[1] not in seen]
 
 
-def _prefer_sliding(problem: Problem, best: Point, j: int, tried: Tried) -> Point:
+def _prefer_sliding(problem: FitProblem, best: Point, j: int, tried: Tried) -> Point:
     """The answer on the plateau of a spin, where every contact slides to its end whatever the spin beyond."""
     unknown = problem.unknowns[j]
     name = unknown.path.split(".")[1]
@@ -280,7 +280,7 @@ def _prefer_sliding(problem: Problem, best: Point, j: int, tried: Tried) -> Poin
     return best
 
 
-def _way_of_slip(problem: Problem, motion: Motion, unknown: Unknown, j: int, best: Point) -> int:
+def _way_of_slip(problem: FitProblem, motion: Motion, unknown: Unknown, j: int, best: Point) -> int:
     """Whether more or less of a spin makes the first contact slip faster; 0 where it changes nothing."""
     name = unknown.path.split(".")[1]
     values = problem.values(best.p) | {unknown.path: from_unit(unknown, best.p[j]) + 1e-3 * (unknown.high - unknown.low)}
@@ -291,7 +291,7 @@ def _way_of_slip(problem: Problem, motion: Motion, unknown: Unknown, j: int, bes
     return int(np.sign(there[0].slip_before - here[0].slip_before))
 
 
-def span_of(problem: Problem) -> tuple[Sampling, float]:
+def span_of(problem: FitProblem) -> tuple[Sampling, float]:
     """The times a motion is wanted at, and its end."""
     times = problem.times if len(problem.times) else problem.target_times
     return Sampling(times), float(times[-1])

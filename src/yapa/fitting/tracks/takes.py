@@ -20,7 +20,7 @@ import numpy as np
 from yapa.case.model import Case
 from yapa.case.takes import Take, case_of
 from yapa.case.unknowns import Estimate, Unknown, from_unit, to_unit
-from yapa.fitting.problem.problem import Cancel, Cancelled, Problem
+from yapa.fitting.problem.problem import Cancel, Cancelled, FitProblem
 from yapa.fitting.problem.result import FitResult, Progress
 from yapa.fitting.problem.target_residuals import judge
 from yapa.motion import Array
@@ -35,7 +35,7 @@ class _Part:
     """One take (or, without a take, the targets): its problem and where its unknowns stand in the joint vector."""
 
     take: Take | None
-    problem: Problem
+    problem: FitProblem
     places: np.ndarray
     zeros: slice
     weights: Array
@@ -172,7 +172,7 @@ def _parts(
     at = len(start)
     zeros: list[float] = []
     for take, single in zip(case.takes, singles, strict=True):
-        problem = Problem(case_of(case, take), cancel)
+        problem = FitProblem(case_of(case, take), cancel)
         places = np.array([columns[take.name if u.path in take.own else None, u.path] for u in free])
         span = slice(at, at + problem.offsets)
         at += problem.offsets
@@ -185,7 +185,7 @@ def _parts(
         r = problem.residuals(p)
         parts.append(_Part(take, problem, places, span, (np.abs(r) <= CLEAN).astype(float)))
     if case.targets:
-        problem = Problem(case.model_copy(update={"tracks": (), "takes": ()}), cancel)
+        problem = FitProblem(case.model_copy(update={"tracks": (), "takes": ()}), cancel)
         shared = [columns.get((None, u.path), -1) for u in free]
         parts.append(_Part(None, problem, np.array(shared), slice(at, at), np.ones(len(problem.residuals(problem.vector())))))
     return parts, np.concatenate([start, _packed(np.array(zeros))])
