@@ -19,3 +19,7 @@ def __getattr__(name: str) -> Any:
     from yapa import api
 
     return getattr(api, "measure_motion" if name == "measure" else name)
+
+
+def __dir__() -> list[str]:
+    return sorted({*globals(), *__all__})

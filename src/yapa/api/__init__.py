@@ -64,3 +64,7 @@ _WHERE = {
     "yapa.session.manual_evidence": "note",
 }
 __getattr__ = importer(__name__, _WHERE)
+
+
+def __dir__() -> list[str]:
+    return sorted({*globals(), *__all__})
