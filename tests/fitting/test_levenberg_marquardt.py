@@ -9,6 +9,7 @@ from yapa.fitting.initial import read_tracks
 from yapa.fitting.optimise.jacobian import Point, evaluate, jacobian
 from yapa.fitting.optimise.levenberg_marquardt import descend
 from yapa.fitting.problem.problem import FitProblem
+from yapa.fitting.problem.residual_layout import ResidualLayout
 
 
 class Line:
@@ -17,7 +18,7 @@ class Line:
     def __init__(self, A, b, bend=0.0):
         self.A, self.b, self.bend = np.array(A, dtype=float), np.array(b, dtype=float), bend
         self.unknowns = [None] * self.A.shape[1]
-        self.offsets, self.size, self.evidence = 0, self.A.shape[1], []
+        self.offsets, self.size, self.evidence, self.layout = 0, self.A.shape[1], [], ResidualLayout.of([])
         self.coarse = False
         self.simulations = 0
 

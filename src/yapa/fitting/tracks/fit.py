@@ -1,16 +1,18 @@
 """The fit: first guess, refinement, patterns, fallback, outliers, uncertainty.
 
-1. Read the tracks (no simulation): starts, one for each likely slip/grip pattern, and single frames that stand alone (``guess``).
-2. Descend from each with a linear loss (``descent``): a robust loss from far away gets lost. Then every sample is given back, and
-   what may be an outlier is left out (``outliers``). A σ that nobody told is read again from what is left over (``noise``).
-3. Compare the patterns that are left, the plateaus on which friction or spin say nothing (``patterns``), and for bodies with
-   corners the restitutions beside (``beside``).
-4. Only if the misfit stays bad: growing horizon, several starts, a population (``population``).
+1. Read the tracks (no simulation): starts, one for each likely slip/grip pattern, and single frames that stand alone
+   (``initial``).
+2. Descend from each with a linear loss (``levenberg_marquardt``): a robust loss from far away gets lost. Then every sample is given
+   back, and what may be an outlier is left out (``outliers``). A σ that nobody told is read again from what is left over
+   (``noise``).
+3. Compare the patterns that are left, the plateaus on which friction or spin say nothing (``slip_stick_modes``), and for bodies
+   with corners the restitutions beside (``restitution_scan``).
+4. Only if the misfit stays bad: growing horizon, several starts, a population (``global_search``).
 5. Where anything makes the answer doubtful, descend from the case's own numbers and from the middle of the ranges too; the lowest
    cost over all samples wins, each residual capped at the outlier limit. Answers within the price of it are told beside it.
-6. Covariance, what cannot be told, one-sided bounds, and what is left over (``uncertainty``, ``systematic``).
+6. Covariance, what cannot be told, one-sided bounds (``covariance``); other answers and what is left over (``verdict``).
 
-Targets alone are met by the nearest change instead (``solve``).
+Targets alone are met by the nearest change instead (``targets.search``).
 """
 
 from __future__ import annotations
@@ -18,19 +20,16 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Collection
 from concurrent.futures import Executor
-from dataclasses import replace
 
 import numpy as np
 from scipy.stats import qmc
 
 from yapa.case.model import Case
-from yapa.case.paths import label_of
-from yapa.case.profiles import Precise, Stepped
 from yapa.case.unknowns import Estimate, from_unit
 from yapa.fitting.confidence.covariance import estimates, spread
 from yapa.fitting.confidence.kinks import widen_across_sticking
 from yapa.fitting.confidence.model_errors import explain
-from yapa.fitting.confidence.residual_diagnostics import factor_along, hangs_together, signs
+from yapa.fitting.confidence.residual_diagnostics import hangs_together, signs
 from yapa.fitting.initial import TrackFeatures, read_tracks
 from yapa.fitting.initial.seen import Seen
 from yapa.fitting.optimise.global_search import search_population
@@ -40,31 +39,24 @@ from yapa.fitting.optimise.minimum_change import met_well
 from yapa.fitting.optimise.trust_region import refine
 from yapa.fitting.problem.evaluator import runs_of
 from yapa.fitting.problem.problem import MAX_SIMULATIONS, Cancel, Cancelled, FitProblem
-from yapa.fitting.problem.result import Answer, FitResult, Progress, TargetReport, at_walls, widened
+from yapa.fitting.problem.result import FitResult, Progress, TargetReport, widened
 from yapa.fitting.problem.target_residuals import judge
 from yapa.fitting.targets.search import Search
-from yapa.fitting.tracks.noise import CHANGE, GREATEST_CHANGE, noises_read_again, read_again, read_noises, take_noises, track_of
-from yapa.fitting.tracks.noise import FINDING as NOISE_FOUND
-from yapa.fitting.tracks.outliers import IN_A_ROW, Settled, Spell, capped_cost, settle, spells
+from yapa.fitting.tracks.noise import CHANGE, GREATEST_CHANGE, noises_read_again, read_again, read_noises, take_noises
+from yapa.fitting.tracks.outliers import Settled, capped_cost, settle, spells
 from yapa.fitting.tracks.restitution_scan import try_beside
-from yapa.fitting.tracks.slip_stick_modes import Tried, noise_scale, scatter_of, span_of, try_patterns
+from yapa.fitting.tracks.slip_stick_modes import Tried, noise_scale, span_of, try_patterns
 from yapa.fitting.tracks.takes import fit_takes
+from yapa.fitting.tracks.verdict import LOWER, Verdict, lie_together, unweighted
 
 BAD = 1.8
 """Mean clipped squared residual above which the fit looks elsewhere."""
 HOPELESS = 4.0
 """Mean clipped squared residual above which most samples are far off: a cap would hide by how much."""
-SUSPECT = 1.2
-"""Misfit [σ] above which a stepped profile is held against precise."""
-FEW_LEFT_OUT, OTHER_PROFILE, AS_BAD = 0.03, 12.5, 1.5
-"""Of a stepped profile: the share of samples left out that says nothing against it, the gain of half the squared misfit by which
-precise is told to be better, and the misfit [σ] above which precise is told to be no better."""
 ANYWHERE = 8
 """Starts all over the ranges, where the case's own numbers and the middle leave a poor answer."""
 AROUND, CLOSE = 16, 0.015
 """Starts close by, and how far off they are in the ranges."""
-LOWER = 0.3
-"""Half a squared misfit by which an answer beside a plateau must be lower to be told, though the plateau's numbers allow it."""
 LIKELY = 2.5
 """Deviations off at which a correlation from frame to frame makes an answer doubtful, though not yet worth a word."""
 SAME, ALIKE = 1e-3, 0.01
@@ -278,7 +270,7 @@ class Fit:
 
     def _stays_off(self, best: Settled) -> bool:
         """Whether frames in a row are far off and had to stay."""
-        return _lie_together(spells(self.problem, best.point.r, best.keep))
+        return lie_together(spells(self.problem, best.point.r, best.keep))
 
     def _lowest(self, best: Settled) -> Settled:
         """The answer for which all samples together say more, by the price and above, of all where a descent ended."""
@@ -347,7 +339,7 @@ class Fit:
         problem = self.problem
         for _ in range(12 if problem.noises else 0):
             self._enter("noise", 0.82)
-            if not take_noises(problem, read_noises(problem, self._unweighted(), self._keep)):
+            if not take_noises(problem, read_noises(problem, unweighted(problem, self.best), self._keep)):
                 return
             self.best = descend(problem, self.best.p, most=12).point
 
@@ -408,7 +400,8 @@ class Fit:
             self._enter("how sure", 0.85)
             sure = spread(problem, self.best, self._met)
             told = estimates(problem, self.best, sure)
-            plain = self._unweighted()
+            verdict = Verdict(problem, self.best, self._keep, self._tried, self._others(self.best))
+            plain = verdict.plain
             told |= read_noises(problem, plain, self._keep)
             misfit = problem.misfit_of(plain, self._keep)
             targets = target_reports(problem, problem.values(self.best.p))
@@ -416,97 +409,24 @@ class Fit:
             self._enter("what explains it", 0.95)
             explained, carried = explain(problem, self.best, sure.J)
             outliers = 0 if self._keep is None else int((~self._keep).sum())
-            also = self._runners_up(told)
+            also = verdict.runners_up(told)
             told = widened(told, also, {u.path: (u.low, u.high) for u in problem.unknowns})
             told |= widen_across_sticking(problem, self.best, told)
-            other_profile = self._profile_is_another(plain, misfit, outliers)
+            other_profile = verdict.profile_is_another(misfit, outliers)
         except Cancelled as stop:
             return self._result(stop.status, begun)
         if other_profile is not None:
             told = {path: Estimate(value=e.value, determined=False, reason="the stepped profile is not that of the recording")
                     for path, e in told.items()}
         findings = [answer.words for answer in also]
-        findings += ([other_profile] if other_profile is not None else self._findings(told, misfit, targets))
+        findings += ([other_profile] if other_profile is not None else verdict.findings(told, misfit, targets))
         if problem.tracks:
-            findings += self._where_it_is_off(plain) + noises_read_again(problem)
+            findings += verdict.where_it_is_off() + noises_read_again(problem)
             kept = plain if self._keep is None else np.where(self._keep, plain[: problem.track_residuals], 0.0)
             findings += signs(problem, problem.values(self.best.p), kept[: problem.track_residuals], self._seen_tracks)
         findings = [str(e) for e in explained] + findings + [words for words in carried if words]
         return FitResult(told, misfit, problem.simulations, time.perf_counter() - begun, stopped, outliers, targets,
                          findings + remarks, also=also, explained=explained)
-
-    def _runners_up(self, told: dict[str, Estimate]) -> list[Answer]:
-        """Answers within the price of the one given, outside what it says of its numbers; at most two, the lowest first."""
-        problem = self.problem
-        if self.best is None or not problem.tracks:
-            return []
-        plain = self._unweighted()
-        here, price = capped_cost(problem, plain), self._tried.price * noise_scale(problem, self.best)
-        weights, problem.robust_weights = problem.robust_weights, None
-        try:
-            found = [(evaluate(problem, point.p), point) for point in self._others(self.best)
-                     if point.cost < self.best.cost + 3 * price]
-        finally:
-            problem.robust_weights = weights
-        plateaus = {id(point): problem.unknowns[j].path for j, point in self._tried.held}
-        answers = [(Answer(problem.values(whole.p), capped_cost(problem, whole.r) - here, plateaus.get(id(point))),
-                    max(price, self._price_to(whole.r - plain))) for whole, point in found]
-        told_apart = (a for a, limit in answers if a.away < limit and (a.away < -LOWER or a.differs_from(told)))
-        beside = sorted(told_apart, key=lambda answer: answer.away)[:2]
-        return [replace(answer, stds=self._stds_at(answer)) for answer in beside]
-
-    def _price_to(self, apart: np.ndarray) -> float:
-        """The price by how the noise hangs together in the columns in which another answer is apart [σ]."""
-        problem = self.problem
-        assert self.best is not None
-        apart = apart[: problem.track_residuals]
-        kept = apart if self._keep is None else np.where(self._keep, apart, 0.0)
-        return self._tried.price * scatter_of(problem, self.best) * factor_along(problem, self.best.r, kept)
-
-    def _profile_is_another(self, plain: np.ndarray, misfit: float | None, outliers: int) -> str | None:
-        """A sentence, where a stepped profile cannot follow a recording: it is not certain which numbers another would need."""
-        problem = self.problem
-        if not problem.jagged or misfit is None or self.best is None:
-            return None
-        r = plain[: problem.track_residuals]
-        together = _lie_together(spells(problem, plain, self._keep))
-        if misfit < SUSPECT and outliers < FEW_LEFT_OUT * len(r) and not together and hangs_together(problem, r) is None:
-            return None
-        precise = FitProblem(problem.case.model_copy(update={"profile": Precise()}), self.cancel)
-        for e in problem.evidence:
-            precise.set_noise(e.data.name, e.data.sigma, e.data.sigma_angle)
-        there = descend(precise, self.best.p, most=20).point
-        problem.count(precise.simulations)
-        gained = (capped_cost(problem, plain) - capped_cost(precise, there.r)) / noise_scale(precise, there)
-        words = (f"the stepped profile ({_profile_words(problem.case)}) is not that of the recording: it leaves "
-                 f"{misfit:.2g} σ over" + (f" and {outliers} samples out" if outliers else ""))
-        if gained > OTHER_PROFILE:
-            return words + f"; half the squared misfit is {gained:.3g} lower in precise. Nothing is told as certain"
-        return words + ", in precise too. Nothing is told as certain" if misfit > AS_BAD or together else None
-
-    def _stds_at(self, answer: Answer) -> dict[str, float]:
-        problem = self.problem
-        point = evaluate(problem, with_best_offsets(problem, problem.vector(answer.values)))
-        box = spread(problem, point).std
-        return {u.path: float(s) * (u.high - u.low) if u.scale == "linear" else float(s) * value * float(np.log(u.high / u.low))
-                for u, s, value in zip(problem.unknowns, box, answer.values.values(), strict=False)}
-
-    def _where_it_is_off(self, plain: np.ndarray) -> list[str]:
-        """Sentences on outliers, and on samples that are off together and therefore none."""
-        problem = self.problem
-        every = spells(problem, plain, self._keep)
-        left = [spell for spell in every if spell.left_out]
-        model = [spell for spell in every if not spell.left_out and spell.frames >= 2]
-        out = []
-        if left:
-            count = sum(spell.frames for spell in left)
-            where = ", ".join(str(spell) for spell in left[:4]) + (" …" if len(left) > 4 else "")
-            out.append(f"{count} frame{'s were' if count > 1 else ' was'} judged outliers and left out: {where}")
-        if model:
-            worst = sorted(model, key=lambda spell: -spell.frames)[:3]
-            out.append("frames more than 5 σ off that lie together: " + "; ".join(str(spell) for spell in worst)
-                       + ": a model error, not outliers")
-        return out
 
     def _why_stopped(self, stopped: str) -> list[str]:
         if stopped != "limit reached":
@@ -514,28 +434,6 @@ class Fit:
         return [f"stopped after {self.problem.limit:,} simulations, the most it may take: fewer unknowns, narrower ranges or a "
                 "higher limit may let it end"]
 
-    def _unweighted(self) -> np.ndarray:
-        assert self.best is not None
-        weights, self.problem.robust_weights = self.problem.robust_weights, None
-        try:
-            return evaluate(self.problem, self.best.p).r
-        finally:
-            self.problem.robust_weights = weights
-
-    def _findings(self, told: dict[str, Estimate], misfit: float | None, targets: list[TargetReport]) -> list[str]:
-        out = []
-        for path, e in told.items():
-            if not e.determined:
-                out.append(f"{label_of(path)}: {e.reason}")
-        out += at_walls(self.problem.unknowns, {path: e.value for path, e in told.items()})
-        if misfit is not None and misfit > 1.5:
-            out.append(f"the simulation misses the track by {misfit:.1f} σ: something in the model is not as it was, "
-                       "or σ is too small")
-        out += [NOISE_FOUND.format(track_of(u)) for u in self.problem.noises]
-        for t in targets:
-            if not t.met:
-                out.append(f"target {t.target.label} is missed {t.how_missed}")
-        return out
 
 
 def _says_more(there: Settled, best: Settled) -> bool:
@@ -543,18 +441,6 @@ def _says_more(there: Settled, best: Settled) -> bool:
     if min(there.point.clipped, best.point.clipped) > HOPELESS:
         return there.point.cost < best.point.cost - 0.01
     return there.capped < best.capped - 0.01
-
-
-def _lie_together(spells: list[Spell]) -> bool:
-    """Whether frames in a row are far off and stayed in: an error of the model, or a wrong answer."""
-    return any(not spell.left_out and spell.frames >= IN_A_ROW for spell in spells)
-
-
-def _profile_words(case: Case) -> str:
-    profile = case.profile
-    assert isinstance(profile, Stepped)
-    return (f"{profile.integrator}, contacts found {profile.contacts_found}, impacts {profile.impacts}, "
-            f"{1 / profile.step:.4g} steps/s")
 
 
 def target_reports(problem: FitProblem, values: dict[str, float]) -> list[TargetReport]:
