@@ -24,7 +24,7 @@ from yapa.case import Case
 from yapa.engine.compiled import entries
 from yapa.errors import Unsupported, YapaError
 from yapa.fitting import Cancel
-from yapa.fitting.problem.problem import Cancelled
+from yapa.fitting.problem.cancel import Cancelled
 from yapa.formats.case_file import load_case
 
 ROOM = 1_000_000_000

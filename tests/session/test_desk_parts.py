@@ -7,7 +7,8 @@ import threading
 from tests.session.conftest import E, bouncing, saved
 from yapa.case import Estimate, get_number, with_numbers
 from yapa.fitting import FitResult, Progress
-from yapa.fitting.problem.problem import Cancel, FitProblem
+from yapa.fitting.problem.cancel import Cancel
+from yapa.fitting.problem.problem import FitProblem
 from yapa.formats.csv_track import TrackFile
 from yapa.formats.roles import Questions
 from yapa.session import edits, ledger

@@ -7,7 +7,7 @@ import time
 
 from tests.session.conftest import Ear
 from yapa.errors import bad_input
-from yapa.fitting.problem.problem import Cancelled
+from yapa.fitting.problem.cancel import Cancelled
 from yapa.session.jobs import Jobs, Queue, in_words
 
 

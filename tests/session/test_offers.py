@@ -7,7 +7,7 @@ import pytest
 from tests.session.conftest import E, bouncing
 from yapa.case import Target
 from yapa.engine import simulate
-from yapa.fitting.problem.problem import Cancel, Cancelled
+from yapa.fitting.problem.cancel import Cancel, Cancelled
 from yapa.outcomes import read
 from yapa.session import demo_cases, engine_ready, findings, importing, new_case, outcomes, solutions
 

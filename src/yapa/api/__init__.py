@@ -46,7 +46,7 @@ _WHERE = {
     "yapa.engine.warm": "compile_all=warm",
     "yapa.fitting": "Cancel FitResult Progress Setup parse_unknown prepare",
     "yapa.fitting.targets.step_correction": "compare",
-    "yapa.fitting.problem.problem": "Cancelled",
+    "yapa.fitting.problem.cancel": "Cancelled",
     "yapa.fitting.targets.drag": "Pull",
     "yapa.fitting.confidence.robustness": "Stepping",
     "yapa.fitting.targets.search": "Solutions",

@@ -11,7 +11,8 @@ from yapa.case.model import Case
 from yapa.case.outcome_specs import outcome_and_index
 from yapa.engine import sample_times, sampling
 from yapa.fitting.initial.seen import Seen
-from yapa.fitting.problem.problem import Cancel, FitProblem
+from yapa.fitting.problem.cancel import Cancel
+from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.problem.result import TargetReport
 from yapa.fitting.problem.target_residuals import judge, outside
 from yapa.fitting.tracks.takes import shown

@@ -16,7 +16,8 @@ from yapa.case import Case, Trial, get_number, has_number
 from yapa.case.store import checked
 from yapa.errors import YapaError
 from yapa.files import FileStamp
-from yapa.fitting.problem.problem import Cancelled, check_evidence
+from yapa.fitting.problem.cancel import Cancelled
+from yapa.fitting.problem.identifiable import check_evidence
 from yapa.formats.any_track import read_any
 from yapa.formats.case_file import Loaded, OutsideError, load
 from yapa.formats.csv_track import TrackFile

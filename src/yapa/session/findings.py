@@ -6,7 +6,7 @@ from yapa.case import Case
 from yapa.engine import simulate
 from yapa.findings import Finding
 from yapa.findings import check as find
-from yapa.fitting.problem.problem import Cancel
+from yapa.fitting.problem.cancel import Cancel
 
 __all__ = ["Finding", "check"]
 

@@ -9,7 +9,7 @@ from typing import Protocol
 
 from yapa.case import Case, with_numbers
 from yapa.fitting import Cancel, FitResult, Progress
-from yapa.fitting.problem.problem import Cancelled
+from yapa.fitting.problem.cancel import Cancelled
 from yapa.session import ledger
 from yapa.session.document import Document
 from yapa.session.fit_end import FitEnd, merge

@@ -16,7 +16,7 @@ from time import monotonic
 from typing import Any
 
 from yapa.errors import YapaError
-from yapa.fitting.problem.problem import Cancel, Cancelled
+from yapa.fitting.problem.cancel import Cancel, Cancelled
 
 log = logging.getLogger("yapa.session")
 Deliver = Callable[[Callable[[], None]], None]

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Protocol
 
 from yapa.case import Case, Trial
-from yapa.fitting.problem.problem import Cancelled
+from yapa.fitting.problem.cancel import Cancelled
 from yapa.session import ledger
 from yapa.session.document import Document, same_but_ledger
 from yapa.session.jobs import Job, Jobs, Queue, in_words

@@ -10,7 +10,8 @@ from yapa.case.model import Case
 from yapa.case.paths import get_number, label_of
 from yapa.case.unknowns import Estimate, Trial
 from yapa.engine import ENGINE_VERSION, simulate
-from yapa.fitting.problem.problem import Cancel, Cancelled, FitProblem
+from yapa.fitting.problem.cancel import Cancel, Cancelled
+from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.problem.result import FitResult
 from yapa.fitting.problem.target_residuals import met
 from yapa.fitting.tracks.takes import shown

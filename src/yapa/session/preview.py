@@ -13,7 +13,7 @@ from typing import Any
 from yapa.case import Case, check_values, has_number
 from yapa.case.paths import with_ties
 from yapa.errors import YapaError
-from yapa.fitting.problem.problem import Cancel, Cancelled
+from yapa.fitting.problem.cancel import Cancel, Cancelled
 from yapa.session.comparison import Comparison, ComparisonBuilder
 from yapa.session.document import Document, same_but_ledger
 from yapa.session.jobs import Job, Jobs, Queue, in_words

@@ -10,7 +10,7 @@ from typing import Protocol
 
 from yapa.case import Case
 from yapa.files import FileStamp
-from yapa.fitting.problem.problem import Cancelled
+from yapa.fitting.problem.cancel import Cancelled
 from yapa.formats.case_file import ChangedError, save, tracks_from
 from yapa.session.document import Document
 from yapa.session.jobs import Job, Jobs, Queue, in_words

@@ -19,7 +19,8 @@ from yapa.case.profiles import Precise
 from yapa.case.takes import case_of
 from yapa.engine.batch import simulate_many
 from yapa.engine.simulate import READ_RATE, sample_times, simulate
-from yapa.fitting.problem.problem import Cancel, FitProblem
+from yapa.fitting.problem.cancel import Cancel
+from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.problem.target_residuals import judge
 from yapa.fitting.tracks.fit import Fit
 from yapa.motion import Motion

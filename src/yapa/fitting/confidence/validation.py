@@ -21,7 +21,8 @@ from yapa.fitting.confidence.identifiability import Combination, combinations_of
 from yapa.fitting.confidence.likelihood_profile import ProfileCurve, profile_curve
 from yapa.fitting.confidence.robustness import Held, LeftOut, Stepping, half_step, left_out, varied_starts
 from yapa.fitting.optimise.jacobian import evaluate, with_best_offsets
-from yapa.fitting.problem.problem import MAX_SIMULATIONS, Cancel, Cancelled, FitProblem, LimitReached
+from yapa.fitting.problem.cancel import Cancel, Cancelled, LimitReached
+from yapa.fitting.problem.problem import MAX_SIMULATIONS, FitProblem
 from yapa.fitting.problem.result import FitResult, Progress
 from yapa.fitting.tracks.fit import fit
 

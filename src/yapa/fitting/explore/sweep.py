@@ -26,7 +26,7 @@ from yapa.engine.program import RawRun
 from yapa.engine.simulate import motion_of
 from yapa.engine.telling import can_tell, tell
 from yapa.errors import bad_input
-from yapa.fitting.problem.problem import Cancel
+from yapa.fitting.problem.cancel import Cancel
 from yapa.motion import Array
 from yapa.outcomes import read_target
 from yapa.outcomes.asked import Asked

@@ -15,7 +15,8 @@ from functools import lru_cache
 import numpy as np
 
 from yapa.case.model import Case
-from yapa.fitting.problem.problem import Cancelled, FitProblem
+from yapa.fitting.problem.cancel import Cancelled
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
 CHUNK = 8

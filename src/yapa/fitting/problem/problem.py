@@ -20,12 +20,13 @@ from yapa.case.evidence import Target
 from yapa.case.model import Case
 from yapa.case.outcome_specs import OUTCOME_SPECS
 from yapa.case.paths import AXES, NOISES, get_number, kind_of, with_ties
-from yapa.case.scene import Plane
-from yapa.case.unknowns import Unknown, from_unit, to_unit
+from yapa.case.unknowns import from_unit, to_unit
 from yapa.engine.kernels.layout import CANCELLED
 from yapa.engine.program import RawRun
 from yapa.engine.simulate import READ_RATE, Sampling, motion_of, program_for, sample_times
 from yapa.errors import bad_input
+from yapa.fitting.problem.cancel import Cancel, Cancelled, LimitReached
+from yapa.fitting.problem.identifiable import refuse_absent, refuse_nulls, target_body
 from yapa.fitting.problem.residual_layout import ResidualLayout
 from yapa.fitting.problem.target_residuals import room, target_residual, well_within
 from yapa.motion import Array, Motion, rising
@@ -37,86 +38,8 @@ MAX_SIMULATIONS = 20_000
 """Simulations that a fit or a search may take, unless it is told otherwise: a hundred times what hard ones need."""
 SPEEDS, SPINS = 7, 10
 """First columns of velocity and spin in a sampled state."""
-LEAST_INSIDE = 5
-"""Samples of a track that its clock must leave inside the clip, as many as a track has at least"""
 QUICK_STEPS = 4_000
 """Steps of bodies of a run that is short enough to be made once more after a stop."""
-
-
-class Cancelled(Exception):
-    """The person asked to stop."""
-
-    status = "cancelled"
-
-
-class LimitReached(Cancelled):
-    """The limit on simulations is reached."""
-
-    status = "limit reached"
-
-
-class Cancel:
-    """A flag that stops a fit, and the simulation it is in, from another thread."""
-
-    def __init__(self) -> None:
-        self.flag = np.zeros(1, np.int64)
-        self._event = threading.Event()
-
-    def set(self) -> None:
-        """Ask to stop."""
-        self.flag[0] = 1
-        self._event.set()
-
-    def is_set(self) -> bool:
-        """Whether stopping was asked for, by a thread or by a signal that only reached the flag."""
-        return self._event.is_set() or bool(self.flag[0])
-
-    def heed(self) -> None:
-        """Go on, unless stopping was asked for.
-
-        Raises
-        ------
-        Cancelled
-        """
-        if self.is_set():
-            raise Cancelled
-
-
-def target_body(case: Case, target: Target) -> str:
-    """The body whose outcome a target asks for.
-
-    Raises
-    ------
-    InputError
-        If it does not move, or is not named where several move.
-    """
-    movers = case.movers()
-    if target.body is not None:
-        if target.body not in movers:
-            raise bad_input(f"target {target.label}", f"the body {target.body!r}, which does not move",
-                            f"one of {', '.join(movers)}")
-        return target.body
-    tracked = [t.body for t in case.tracks]
-    if len(movers) == 1 or not tracked:
-        if len(movers) != 1:
-            raise bad_input(f"target {target.label}", f"no body named and {len(movers)} that move",
-                            "the name of a body in front of the outcome")
-        return movers[0]
-    return tracked[0] if len(set(tracked)) == 1 else movers[0]
-
-
-def check_evidence(case: Case) -> None:
-    """Refuse evidence that no fit could use, without compiling the case.
-
-    Raises
-    ------
-    InputError
-        As :class:`FitProblem`.
-    """
-    refuse_nulls(case, [u for u in case.unknowns if not u.locked and kind_of(u.path) not in NOISES])
-    refuse_absent(case)
-    for target in case.targets:
-        target_body(case, target)
 
 
 @dataclass(frozen=True)
@@ -446,66 +369,6 @@ class FitProblem:
             return []
         motion = self.motion(values)
         return [(t, body, read_target(motion, body, t)) for t, body in self.targets]
-
-
-def refuse_absent(case: Case) -> None:
-    """Refuse tracks whose clock leaves too few samples between the start of the simulation and the end of the clip.
-
-    Raises
-    ------
-    InputError
-        Naming the track and its offset.
-    """
-    for track in case.tracks:
-        if track.samples is None or track.offset == 0.0:
-            continue
-        inside = sum(0.0 <= t + track.offset <= max(case.duration, track.samples.t[-1]) for t in track.samples.t)
-        if inside < LEAST_INSIDE:
-            raise bad_input(f"tracks.{track.name}.offset", f"{track.offset:g} s, which leaves {inside} samples inside the clip",
-                            f"an offset that leaves at least {LEAST_INSIDE}")
-
-
-def refuse_nulls(case: Case, unknowns: list[Unknown]) -> None:
-    """Refuse unknowns of tracks that something else undoes exactly.
-
-    Raises
-    ------
-    InputError
-        If a time offset stands beside a free start and launch of the same body, or a scale beside free gravity.
-    """
-    free = {u.path for u in unknowns}
-    for track in case.tracks:
-        base = f"bodies.{track.body}."
-        start = {p for p in free if p.startswith((base + "position.", base + "velocity.", base + "speed"))}
-        placed = {p for p in start if ".position." in p}
-        if f"tracks.{track.name}.offset" in free and placed and start - placed:
-            raise bad_input(f"tracks.{track.name}.offset", "an unknown beside a free start and launch of the same body",
-                            "one of them fixed: a later start from another place is the same motion")
-        if f"tracks.{track.name}.scale" in free and "gravity" in free:
-            raise bad_input(f"tracks.{track.name}.scale", "an unknown beside free gravity",
-                            "one of them fixed: a larger picture falls faster in the same way")
-        for k, axis in enumerate(AXES):
-            if f"tracks.{track.name}.shift.{axis}" in free and f"{base}position.{axis}" in free and _alike_along(case, k):
-                raise bad_input(f"tracks.{track.name}.shift.{axis}", "an unknown beside a free start of the same body",
-                                "one of them fixed: everything else in the scene is the same there")
-
-
-def _alike_along(case: Case, axis: int) -> bool:
-    """Whether a scene with one moving body is the same wherever that body starts along an axis: only planes along it."""
-    from scipy.spatial.transform import Rotation
-
-    others = [b for b in case.bodies.values() if b.motion != "dynamic"]
-    if len(case.movers()) != 1 or len(others) + 1 != len(case.bodies):
-        return False
-    for body in others:
-        for shape in body.shapes:
-            if not isinstance(shape, Plane):
-                return False
-            turned = (Rotation.from_quat(q, scalar_first=True) for q in (body.orientation, shape.turned))
-            normal = (next(turned) * next(turned)).apply(shape.normal)
-            if abs(normal[axis]) > 1e-9:
-                return False
-    return True
 
 
 def _free_zero(column: Array) -> float:

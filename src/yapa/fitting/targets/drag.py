@@ -23,7 +23,8 @@ from yapa.case.model import Case
 from yapa.errors import bad_input
 from yapa.fitting.optimise.jacobian import COARSE
 from yapa.fitting.optimise.minimum_change import pulled_step
-from yapa.fitting.problem.problem import Cancel, Cancelled, FitProblem
+from yapa.fitting.problem.cancel import Cancel, Cancelled
+from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array, Motion
 from yapa.outcomes import read_target
 

@@ -28,8 +28,9 @@ from yapa.fitting.optimise.global_search import search_population
 from yapa.fitting.optimise.jacobian import Point, evaluate
 from yapa.fitting.optimise.levenberg_marquardt import descend
 from yapa.fitting.optimise.minimum_change import met_well, pull_towards, walk_nearer
+from yapa.fitting.problem.cancel import Cancel, Cancelled
 from yapa.fitting.problem.evaluator import runs_of
-from yapa.fitting.problem.problem import MAX_SIMULATIONS, Cancel, Cancelled, FitProblem
+from yapa.fitting.problem.problem import MAX_SIMULATIONS, FitProblem
 from yapa.fitting.problem.result import Progress, TargetReport, at_walls
 from yapa.fitting.problem.target_residuals import judge
 from yapa.fitting.tracks.slip_stick_modes import with_entry

@@ -19,7 +19,8 @@ from yapa.case.profiles import Precise, Stepped
 from yapa.engine.simulate import simulate
 from yapa.errors import bad_input
 from yapa.fitting.confidence.robustness import Stepping, two_ways
-from yapa.fitting.problem.problem import MAX_SIMULATIONS, Cancel
+from yapa.fitting.problem.cancel import Cancel
+from yapa.fitting.problem.problem import MAX_SIMULATIONS
 from yapa.fitting.problem.result import Progress
 from yapa.fitting.targets.search import Solutions, solve
 from yapa.outcomes import measure, read_target

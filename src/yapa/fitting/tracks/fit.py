@@ -37,8 +37,9 @@ from yapa.fitting.optimise.jacobian import POOR, Point, evaluate, with_best_offs
 from yapa.fitting.optimise.levenberg_marquardt import descend
 from yapa.fitting.optimise.minimum_change import met_well
 from yapa.fitting.optimise.trust_region import refine
+from yapa.fitting.problem.cancel import Cancel, Cancelled
 from yapa.fitting.problem.evaluator import runs_of
-from yapa.fitting.problem.problem import MAX_SIMULATIONS, Cancel, Cancelled, FitProblem
+from yapa.fitting.problem.problem import MAX_SIMULATIONS, FitProblem
 from yapa.fitting.problem.result import FitResult, Progress, TargetReport, widened
 from yapa.fitting.problem.target_residuals import judge
 from yapa.fitting.targets.search import Search

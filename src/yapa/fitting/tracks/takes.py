@@ -20,7 +20,8 @@ import numpy as np
 from yapa.case.model import Case
 from yapa.case.takes import Take, case_of
 from yapa.case.unknowns import Estimate, Unknown, from_unit, to_unit
-from yapa.fitting.problem.problem import Cancel, Cancelled, FitProblem
+from yapa.fitting.problem.cancel import Cancel, Cancelled
+from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.problem.result import FitResult, Progress
 from yapa.fitting.problem.target_residuals import judge
 from yapa.motion import Array
