@@ -12,7 +12,7 @@ from tests.scenes import ball, floor, scene
 from yapa import api
 from yapa.case import Body, Box, Sphere, Target, Unknown, case_text, numbers, parse_case, with_numbers
 from yapa.case.bounds import MAX_DURATION, MAX_SAMPLES
-from yapa.case.paths import QUANTITIES, kind_of
+from yapa.case.quantities import QUANTITIES, kind_of
 from yapa.case.store import checked
 from yapa.engine import simulate
 from yapa.errors import InputError

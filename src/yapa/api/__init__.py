@@ -49,7 +49,7 @@ _WHERE = {
     "yapa.fitting.problem.cancel": "Cancelled",
     "yapa.fitting.targets.drag": "Pull",
     "yapa.fitting.confidence.robustness": "Stepping",
-    "yapa.fitting.targets.search": "Solutions",
+    "yapa.fitting.targets.solutions": "Solutions",
     "yapa.fitting.explore.sweep": "axis_of sweep",
     "yapa.formats.any_track": "read_any",
     "yapa.formats.case_file": "read_case_file=load read_case_text=load_text write_case_file=save",

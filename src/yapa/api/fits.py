@@ -12,8 +12,8 @@ from yapa.fitting import Cancel, FitResult, Progress
 from yapa.fitting import fit as _fit
 from yapa.fitting.confidence.validation import Trust
 from yapa.fitting.confidence.validation import trust as _trust
-from yapa.fitting.targets.search import Solutions
 from yapa.fitting.targets.search import solve as _solve
+from yapa.fitting.targets.solutions import Solutions
 from yapa.fitting.targets.step_correction import corrected as _corrected
 from yapa.fitting.tracks.takes import with_takes
 from yapa.interrupt import stopping

@@ -2,8 +2,9 @@
 
 from yapa.case.evidence import Samples, Target, Track
 from yapa.case.model import Case
-from yapa.case.paths import check_values, get_number, has_number, label_of, numbers, quantity_of, with_numbers
+from yapa.case.paths import check_values, get_number, has_number, numbers, with_numbers
 from yapa.case.profiles import PRESETS, Precise, Repair, Rest, Stepped
+from yapa.case.quantities import label_of, quantity_of
 from yapa.case.scene import (
     Air,
     Body,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from yapa.case.paths import label_of, quantity_of
+from yapa.case.quantities import label_of, quantity_of
 from yapa.case.unknowns import Estimate
 
 

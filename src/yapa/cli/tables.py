@@ -11,7 +11,7 @@ from yapa.cli.places import say, words_to_stderr
 if TYPE_CHECKING:
     from yapa.case.unknowns import Estimate
     from yapa.fitting import FitResult
-    from yapa.fitting.targets.search import Solutions
+    from yapa.fitting.targets.solutions import Solutions
 
 
 def motion_dict(motion: Any, outcomes: dict) -> dict[str, Any]:

@@ -7,7 +7,8 @@ from datetime import UTC, datetime
 import numpy as np
 
 from yapa.case.model import Case
-from yapa.case.paths import get_number, label_of
+from yapa.case.paths import get_number
+from yapa.case.quantities import label_of
 from yapa.case.unknowns import Estimate, Trial
 from yapa.engine import ENGINE_VERSION, simulate
 from yapa.fitting.problem.cancel import Cancel, Cancelled

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from yapa.case import Case
-from yapa.case.paths import label_of
+from yapa.case.quantities import label_of
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.widgets.card import Card, button, label, scrolled
 from yapa.desktop.widgets.form_dialog import show_once

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from yapa.case import numbers, quantity_of
-from yapa.case.paths import label_of
+from yapa.case.quantities import label_of
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.form_dialog import number_from

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from yapa.case.model import Case
-from yapa.case.paths import get_number, quantity_of
+from yapa.case.paths import get_number
+from yapa.case.quantities import quantity_of
 from yapa.engine.simulate import simulate
 from yapa.findings.base import Finding
 from yapa.motion import Motion

@@ -17,7 +17,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yapa.case.paths import label_of
+from yapa.case.quantities import label_of
 from yapa.case.unknowns import Estimate, from_unit
 from yapa.fitting.confidence.identifiability import combinations_of
 from yapa.fitting.confidence.residual_diagnostics import autocorrelation_factor

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from yapa.case.outcome_specs import spec_of
-from yapa.case.paths import kind_of, label_of
+from yapa.case.quantities import kind_of, label_of
 from yapa.case.unknowns import Estimate, to_unit
 from yapa.fitting.optimise.jacobian import evaluate, with_best_offsets
 from yapa.fitting.optimise.levenberg_marquardt import descend

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yapa.case.paths import kind_of, label_of, quantity_of
+from yapa.case.quantities import kind_of, label_of, quantity_of
 from yapa.case.unknowns import from_unit
 from yapa.fitting.optimise.jacobian import Point
 from yapa.fitting.problem.problem import FitProblem

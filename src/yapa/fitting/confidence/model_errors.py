@@ -22,7 +22,8 @@ from math import degrees
 import numpy as np
 
 from yapa.case.model import Case
-from yapa.case.paths import label_of, numbers, with_numbers
+from yapa.case.paths import numbers, with_numbers
+from yapa.case.quantities import label_of
 from yapa.case.scene import Plane, Sphere
 from yapa.case.unknowns import Unknown, from_unit
 from yapa.errors import InputError

@@ -13,7 +13,8 @@ from typing import Any
 
 from yapa.case.estimate_text import digits, sentence
 from yapa.case.model import Case
-from yapa.case.paths import label_of, with_numbers
+from yapa.case.paths import with_numbers
+from yapa.case.quantities import label_of
 from yapa.case.takes import case_of
 from yapa.fitting.confidence.covariance import spread
 from yapa.fitting.confidence.experiment_suggestions import Suggestion, suggestions

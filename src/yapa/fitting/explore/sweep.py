@@ -19,7 +19,8 @@ from scipy.stats import qmc
 
 from yapa.case.evidence import Target
 from yapa.case.model import Case
-from yapa.case.paths import check_values, get_number, quantity_of
+from yapa.case.paths import check_values, get_number
+from yapa.case.quantities import quantity_of
 from yapa.engine import program_for, sample_times
 from yapa.engine.batch import BLOCK
 from yapa.engine.program import RawRun

@@ -17,7 +17,7 @@ from dataclasses import replace
 import numpy as np
 
 from yapa.case.evidence import Track
-from yapa.case.paths import AXES
+from yapa.case.quantities import AXES
 from yapa.fitting.problem.problem import FitProblem
 from yapa.tracking.track_data import TrackData
 

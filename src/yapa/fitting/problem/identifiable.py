@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from yapa.case.evidence import Target
 from yapa.case.model import Case
-from yapa.case.paths import AXES, NOISES, kind_of
+from yapa.case.quantities import AXES, NOISES, kind_of
 from yapa.case.scene import Plane
 from yapa.case.unknowns import Unknown
 from yapa.errors import bad_input

@@ -19,7 +19,8 @@ from yapa.case.bounds import MAX_DURATION, MAX_SAMPLES, MAX_STEPS
 from yapa.case.evidence import Target
 from yapa.case.model import Case
 from yapa.case.outcome_specs import OUTCOME_SPECS
-from yapa.case.paths import AXES, NOISES, get_number, kind_of, with_ties
+from yapa.case.paths import get_number, with_ties
+from yapa.case.quantities import AXES, NOISES, kind_of
 from yapa.case.unknowns import from_unit, to_unit
 from yapa.engine.kernels.layout import CANCELLED
 from yapa.engine.program import RawRun

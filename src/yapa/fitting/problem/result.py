@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from yapa.case.estimate_text import sentence
 from yapa.case.evidence import Target
 from yapa.case.outcome_specs import OUTCOME_SPECS
-from yapa.case.paths import label_of, quantity_of
+from yapa.case.quantities import label_of, quantity_of
 from yapa.case.unknowns import Estimate, Unknown
 
 if TYPE_CHECKING:

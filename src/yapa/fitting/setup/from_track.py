@@ -16,7 +16,7 @@ import numpy as np
 from yapa.case.base import Vec3
 from yapa.case.evidence import Samples, Track
 from yapa.case.model import Case
-from yapa.case.paths import QUANTITIES, quantity_of
+from yapa.case.quantities import QUANTITIES, quantity_of
 from yapa.case.scene import (
     STANDARD_AIR_DENSITY,
     STANDARD_GRAVITY,

@@ -14,8 +14,6 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from concurrent.futures import Executor, ThreadPoolExecutor
-from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
 from scipy.optimize import minimize_scalar
@@ -23,7 +21,7 @@ from scipy.stats import qmc
 
 from yapa.case.evidence import Target
 from yapa.case.model import Case
-from yapa.case.paths import kind_of
+from yapa.case.quantities import kind_of
 from yapa.fitting.optimise.global_search import search_population
 from yapa.fitting.optimise.jacobian import Point, evaluate
 from yapa.fitting.optimise.levenberg_marquardt import descend
@@ -33,6 +31,7 @@ from yapa.fitting.problem.evaluator import runs_of
 from yapa.fitting.problem.problem import MAX_SIMULATIONS, FitProblem
 from yapa.fitting.problem.result import Progress, TargetReport, at_walls
 from yapa.fitting.problem.target_residuals import judge
+from yapa.fitting.targets.solutions import Solution, Solutions
 from yapa.fitting.tracks.slip_stick_modes import with_entry
 from yapa.motion import Array
 
@@ -47,66 +46,6 @@ SCANNED = 49
 """Values of one unknown over its range."""
 APART = 0.1
 """Of the box: solutions nearer to each other than this are one."""
-
-
-@dataclass(frozen=True)
-class Solution:
-    """Values that meet the targets, or come nearest to it.
-
-    Attributes
-    ----------
-    values : path → value
-    change : Euclidean length of the change from the present values, in ranges
-    targets : each beside what it gives
-    told_by : what sets it apart from the others
-    """
-
-    values: dict[str, float]
-    change: float
-    targets: list[TargetReport]
-    told_by: tuple[str, ...] = ()
-
-    @property
-    def met(self) -> bool:
-        """Whether every target is met."""
-        return all(t.met for t in self.targets)
-
-
-@dataclass(frozen=True)
-class Solutions:
-    """What a search for wanted outcomes found, the nearest first.
-
-    ``first`` is how many simulations the first solution took; ``why`` says why nothing meets the targets. ``closest`` misses all
-    targets together by the least; ``most_met`` meets more of them, where something does. ``stopped`` is "not reachable" only after
-    every unknown was tried over its whole range.
-    """
-
-    found: list[Solution]
-    closest: Solution
-    simulations: int
-    first: int | None
-    seconds: float
-    stopped: str
-    why: list[str] = field(default_factory=list)
-    notes: list[str] = field(default_factory=list)
-    most_met: Solution | None = None
-
-    @property
-    def nearest(self) -> Solution | None:
-        """The solution with the smallest change."""
-        return self.found[0] if self.found else None
-
-    def as_dict(self) -> dict[str, Any]:
-        """JSON-ready."""
-        def plain(s: Solution) -> dict[str, Any]:
-            return {"values": s.values, "change": s.change, "told_by": list(s.told_by),
-                    "targets": [{"target": t.target.label, "now": t.now, "met": t.met, "miss": t.miss, "missing": t.missing}
-                                for t in s.targets]}
-
-        return {"solutions": [plain(s) for s in self.found], "closest": plain(self.closest),
-                **({"most_met": plain(self.most_met)} if self.most_met is not None else {}), "simulations": self.simulations,
-                "simulations_to_first": self.first, "seconds": round(self.seconds, 4), "stopped": self.stopped, "why": self.why,
-                "notes": self.notes}
 
 
 class Search:

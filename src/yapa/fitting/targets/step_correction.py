@@ -22,7 +22,8 @@ from yapa.fitting.confidence.robustness import Stepping, two_ways
 from yapa.fitting.problem.cancel import Cancel
 from yapa.fitting.problem.problem import MAX_SIMULATIONS
 from yapa.fitting.problem.result import Progress
-from yapa.fitting.targets.search import Solutions, solve
+from yapa.fitting.targets.search import solve
+from yapa.fitting.targets.solutions import Solutions
 from yapa.outcomes import measure, read_target
 
 TOLERANCES = {"m": 0.005, "s": 0.02, "m/s": 0.05, "rad": 0.02, "rad/s": 0.5, "": 0.01, "J": 0.01}

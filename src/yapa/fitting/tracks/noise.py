@@ -13,7 +13,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from yapa.case.paths import kind_of
+from yapa.case.quantities import kind_of
 from yapa.case.unknowns import Estimate, Unknown
 from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array

@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yapa.case.model import Case
-from yapa.case.paths import label_of
 from yapa.case.profiles import Precise, Stepped
+from yapa.case.quantities import label_of
 from yapa.case.unknowns import Estimate
 from yapa.fitting.confidence.covariance import spread
 from yapa.fitting.confidence.residual_diagnostics import factor_along, hangs_together

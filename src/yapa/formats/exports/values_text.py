@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from yapa.case.estimate_text import digits
 from yapa.case.model import Case
-from yapa.case.paths import get_number, label_of, quantity_of
+from yapa.case.paths import get_number
 from yapa.case.profiles import Precise, Stepped
+from yapa.case.quantities import label_of, quantity_of
 from yapa.case.unknowns import Trial
 from yapa.engine import ENGINE_VERSION
 
