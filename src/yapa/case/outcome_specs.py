@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 
 @dataclass(frozen=True)
@@ -69,6 +70,7 @@ _ALL = (
 OUTCOME_SPECS = {asking.name: asking for asking in _ALL}
 
 
+@lru_cache(maxsize=4096)
 def outcome_and_index(name: str) -> tuple[str, int | None]:
     """The outcome that a measured name stands for, and its number: ``apex 2`` is the apex after bounce 2."""
     outcome = name.rstrip("0123456789 ")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cached_property
 
 
 @dataclass(frozen=True)
@@ -21,17 +22,17 @@ class TrackResiduals:
     columns: tuple[slice, ...]
     angle: slice | None
 
-    @property
+    @cached_property
     def every(self) -> tuple[slice, ...]:
         """All columns, in their order."""
         return self.columns if self.angle is None else (*self.columns, self.angle)
 
-    @property
+    @cached_property
     def places(self) -> slice:
         """All columns of place together."""
         return slice(self.columns[0].start, self.columns[-1].stop) if self.columns else slice(self.whole.start, self.whole.start)
 
-    @property
+    @cached_property
     def whole(self) -> slice:
         """All columns together."""
         return slice(self.every[0].start, self.every[-1].stop)
