@@ -19,13 +19,11 @@ from pathlib import Path
 import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
-from tests.instances import instance, laid
-from tests.physics.test_crowds import crate
-from tests.physics.test_momentum import cluster, drifts
-from tests.scenes import ball, floor, pile, scene
-
+from benchmarks.clusters import cluster, drifts
 from benchmarks.drop import MU, SPIN, START, TIMES, E, K, R, by_solve_ivp, the_case, timed
+from benchmarks.instances import instance, laid
 from benchmarks.pages import put
+from benchmarks.scenes import ball, crate, floor, pile, scene
 from yapa.case import Target
 from yapa.engine import simulate, simulate_many
 from yapa.engine.kernels.law import solve_law

@@ -11,9 +11,9 @@ from collections import defaultdict
 from concurrent.futures import ProcessPoolExecutor
 
 import numpy as np
-from tests.outcomes.test_on_tracks import SITUATIONS, tracked, truths
 
 from benchmarks.pages import put
+from benchmarks.situations import SITUATIONS, tracked, truths
 from yapa.engine import simulate
 from yapa.outcomes import read
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from benchmarks.scenes import G, ball, floor, scene
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.scenes import G, ball, floor, scene
 from yapa.engine import simulate
 from yapa.motion import Trajectory
 

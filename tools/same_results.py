@@ -27,7 +27,10 @@ TIMES = ("seconds", "took")
 SCENE_MAKER = """
 import sys
 from pathlib import Path
-from tests.physics.test_random_scenes import random_cluster, random_scene
+try:
+    from benchmarks.clusters import random_cluster, random_scene
+except ImportError:  # an older checkout
+    from tests.physics.test_random_scenes import random_cluster, random_scene
 from yapa.case import write_case
 for k in range(int(sys.argv[2])):
     made = random_scene(k) if k % 2 else random_cluster(k)

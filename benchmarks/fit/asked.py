@@ -12,8 +12,8 @@ from dataclasses import dataclass
 from itertools import product
 
 import numpy as np
-from tests.scenes import ball, crate_on_slope, floor, scene
 
+from benchmarks.scenes import ball, crate_on_slope, floor, scene
 from yapa.case import Body, Box, Case, Cylinder, NaturalRoll, Plane, Target, Unknown
 from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.problem.target_residuals import judge

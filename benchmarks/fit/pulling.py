@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from tests.scenes import ball, floor, scene
 
+from benchmarks.scenes import ball, floor, scene
 from yapa.case import Target, Unknown, get_number
 from yapa.fitting.targets.drag import Pull
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from tests.scenes import ball, floor, scene
 
+from benchmarks.scenes import ball, floor, scene
 from yapa.case import Body, Box, Case, Target, Unknown, with_numbers
 from yapa.engine import simulate
 from yapa.outcomes import read_target

@@ -7,8 +7,8 @@ import pickle
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa import api
 from yapa.case import Body, Box, Sphere, Target, Unknown, case_text, numbers, parse_case, with_numbers
 from yapa.case.bounds import MAX_DURATION, MAX_SAMPLES

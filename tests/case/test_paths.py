@@ -2,8 +2,8 @@
 
 import numpy as np
 import pytest
+from benchmarks.scenes import crate_on_slope
 
-from tests.scenes import crate_on_slope
 from yapa.case import get_number, label_of, numbers, quantity_of, with_numbers
 from yapa.case.paths import combine, tilt_of
 from yapa.demo import demo_paths

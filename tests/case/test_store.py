@@ -11,10 +11,10 @@ import time
 from pathlib import Path
 
 import pytest
+from benchmarks.scenes import ball, crate_on_slope, floor, scene
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.scenes import ball, crate_on_slope, floor, scene
 from yapa.case import Case, Target, case_text, parse_case, read_case, schema_text, write_case
 from yapa.case.target_text import parse_target, target_text
 from yapa.demo import demo_paths

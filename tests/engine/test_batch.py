@@ -6,8 +6,8 @@ from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pytest
+from benchmarks.scenes import G, ball, floor, scene
 
-from tests.scenes import G, ball, floor, scene
 from yapa.case import Body, Box, Sphere
 from yapa.engine import program_for, simulate, simulate_many
 from yapa.engine.kernels.layout import CANCELLED

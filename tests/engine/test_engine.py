@@ -10,10 +10,10 @@ from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pytest
+from benchmarks.scenes import G, ball, crate_on_slope, floor, scene
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from tests.scenes import G, ball, crate_on_slope, floor, scene
 from yapa.case import Pair, Surface
 from yapa.engine import program_for, simulate
 from yapa.engine.cache import KERNELS, cache_key

@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from benchmarks.scenes import floor
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from scipy.optimize import brentq, nnls
 
-from tests.scenes import floor
 from yapa.case import Body, Box, Capsule, Case, Cylinder, Fields, Hull, Plane, Sphere, Surface
 from yapa.engine import simulate
 from yapa.engine.program import Program

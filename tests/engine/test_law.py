@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-
-from tests.instances import instance, solve
+from benchmarks.instances import instance, solve
 
 
 @pytest.mark.parametrize("family", ["neighbours", "stack", "tetrahedra"])

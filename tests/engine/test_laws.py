@@ -2,8 +2,8 @@
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa.case import Body, Box, Pair, Pairing, Plane, Sphere, Surface, get_number, numbers, with_numbers
 from yapa.case.model import Case
 from yapa.case.profiles import Precise, Repair, Rest, Stepped

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from benchmarks.scenes import scene
 from hypothesis import assume, given, reject, settings
 from hypothesis import strategies as st
 from scipy.spatial import ConvexHull, HalfspaceIntersection
 
-from tests.scenes import scene
 from yapa.case import Body, Hull
 from yapa.engine.kernels import layout as L
 from yapa.engine.kernels.polytopes import BY_DEPTH, manifold_of

@@ -17,7 +17,7 @@ from yapa.engine.objects import ORDER, Linker, linker, objects_folder
 
 RUN = """
 import sys
-from tests.scenes import ball, floor, scene
+from benchmarks.scenes import ball, floor, scene
 from yapa.engine import simulate
 {before}
 b = ball(0.05, position=(0, 0, 0.8), velocity=(0.7, 0.2, 0), spin=(0, 5.0, 1.0), drag_coefficient=0.5)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, crate_on_slope, floor, scene
 
-from tests.scenes import ball, crate_on_slope, floor, scene
 from yapa.case import Body, Box, Capsule, Direction, NaturalRoll, Sphere, with_numbers
 from yapa.case.paths import numbers
 from yapa.engine import simulate

@@ -6,11 +6,11 @@ from math import exp, pi, sqrt
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
-from tests.scenes import ball, floor, scene
 from yapa.engine.kernels import layout as L
 from yapa.engine.kernels.flight import decay_factors, momentum_of, place_at, rotate, spin_of, step_limit
 from yapa.engine.kernels.law import lu_solve
@@ -227,7 +227,8 @@ def test_the_quintic_is_read_with_its_own_rate():
 
 def test_the_drag_constant_of_the_flight_is_that_of_the_formula():
     """k = ½ ρ C_d A / m: the terminal speed of a ball follows from it."""
-    from tests.scenes import ball, scene
+    from benchmarks.scenes import ball, scene
+
     from yapa.engine import simulate
 
     case = scene({"b": ball(0.05, mass=0.02, drag_coefficient=0.5, position=(0, 0, 200.0))}, duration=8.0)

@@ -7,10 +7,10 @@ from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor
 
 import numpy as np
 import pytest
+from benchmarks.scenes import G, ball, crate_on_slope, floor, scene
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.scenes import G, ball, crate_on_slope, floor, scene
 from tests.test_trajectory import some_curve
 from yapa.case import Body, Plane, Sphere, Stepped, Surface, Target
 from yapa.case.target_text import parse_target

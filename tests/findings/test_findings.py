@@ -2,8 +2,8 @@
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa.case import Body, Box, Hull, Key, Pair, Plane, Precise, Sphere, Stepped, Surface, Target, Trial, Unknown
 from yapa.engine import simulate
 from yapa.findings import AFTER, BEFORE, check

@@ -3,8 +3,8 @@
 from math import sqrt
 
 import pytest
+from benchmarks.scenes import scene
 
-from tests.scenes import scene
 from yapa.case import Body, Box, Capsule, Cylinder, Hull, Plane, Sphere
 from yapa.findings.gaps import gap_between
 

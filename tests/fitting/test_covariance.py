@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.scenes import ball, floor, scene
 from yapa.case import Unknown
 from yapa.case.target_text import parse_target
 from yapa.case.unknowns import from_unit, to_unit

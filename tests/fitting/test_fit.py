@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa import api
 from yapa.case import Samples, Target, Track, Unknown
 from yapa.case.unknowns import from_unit, to_unit

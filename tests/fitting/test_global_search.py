@@ -6,8 +6,8 @@ from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa.case import Body, Box, Case, Samples, Track, Unknown, with_numbers
 from yapa.engine import simulate
 from yapa.fitting import fit

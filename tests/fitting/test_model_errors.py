@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 from benchmarks.apart.families import record
 from benchmarks.apart.fits import case_of
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa.case import Pair, Samples, Track, Unknown, get_number, with_numbers
 from yapa.case.paths import numbers
 from yapa.engine import simulate

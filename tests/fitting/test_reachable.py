@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa import api
 from yapa.api import fit, solve, trust
 from yapa.case import Body, Box, Cylinder, Stepped, Target, Unknown

@@ -7,8 +7,8 @@ import pytest
 from benchmarks.apart.errors import wrong
 from benchmarks.apart.families import record
 from benchmarks.apart.fits import best_of_starts, case_of, clean, cost_of
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa.case import Precise, Samples, Stepped, Track, Unknown
 from yapa.engine import simulate
 from yapa.errors import InputError

@@ -4,8 +4,8 @@ from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa.case import Samples, Target, Track, Unknown, with_numbers
 from yapa.engine import simulate
 from yapa.fitting import Cancel, fit

@@ -5,9 +5,9 @@ import sys
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 from click.testing import CliRunner
 
-from tests.scenes import ball, floor, scene
 from yapa.case import Unknown
 from yapa.case.target_text import parse_target
 from yapa.cli import cli

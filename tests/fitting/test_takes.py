@@ -4,8 +4,8 @@ import json
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa import api
 from yapa.case import Samples, Take, Track, Unknown, case_of, case_text, parse_case, with_numbers
 from yapa.engine import simulate

@@ -2,10 +2,10 @@
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.scenes import ball, floor, scene
 from yapa import api
 from yapa.case import Target, Unknown
 from yapa.case.target_text import parse_target

@@ -2,8 +2,8 @@
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa import api
 from yapa.case import Stepped, Unknown, with_numbers
 from yapa.case.target_text import parse_target

@@ -4,8 +4,8 @@ from math import cos, radians, sin
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa import api
 from yapa.case import Body, Box, Case, Plane, Samples, Sphere, Surface, Track, Unknown, get_number, with_numbers
 from yapa.case.store import validate_tree

@@ -2,9 +2,9 @@
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 
 from tests.fitting.test_fit import gripping_throw
-from tests.scenes import ball, floor, scene
 from yapa import api
 from yapa.case import Samples, Take, Target, Track, Unknown, with_numbers
 from yapa.engine import simulate

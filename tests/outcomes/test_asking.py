@@ -4,10 +4,10 @@ import string
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.scenes import ball, floor, scene
 from yapa.case.evidence import Target
 from yapa.case.outcome_specs import OUTCOME_SPECS, outcome_and_index, spec_of
 from yapa.case.target_text import parse_target, target_text

@@ -2,8 +2,8 @@
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa.engine import simulate
 from yapa.outcomes.book import contact_book, flight_book
 

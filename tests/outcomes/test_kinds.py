@@ -4,9 +4,9 @@ from math import atan2, hypot, pi, sqrt
 
 import numpy as np
 import pytest
+from benchmarks.scenes import G, ball, floor, scene
 from scipy.optimize import minimize_scalar
 
-from tests.scenes import G, ball, floor, scene
 from yapa.case import Body, Box
 from yapa.case.outcome_specs import OUTCOME_SPECS
 from yapa.engine import simulate

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from benchmarks.scenes import G, ball, crate_on_slope, floor, scene
 
-from tests.scenes import G, ball, crate_on_slope, floor, scene
 from yapa.case import Body, Box, Case, Plane, Samples, Sphere, Surface, Track
 from yapa.case.scene import Pairing
 from yapa.engine import simulate

@@ -4,8 +4,8 @@ from math import cos, radians, sin, sqrt
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa.case import Body, Box, Capsule, Cylinder, Hull, Stepped
 from yapa.engine import simulate
 from yapa.outcomes import Asked, read

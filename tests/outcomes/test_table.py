@@ -6,8 +6,8 @@ from math import cos, radians, sin
 
 import numpy as np
 import pytest
+from benchmarks.scenes import G, ball, floor, scene, slope
 
-from tests.scenes import G, ball, floor, scene, slope
 from yapa.case import Body, Box
 from yapa.engine import simulate
 from yapa.outcomes import CATALOGUE, measure

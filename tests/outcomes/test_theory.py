@@ -1,8 +1,8 @@
 """Closed forms stand beside what a simulation does, and agree with it where they hold."""
 
 import pytest
+from benchmarks.scenes import ball, crate_on_slope, floor, scene
 
-from tests.scenes import ball, crate_on_slope, floor, scene
 from yapa import api
 
 EXACT = {

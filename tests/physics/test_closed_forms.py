@@ -6,10 +6,10 @@ from math import cos, radians, sin, sqrt
 
 import numpy as np
 import pytest
+from benchmarks.scenes import G, ball, floor, scene, slope
 from scipy.integrate import solve_ivp
 from scipy.spatial.transform import Rotation
 
-from tests.scenes import G, ball, floor, scene, slope
 from yapa.case import Body, Box, Cylinder, Key, Plane, Precise, Sphere
 from yapa.engine import simulate
 

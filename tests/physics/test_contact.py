@@ -4,8 +4,8 @@ from math import atan, cos, degrees, radians, sin, tan
 
 import numpy as np
 import pytest
+from benchmarks.scenes import G, ball, crate_on_slope, floor, scene, slope
 
-from tests.scenes import G, ball, crate_on_slope, floor, scene, slope
 from yapa.case import Body, Box, Sphere
 from yapa.engine import simulate
 

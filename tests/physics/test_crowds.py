@@ -4,18 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from benchmarks.scenes import EDGE, G, ball, crate, floor, pile, scene
 
-from tests.scenes import G, ball, floor, pile, scene
 from yapa.case import Body, Box, Sphere
 from yapa.demo import DATA
 from yapa.engine import program_for, simulate
 from yapa.formats.case_file import load_case
-
-EDGE = 0.1
-
-
-def crate(x, y, z, density=1000.0, **body):
-    return Body(shapes=(Box(kind="box", size=(EDGE, EDGE, EDGE), surface="both"),), density=density, position=(x, y, z), **body)
 
 
 def judged(case, until=10.0):

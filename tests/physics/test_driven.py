@@ -6,8 +6,8 @@ from math import cos, pi, sin
 
 import numpy as np
 import pytest
+from benchmarks.scenes import G, ball, floor, scene
 
-from tests.scenes import G, ball, floor, scene
 from yapa.case import Body, Box, Cylinder, Key, Plane, Sphere, parse_case
 from yapa.engine import simulate
 from yapa.errors import InputError

@@ -2,8 +2,8 @@
 
 import numpy as np
 import pytest
+from benchmarks.scenes import G, ball, floor, scene
 
-from tests.scenes import G, ball, floor, scene
 from yapa.case import Air, Body, Box, Fields
 from yapa.engine import simulate
 

@@ -6,8 +6,8 @@ from threading import Timer
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa.case import Body, Box
 from yapa.engine import simulate
 

@@ -4,50 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from benchmarks.clusters import SHAPES, cluster, drifts
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
-from yapa.case import Body, Box, Cylinder, Precise, Sphere, Stepped
+from yapa.case import Body, Box, Precise, Sphere, Stepped
 from yapa.engine import simulate
 from yapa.engine.solids import turn_matrix
-
-SHAPES = {
-    "ball": Sphere(kind="sphere", radius=0.08, surface="both"),
-    "box": Box(kind="box", size=(0.1, 0.14, 0.12), surface="both"),
-    "can": Cylinder(kind="cylinder", radius=0.06, length=0.12, surface="both"),
-}
-
-
-def cluster(seed, shape, boost=0.0, **values):
-    """Six bodies that fly together without gravity."""
-    rng = np.random.default_rng(seed)
-    bodies = {}
-    for k in range(6):
-        away = rng.normal(size=3)
-        place = away / np.linalg.norm(away) * rng.uniform(0.2, 0.6)
-        velocity = -2.0 * place + 0.2 * rng.normal(size=3) + np.array([boost, 0.0, 0.0])
-        bodies[f"body {k}"] = Body(
-            shapes=(SHAPES[shape],), mass=float(10 ** rng.uniform(-1, 1)), position=tuple(place.tolist()),
-            velocity=tuple(velocity.tolist()), spin=tuple((3 * rng.normal(size=3)).tolist()),
-            orientation=tuple(rng.normal(size=4).tolist()))
-    return scene(bodies, duration=1.0, gravity=0.0, **values)
-
-
-def drifts(motion):
-    """The largest change of the momentum over Σ m |v|, and of the angular momentum about the mass centre over what there is."""
-    states = motion.states
-    mass = np.array([body.mass for body in motion.bodies])[None, :, None]
-    momentum = (mass * states[:, :, 7:10]).sum(axis=1)
-    size = (mass[:, :, 0] * np.linalg.norm(states[:, :, 7:10], axis=2)).sum(axis=1).max()
-    arms = states[:, :, :3] - (mass * states[:, :, :3]).sum(axis=1, keepdims=True) / mass.sum()
-    speeds = states[:, :, 7:10] - momentum[:, None] / mass.sum()
-    turning = mass * np.cross(arms, speeds)
-    for i, body in enumerate(motion.bodies):
-        axes = np.array([turn_matrix(q) for q in states[:, i, 3:7]]) @ turn_matrix(body.axes)
-        own = np.einsum("tji,tj->ti", axes, states[:, i, 10:13]) * np.array(body.inertia)
-        turning[:, i] += np.einsum("tij,tj->ti", axes, own)
-    total = turning.sum(axis=1)
-    return (np.abs(momentum - momentum[0]).max() / size,
-            np.abs(total - total[0]).max() / np.linalg.norm(turning[0], axis=1).sum())
 
 
 @pytest.mark.parametrize("boost", [0.0, 100.0])

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, pile, scene
 
-from tests.scenes import ball, floor, pile, scene
 from yapa import api
 from yapa.case import Body, Box, Key
 from yapa.engine import simulate

@@ -6,8 +6,8 @@ from math import cos, radians, sin
 
 import numpy as np
 import pytest
+from benchmarks.scenes import G, floor, scene, slope
 
-from tests.scenes import G, floor, scene, slope
 from yapa.case import Body, Box, Capsule, Cylinder, Hull, Sphere
 from yapa.engine import program_for, simulate
 from yapa.engine.solids import combined, polytope_of_points, principal_axes, solid_of

@@ -6,8 +6,8 @@ from math import exp
 
 import numpy as np
 import pytest
+from benchmarks.scenes import ball, floor, scene
 
-from tests.scenes import ball, floor, scene
 from yapa.case import PRESETS, Body, Box, Precise, Repair, Rest, Sphere, Stepped, case_text, parse_case
 from yapa.engine import simulate, simulate_many
 from yapa.errors import InputError

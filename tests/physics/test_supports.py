@@ -6,12 +6,12 @@ from math import cos, radians, sin
 
 import numpy as np
 import pytest
+from benchmarks.scenes import G, ball, floor, scene, slope
 from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 from scipy.spatial import ConvexHull
 
-from tests.scenes import G, ball, floor, scene, slope
 from yapa.case import Body, Box, Cylinder, Hull
 from yapa.engine import simulate
 from yapa.engine.solids import multiply, turn_matrix

@@ -10,6 +10,8 @@ import numpy as np
 from yapa.case import Body, Box, Case, Direction, Fields, Plane, Precise, Sphere, Stepped, Surface
 
 G = 9.80665
+EDGE = 0.1
+"""m: of a :func:`crate`"""
 
 
 def surface(**values: float) -> dict[str, Surface]:
@@ -63,3 +65,8 @@ def pile(count: int, rng: np.random.Generator) -> Case:
                            ("u", (2 * w, 0.02, 4.0), (0, -w - 0.01, 2.0)), ("v", (2 * w, 0.02, 4.0), (0, w + 0.01, 2.0))):
         bodies[name] = Body(motion="static", shapes=(Box(kind="box", size=size, surface="both"),), position=at)
     return scene(bodies | {"f": floor()}, duration=2.0, friction=0.5, restitution=0.2)
+
+
+def crate(x: float, y: float, z: float, density: float = 1000.0, **body: Any) -> Body:
+    """A cube of ten centimetres."""
+    return Body(shapes=(Box(kind="box", size=(EDGE, EDGE, EDGE), surface="both"),), density=density, position=(x, y, z), **body)
