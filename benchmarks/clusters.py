@@ -71,6 +71,12 @@ def some_shape(rng, size):
     return Hull(kind="hull", points=tuple(map(tuple, points.tolist())), surface="s"), 3 * d
 
 
+def some_surface(rng):
+    """A surface that bounces and rubs somehow."""
+    return Surface(restitution=float(rng.uniform(0, 1)), friction=float(rng.uniform(0, 1.2)),
+                   rolling_resistance=float(rng.choice([0, 0.02])))
+
+
 def random_scene(seed):
     """A room with thin walls and up to six bodies thrown about in it; its half width and how high it is closed."""
     rng = np.random.default_rng(seed)
@@ -93,8 +99,7 @@ def random_scene(seed):
             edges[axis], at[axis] = thin, side * half
             bodies[f"wall {axis} {side}"] = Body(motion="static", position=tuple(at),
                                                  shapes=(Box(kind="box", size=tuple(edges), surface="s"),))
-    surface = Surface(restitution=float(rng.uniform(0, 1)), friction=float(rng.uniform(0, 1.2)),
-                      rolling_resistance=float(rng.choice([0, 0.02])))
+    surface = some_surface(rng)
     duration = float(np.clip(6 * np.sqrt(size / 9.81), 0.05, 1.0))
     return Case(surfaces={"s": surface}, bodies=bodies, duration=duration, output_rate=240.0), half, 30 * size
 
@@ -114,6 +119,5 @@ def random_cluster(seed):
             shapes=(shape,), mass=float(10 ** rng.uniform(-3, 3)), position=tuple(place.tolist()),
             orientation=tuple(rng.normal(size=4).tolist()), velocity=tuple((-place * speed / np.linalg.norm(place)).tolist()),
             spin=tuple(spin.tolist()))
-    surface = Surface(restitution=float(rng.uniform(0, 1)), friction=float(rng.uniform(0, 1.2)),
-                      rolling_resistance=float(rng.choice([0, 0.02])))
+    surface = some_surface(rng)
     return Case(surfaces={"s": surface}, bodies=bodies, duration=0.5, output_rate=240.0, fields=Fields(gravity=0.0))

@@ -46,12 +46,6 @@ def combine(rule: Rule, a: float, b: float) -> float:
     return min(a, b) if rule == "smaller" else max(a, b)
 
 
-def surface_value(surface: Surface, quantity: str) -> float:
-    """A surface's number, dynamic friction falling back on static."""
-    value = getattr(surface, quantity)
-    return float(surface.friction if value is None else value)
-
-
 def tilt_of(orientation: tuple[float, ...]) -> tuple[float, float, float]:
     """An orientation (w, x, y, z) as a rotation vector [rad]: the axis times the angle."""
     if not any(orientation[1:]) and orientation[0] > 0:
