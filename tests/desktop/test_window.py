@@ -234,7 +234,7 @@ def test_what_was_said_of_a_case_goes_when_another_is_opened(bench, qtbot, tmp_p
     w.open_path(DATA / "crate-chute.yapa")
     qtbot.waitUntil(lambda: w.session.case.title != "" and "crate" in w.session.case.bodies, timeout=10000)
     assert "simulations" not in w.message.text()
-    w.tell_trouble("row 3: a number was expected\nsecond line")
+    w.show_error("row 3: a number was expected\nsecond line")
     assert w.message.toolTip()
     w.open_path(DATA / "orange-drop.yapa")
     qtbot.waitUntil(lambda: "orange" in w.session.case.bodies, timeout=10000)

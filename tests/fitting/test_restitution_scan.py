@@ -12,7 +12,7 @@ from yapa.case.unknowns import from_unit
 from yapa.engine import simulate
 from yapa.fitting.optimise.jacobian import evaluate
 from yapa.fitting.problem.problem import FitProblem
-from yapa.fitting.tracks.restitution_scan import REACH, try_beside
+from yapa.fitting.tracks.restitution_scan import REACH, scan_restitutions
 
 E, VX = "surfaces.both.restitution", "bodies.b.velocity.x"
 SIGMA = 1e-3
@@ -47,21 +47,21 @@ def at(problem, restitution, velocity=0.8):
 def test_a_crate_is_found_from_the_dents_beside(truth):
     problem = FitProblem(seen(crate(), truth))
     for away in (-0.05, -0.03, 0.03, 0.05):
-        found = try_beside(problem, at(problem, truth + away))
+        found = scan_restitutions(problem, at(problem, truth + away))
         assert problem.values(found.p)[E] == pytest.approx(truth, abs=2e-3)
 
 
 def test_the_better_one_is_looked_from_again():
     """From farther than one look reaches, dent by dent."""
     problem = FitProblem(seen(crate(), 0.35))
-    found = try_beside(problem, at(problem, 0.35 - 1.5 * REACH))
+    found = scan_restitutions(problem, at(problem, 0.35 - 1.5 * REACH))
     assert problem.values(found.p)[E] == pytest.approx(0.35, abs=2e-3)
 
 
 def test_what_is_best_already_stays():
     problem = FitProblem(seen(crate(), 0.3))
     best = at(problem, 0.3)
-    found = try_beside(problem, best)
+    found = scan_restitutions(problem, best)
     assert found.cost <= best.cost
     assert abs(from_unit(problem.unknowns[0], found.p[0]) - 0.3) < 2e-3
 
@@ -71,14 +71,14 @@ def test_round_bodies_and_locked_restitutions_cost_nothing():
     problem = FitProblem(round_body)
     point = at(problem, 0.4)
     before = problem.simulations
-    assert try_beside(problem, point) is point
+    assert scan_restitutions(problem, point) is point
     assert problem.simulations - before <= 1  # one look at what it meets
     case = seen(crate(), 0.3)
     locked = tuple(u.model_copy(update={"locked": u.path == E}) for u in case.unknowns)
     problem = FitProblem(case.model_copy(update={"unknowns": locked}))
     point = evaluate(problem, problem.vector({VX: 0.7}))
     before = problem.simulations
-    assert try_beside(problem, point) is point
+    assert scan_restitutions(problem, point) is point
     assert problem.simulations == before
 
 
@@ -87,7 +87,7 @@ def test_a_crate_that_only_slides_has_no_comb():
     problem = FitProblem(seen(flat, 0.3))
     point = at(problem, 0.5)
     before = problem.simulations
-    assert try_beside(problem, point) is point
+    assert scan_restitutions(problem, point) is point
     assert problem.simulations - before <= 1
 
 

@@ -49,7 +49,7 @@ class CompiledScene:
         self.state = np.zeros((n, 16))
         self.props = np.zeros((n, L.P_COLUMNS))
         self.book = LawBook(case, self.base)
-        self.keys = self._lay_keys()
+        self.keys = self._compile_keyframes()
         self._groups = _groups_of(case)
         self.geometry = Geometry.of(self.bodies, self.book.surfaces)
         self.cfg = np.zeros(L.CFG_COLUMNS)
@@ -122,7 +122,7 @@ class CompiledScene:
 
     # -- laying out --------------------------------------------------------------------------
 
-    def _lay_keys(self) -> Array:
+    def _compile_keyframes(self) -> Array:
         rows: list[Array] = []
         self._first_key = [0] * len(self.bodies)
         for i, body in enumerate(self.bodies):
@@ -162,7 +162,7 @@ class CompiledScene:
                 self._fill_body(i, num, S, P, geometry)
         for i in late:
             self._fill_body(i, num, S, P, geometry)
-            self._lay_under(i, S, geometry)
+            self._place_support_under(i, S, geometry)
 
     def _shape_with(self, i: int, k: int, num: Mapping[str, float]) -> Posed:
         """Shape k of body i with the sizes in ``num`` (only the first shape's are numbers of the case)."""
@@ -243,7 +243,7 @@ class CompiledScene:
             return np.array(unit(self.bodies[i].orientation))
         return np.array(orientation_of([num[key] for key in keys]))
 
-    def _lay_under(self, i: int, S: Array, geometry: Geometry) -> None:
+    def _place_support_under(self, i: int, S: Array, geometry: Geometry) -> None:
         """Place a plane under the start of a body, touching it."""
         j = self.names.index(self.bodies[i].under or "")
         s = geometry.shapes_of[i][0]

@@ -124,7 +124,7 @@ class Desk(Signals):
             if isinstance(error, OutsideError):
                 self.outside_asked.emit(OutsideQuestion(path, error.files, lambda: self.load(path, done, True)))
             else:
-                self._tell(error)
+                self._show_error(error)
 
         self.open_by(f"opening {path.name}", lambda: load(path, allow_outside), use, failed)
 
@@ -183,7 +183,7 @@ class Desk(Signals):
             job.cancel.heed()
             return found
 
-        return self.jobs.run(queue, text, heedful, use, failed or self._tell)
+        return self.jobs.run(queue, text, heedful, use, failed or self._show_error)
 
     def search(self, text: str, work: Callable[[Job], Any], use: Callable[[Any], None], failed: Callable[[Exception], None]) -> Job:
         """Run a search, which hears its job's stop."""
@@ -199,7 +199,7 @@ class Desk(Signals):
         self.saver.stop()
         self.jobs.cancel(Queue.FILES, Queue.SEARCH)
 
-    def _tell(self, error: Exception) -> None:
+    def _show_error(self, error: Exception) -> None:
         if not isinstance(error, Cancelled):
             self.trouble.emit(in_words(error))
 
@@ -312,7 +312,7 @@ class Desk(Signals):
             if asked is not None and isinstance(error, Questions):
                 asked(error)
             else:
-                self._tell(error)
+                self._show_error(error)
 
         self.work(f"reading {path.name}", lambda: read_any(path, None, said), use, Queue.FILES, failed)
 

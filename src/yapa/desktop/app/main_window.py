@@ -47,7 +47,7 @@ class MainWindow(QMainWindow):
         self._opened = self.session.opened
         self.actions_by_text = self._menus()
         s = self.session
-        s.trouble.connect(self.tell_trouble)
+        s.trouble.connect(self.show_error)
         s.said.connect(self.say)
         s.case_changed.connect(self._on_case)
         s.fit_ended.connect(self._on_fit_end)
@@ -140,7 +140,7 @@ class MainWindow(QMainWindow):
         self.message.setText(text)
         self._quiet.start()
 
-    def tell_trouble(self, text: str) -> None:
+    def show_error(self, text: str) -> None:
         """What went wrong and how to mend it; the present case stays as it is."""
         self.troubles.append(text)
         del self.troubles[:-MAX_TROUBLES]

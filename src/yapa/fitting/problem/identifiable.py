@@ -9,7 +9,7 @@ from yapa.case.scene import Plane
 from yapa.case.unknowns import Unknown
 from yapa.errors import bad_input
 
-LEAST_INSIDE = 5
+MIN_SAMPLES_IN_CLIP = 5
 """Samples of a track that its clock must leave inside the clip, as many as a track has at least"""
 
 
@@ -62,9 +62,9 @@ def refuse_absent(case: Case) -> None:
         if track.samples is None or track.offset == 0.0:
             continue
         inside = sum(0.0 <= t + track.offset <= max(case.duration, track.samples.t[-1]) for t in track.samples.t)
-        if inside < LEAST_INSIDE:
+        if inside < MIN_SAMPLES_IN_CLIP:
             raise bad_input(f"tracks.{track.name}.offset", f"{track.offset:g} s, which leaves {inside} samples inside the clip",
-                            f"an offset that leaves at least {LEAST_INSIDE}")
+                            f"an offset that leaves at least {MIN_SAMPLES_IN_CLIP}")
 
 
 def refuse_nulls(case: Case, unknowns: list[Unknown]) -> None:

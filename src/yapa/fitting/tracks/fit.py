@@ -45,7 +45,7 @@ from yapa.fitting.problem.target_residuals import judge
 from yapa.fitting.targets.search import Search
 from yapa.fitting.tracks.noise import CHANGE, GREATEST_CHANGE, noises_read_again, read_again, read_noises, take_noises
 from yapa.fitting.tracks.outliers import Settled, capped_cost, settle, spells
-from yapa.fitting.tracks.restitution_scan import try_beside
+from yapa.fitting.tracks.restitution_scan import scan_restitutions
 from yapa.fitting.tracks.slip_stick_modes import Tried, noise_scale, span_of, try_patterns
 from yapa.fitting.tracks.takes import fit_takes
 from yapa.fitting.tracks.verdict import LOWER, Verdict, lie_together, unweighted
@@ -194,7 +194,7 @@ class Fit:
         assert self.best is not None
         self._compared_without_outliers = self.problem.robust_weights is not None
         best = try_patterns(self.problem, self.best, self._seen, compared, gripping, self._tried)
-        self.best = try_beside(self.problem, best, self._seen)
+        self.best = scan_restitutions(self.problem, best, self._seen)
 
     def _compared_again(self, best: Settled) -> Settled:
         """The patterns compared without the samples that were left out, since those may have hidden which it is."""

@@ -28,7 +28,7 @@ HARD = 0.05
 """m/s: slower approaches turn nothing."""
 
 
-def try_beside(problem: FitProblem, best: Point, report: Callable[[Point], None] | None = None) -> Point:
+def scan_restitutions(problem: FitProblem, best: Point, report: Callable[[Point], None] | None = None) -> Point:
     """The best point over the dents of the cost beside a restitution that is unknown, where bodies with corners meet by it."""
     for j, unknown in enumerate(problem.unknowns):
         if unknown.path.split(".")[-1] != "restitution":

@@ -25,7 +25,7 @@ from yapa.desktop.widgets.form_dialog import ask
 from yapa.session.comparison import Comparison, TrackData, track_data
 from yapa.session.edits import add_target, remove_track, replace_target
 
-MOST_BODY_CARDS = 40
+MAX_BODY_CARDS = 40
 """Cards of bodies in the column; what moves comes first."""
 
 
@@ -55,14 +55,14 @@ class EvidenceColumn(Column):
         self.targets = []
         self.cards.addWidget(label("Bodies", 11, True, role="soft"))
         moving = sorted(case.bodies, key=lambda name: case.bodies[name].motion == "static")
-        shown = set(moving[:MOST_BODY_CARDS])
+        shown = set(moving[:MAX_BODY_CARDS])
         for name, body in case.bodies.items():
             if name in shown:
                 card = BodyCard(name, body)
                 card.pressed.connect(self._open_body)
                 self.cards.addWidget(card)
-        if len(moving) > MOST_BODY_CARDS:
-            self._more_bodies(moving[MOST_BODY_CARDS:])
+        if len(moving) > MAX_BODY_CARDS:
+            self._more_bodies(moving[MAX_BODY_CARDS:])
         fields = button("gravity and air…", "Edit, free or lock the numbers of the fields", "fields")
         fields.clicked.connect(lambda: self._numbers("Gravity and air", ("gravity", "air.")))
         self.cards.addWidget(fields)
