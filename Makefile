@@ -4,6 +4,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
+COVER := --cov --cov-report=
 
 setup: $(STAMP)
 	@$(BIN)/yapa warm
@@ -22,9 +23,13 @@ test: setup
 	$(BIN)/ruff check src tests tools benchmarks
 	$(BIN)/mypy
 	$(BIN)/lint-imports --no-cache
-	$(BIN)/python -m pytest -p no:pytest-qt tests/session
-	bash tools/with_display.sh $(BIN)/python -m pytest -n 2 --ignore tests/desktop --ignore tests/session
-	bash tools/with_display.sh $(BIN)/python -m pytest tests/desktop
+	$(BIN)/python tools/docstrings.py
+	@rm -f .coverage .coverage.*
+	COVERAGE_FILE=.coverage.session $(BIN)/python -m pytest $(COVER) -p no:pytest-qt tests/session
+	COVERAGE_FILE=.coverage.core bash tools/with_display.sh $(BIN)/python -m pytest $(COVER) -n 2 --ignore tests/desktop --ignore tests/session
+	COVERAGE_FILE=.coverage.desktop bash tools/with_display.sh $(BIN)/python -m pytest $(COVER) tests/desktop
+	@$(BIN)/python -m coverage combine --quiet
+	@$(BIN)/python tools/covered.py 90
 
 # Thousands of mutated cases and tables, 200 kills, eight minutes of use; limits of time are asserted here alone.
 hard: setup

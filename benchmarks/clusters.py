@@ -6,7 +6,7 @@ import numpy as np
 
 from benchmarks.scenes import scene
 from yapa.case import Body, Box, Capsule, Case, Cylinder, Fields, Hull, Plane, Sphere, Surface
-from yapa.engine.solids import turn_matrix
+from yapa.engine.compile.mass_properties import rotation_matrix
 
 SHAPES = {
     "ball": Sphere(kind="sphere", radius=0.08, surface="both"),
@@ -25,7 +25,7 @@ def cluster(seed, shape, boost=0.0, **values):
         velocity = -2.0 * place + 0.2 * rng.normal(size=3) + np.array([boost, 0.0, 0.0])
         bodies[f"body {k}"] = Body(
             shapes=(SHAPES[shape],), mass=float(10 ** rng.uniform(-1, 1)), position=tuple(place.tolist()),
-            velocity=tuple(velocity.tolist()), spin=tuple((3 * rng.normal(size=3)).tolist()),
+            velocity=tuple(velocity.tolist()), angular_velocity=tuple((3 * rng.normal(size=3)).tolist()),
             orientation=tuple(rng.normal(size=4).tolist()))
     return scene(bodies, duration=1.0, gravity=0.0, **values)
 
@@ -40,7 +40,7 @@ def drifts(motion):
     speeds = states[:, :, 7:10] - momentum[:, None] / mass.sum()
     turning = mass * np.cross(arms, speeds)
     for i, body in enumerate(motion.bodies):
-        axes = np.array([turn_matrix(q) for q in states[:, i, 3:7]]) @ turn_matrix(body.axes)
+        axes = np.array([rotation_matrix(q) for q in states[:, i, 3:7]]) @ rotation_matrix(body.axes)
         own = np.einsum("tji,tj->ti", axes, states[:, i, 10:13]) * np.array(body.inertia)
         turning[:, i] += np.einsum("tij,tj->ti", axes, own)
     total = turning.sum(axis=1)
@@ -90,7 +90,7 @@ def random_scene(seed):
         bodies[f"b{k}"] = Body(
             shapes=(shape,), mass=float(10 ** rng.uniform(-3, 4)), position=tuple(place),
             orientation=tuple(rng.normal(size=4).tolist()), velocity=tuple((v * speed / np.linalg.norm(v)).tolist()),
-            spin=tuple((rng.normal(size=3) * min(50, speed / size)).tolist()))
+            angular_velocity=tuple((rng.normal(size=3) * min(50, speed / size)).tolist()))
     bodies["floor"] = Body(motion="static", shapes=(Plane(kind="plane", surface="s"),))
     half, thin = 6 * size * count**0.5, max(1e-3, 0.05 * size)
     for axis in range(2):
@@ -118,6 +118,6 @@ def random_cluster(seed):
         bodies[f"b{k}"] = Body(
             shapes=(shape,), mass=float(10 ** rng.uniform(-3, 3)), position=tuple(place.tolist()),
             orientation=tuple(rng.normal(size=4).tolist()), velocity=tuple((-place * speed / np.linalg.norm(place)).tolist()),
-            spin=tuple(spin.tolist()))
+            angular_velocity=tuple(spin.tolist()))
     surface = some_surface(rng)
     return Case(surfaces={"s": surface}, bodies=bodies, duration=0.5, output_rate=240.0, fields=Fields(gravity=0.0))

@@ -40,16 +40,16 @@ def moves(app: QApplication, window: MainWindow) -> tuple[list[float], list[floa
     session, loop = window.session, QEventLoop()
     looks: list[float] = []
     paints: list[float] = []
-    session.looked.connect(loop.quit)
+    session.comparison_changed.connect(loop.quit)
     for value in np.random.default_rng(1).uniform(0.3, 0.85, MOVES):
         begun = time.perf_counter()
-        session.preview.turn(PATH, float(value))
+        session.preview.preview_value(PATH, float(value))
         loop.exec()  # asleep until it is heard, as a window is
         looks.append(1e3 * (session.preview.latencies[-1][1] - begun))
         app.sendPostedEvents(None, QEvent.Type.UpdateRequest.value)
         paints.append(1e3 * (time.perf_counter() - begun))
         settle(app, window, STAGE)
-    session.looked.disconnect(loop.quit)
+    session.comparison_changed.disconnect(loop.quit)
     return looks, paints
 
 
@@ -57,7 +57,7 @@ def releases(app: QApplication, window: MainWindow) -> list[float]:
     """Milliseconds that letting go of a knob holds the interface."""
     out = []
     for value in np.random.default_rng(2).uniform(0.3, 0.85, RELEASES):
-        window.session.preview.turn(PATH, float(value))
+        window.session.preview.preview_value(PATH, float(value))
         settle(app, window)
         begun = time.perf_counter()
         window.session.set_number(PATH, float(value))

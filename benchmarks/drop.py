@@ -15,7 +15,7 @@ from scipy.integrate import solve_ivp
 from benchmarks.pages import put
 from yapa.case import Body, Case, Plane, Sphere, Surface
 from yapa.engine import simulate
-from yapa.engine.program import Program
+from yapa.engine.runner import Program
 
 G, AIR = 9.80665, 1.2041
 R, MASS, CD, E, MU = 0.038, 0.18, 0.5, 0.75, 0.3
@@ -53,7 +53,7 @@ def by_solve_ivp(rtol: float, atol: float) -> tuple[np.ndarray, list[float]]:
 
 def the_case() -> Case:
     ball = Body(shapes=(Sphere(kind="sphere", radius=R, surface="s"),), mass=MASS, drag_coefficient=CD,
-                position=(START[0], 0.0, START[1]), velocity=(START[2], 0.0, START[3]), spin=(0.0, SPIN, 0.0))
+                position=(START[0], 0.0, START[1]), velocity=(START[2], 0.0, START[3]), angular_velocity=(0.0, SPIN, 0.0))
     floor = Body(motion="static", shapes=(Plane(kind="plane", surface="s"),))
     return Case(surfaces={"s": Surface(restitution=E, friction=MU)}, bodies={"ball": ball, "floor": floor}, duration=2.0)
 

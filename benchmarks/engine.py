@@ -27,7 +27,7 @@ from benchmarks.scenes import ball, crate, floor, pile, scene
 from yapa.case import Target
 from yapa.engine import simulate, simulate_many
 from yapa.engine.kernels.law import solve_law
-from yapa.engine.program import Program
+from yapa.engine.runner import Program
 from yapa.fitting.explore.sweep import Axis, sweep
 
 HERE = Path(__file__).parent
@@ -96,7 +96,7 @@ LOAD = """
 import time, yapa.case
 begun = time.perf_counter()
 import yapa.engine
-from yapa.engine.compiled import entries
+from yapa.engine.jit.runtime import entries
 entries()
 print(time.perf_counter() - begun)
 """
@@ -111,7 +111,7 @@ def load_rows():
 
     warm = statistics.median(float(spent(LOAD)[1]) for _ in range(7))
     with tempfile.TemporaryDirectory() as home:
-        cold, _ = spent("from yapa.engine.warm import warm; warm()", XDG_CACHE_HOME=home)
+        cold, _ = spent("from yapa.engine.jit.warmup import warm; warm()", XDG_CACHE_HOME=home)
     return [("loading the engine in a new process, compiled before", f"{warm:.2f} s"), ("compiling all of it", f"{cold:.0f} s")]
 
 
@@ -207,7 +207,7 @@ def island_rows(count=40_000):
 def turning_rows(count=60):
     """What soft contacts do to the angular momentum of boxes that meet in free space, over what each of them has."""
     changes = [drifts(motion)[1] for motion in (simulate(cluster(seed, "box", friction=0.5)) for seed in range(count))
-               if motion.handovers]
+               if motion.regime_switches]
     return [(f"angular momentum of {len(changes)} clusters of six boxes handed over to soft contacts, changed by",
              f"{np.median(changes):.1e} at the median, {max(changes):.1e} at most")]
 

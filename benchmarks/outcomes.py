@@ -30,7 +30,7 @@ def cell(job):
     for _ in range(seeds):
         measured = tracked(motion, rate, rng)
         for (name, asked), true in truth.items():
-            reading = read(measured, name, "b", asked=asked)
+            reading = read(measured, name, "b", query=asked)
             if reading.value is None:
                 continue
             key = f"{name} {asked.index}" if asked.index else name

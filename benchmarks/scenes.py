@@ -28,9 +28,9 @@ def floor(normal: tuple[float, float, float] = (0.0, 0.0, 1.0), **body: Any) -> 
 
 
 def scene(bodies: dict[str, Body], duration: float = 2.0, rate: float = 240.0, gravity: float = G,
-          cutoff_speed: float = 1e-3, profile: Precise | Stepped | None = None, **values: float) -> Case:
+          restitution_threshold: float = 1e-3, profile: Precise | Stepped | None = None, **values: float) -> Case:
     return Case(surfaces=surface(**values), bodies=bodies, duration=duration, output_rate=rate,
-                fields=Fields(gravity=gravity), profile=profile or Precise(cutoff_speed=cutoff_speed))
+                fields=Fields(gravity=gravity), profile=profile or Precise(restitution_threshold=restitution_threshold))
 
 
 def slope(degrees: float) -> tuple[float, float, float]:
@@ -46,7 +46,7 @@ def crate_on_slope(degrees: float, speed: float, duration: float, size: tuple[fl
         shapes=(Box(kind="box", size=size, surface="both"),), mass=2.0, position=(0.0, 0.0, 1.0),
         orientation=(cos(a / 2), 0.0, -sin(a / 2), 0.0), velocity=Direction(direction=(cos(a), 0.0, sin(a)), speed=speed),
     )
-    return scene({"crate": crate, "chute": floor(slope(degrees), under="crate")}, duration=duration, **values)
+    return scene({"crate": crate, "chute": floor(slope(degrees), placed_under="crate")}, duration=duration, **values)
 
 
 def pile(count: int, rng: np.random.Generator) -> Case:

@@ -39,4 +39,4 @@ def test_fitting_is_callable_whatever_was_imported_before():
     code = ("import yapa.fitting.explore.sweep, yapa.fitting.confidence.validation\n"
             "from yapa.api import fit\nprint(fit.__wrapped__.__module__)")
     ran = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
-    assert ran.stdout.strip() == "yapa.fitting.tracks.fit"
+    assert ran.stdout.strip() == "yapa.fitting.tracks.fit_case"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from tools.same_results import differences, unlike, without_times
+from tools.same_results import differences, in_present_spelling, unlike, without_times
 
 
 def estimate(value=0.5, std=0.01, determined=True):
@@ -43,3 +43,9 @@ def test_an_outcome_may_differ_in_its_last_digits_and_a_time_always():
     assert list(unlike({"a": 1.0}, {"a": 1.0 + 1e-13}, 1e-12)) == []
     assert list(unlike([1, 2], [1], 1e-12)) == [("", [1, 2], [1])]
     assert without_times({"seconds": 1.2, "rows": [{"took": 1, "value": 2}]}) == {"rows": [{"value": 2}]}
+
+
+def test_paths_of_format_1_are_compared_in_their_present_spelling():
+    old = {"values": {"bodies.b.spin.y": {"path": "tracks.t.offset"}}, "words": ["a spin of 3"]}
+    assert in_present_spelling(old) == {
+        "values": {"bodies.b.angular_velocity.y": {"path": "tracks.t.time_offset"}}, "words": ["a spin of 3"]}

@@ -29,20 +29,20 @@ def some_curve(seed, knots=12):
 @given(st.integers(0, 2**31))
 def test_a_curve_goes_through_its_knots_and_its_velocity_is_its_slope(seed):
     path = some_curve(seed)
-    assert path.place(path.t) == pytest.approx(path.x)
+    assert path.position(path.t) == pytest.approx(path.x)
     times = np.linspace(path.t[0], path.t[-1], 203)[1:-1]
     apart = np.abs(times[:, None] - path.t).min(axis=1) > 1e-5
-    slope = (path.place(times + 1e-6) - path.place(times - 1e-6)) / 2e-6
+    slope = (path.position(times + 1e-6) - path.position(times - 1e-6)) / 2e-6
     assert path.velocity(times)[apart] == pytest.approx(slope[apart], abs=1e-3)
-    turn = (path.turned(times + 1e-6) - path.turned(times - 1e-6)) / 2e-6
-    assert path.spin(times)[apart] == pytest.approx(turn[apart], abs=1e-3)
+    turn = (path.rotation(times + 1e-6) - path.rotation(times - 1e-6)) / 2e-6
+    assert path.angular_velocity(times)[apart] == pytest.approx(turn[apart], abs=1e-3)
 
 
 @settings(max_examples=60, deadline=None)
 @given(st.integers(0, 2**31))
 def test_outside_its_knots_a_curve_stands_still(seed):
     path = some_curve(seed)
-    before, after = path.place(np.array([path.t[0] - 1.0, path.t[-1] + 1.0]))
+    before, after = path.position(np.array([path.t[0] - 1.0, path.t[-1] + 1.0]))
     assert before == pytest.approx(path.x[0])
     assert after == pytest.approx(path.x[-1])
 
@@ -52,32 +52,32 @@ def test_outside_its_knots_a_curve_stands_still(seed):
 def test_the_highest_place_is_that_of_a_fine_search(seed):
     path = some_curve(seed)
     low, high = path.t[0] + 0.03, path.t[-1] - 0.03
-    value, when = path.highest(UP, low, high)
+    value, when = path.maximum_along(UP, low, high)
     fine = np.linspace(low, high, 20001)
-    z = path.place(fine)[:, 2]
+    z = path.position(fine)[:, 2]
     assert value >= z.max() - 1e-9 or value == pytest.approx(z.max(), abs=2e-4)
-    assert path.place(np.array([when]))[0, 2] == pytest.approx(value, abs=1e-9)
+    assert path.position(np.array([when]))[0, 2] == pytest.approx(value, abs=1e-9)
 
 
 def test_at_a_contact_the_velocity_is_that_after_it_and_the_place_is_one():
     motion = simulate(scene({"b": ball(0.05, position=(0, 0, 1.05)), "f": floor()}, duration=1.0, restitution=0.5))
-    path, when = motion.path("b"), motion.contacts[0].time
+    path, when = motion.trajectory("b"), motion.contacts[0].time
     assert path.velocity(np.array([when]))[0, 2] == pytest.approx(0.5 * np.sqrt(2 * G), rel=1e-9)
     assert path.velocity(np.array([when - 1e-9]))[0, 2] == pytest.approx(-np.sqrt(2 * G), rel=1e-6)
-    assert path.place(np.array([when]))[0, 2] == pytest.approx(0.05, abs=1e-12)
+    assert path.position(np.array([when]))[0, 2] == pytest.approx(0.05, abs=1e-12)
 
 
 def test_a_curve_of_few_samples_is_that_of_many():
     """Between its knots the curve is the motion: how often it was sampled enters nothing but rounding without drag."""
     case = scene({"b": ball(0.05, position=(0, 0, 1.05), velocity=(1.0, 0, 2.0)), "f": floor()}, duration=1.5, restitution=0.6)
     times = np.linspace(0, 1.5, 400)
-    few = simulate(case, times=np.linspace(0, 1.5, 16)).path("b")
-    many = simulate(case, times=np.linspace(0, 1.5, 1600)).path("b")
-    assert few.place(times) == pytest.approx(many.place(times), abs=1e-10)
+    few = simulate(case, times=np.linspace(0, 1.5, 16)).trajectory("b")
+    many = simulate(case, times=np.linspace(0, 1.5, 1600)).trajectory("b")
+    assert few.position(times) == pytest.approx(many.position(times), abs=1e-10)
     assert few.velocity(times) == pytest.approx(many.velocity(times), abs=1e-8)
 
 
 def test_between_keeps_both_ends_and_the_knots_inside():
     path = some_curve(3, knots=5)
-    found = path.between(path.t[1] - 1e-3, path.t[3] + 1e-3)
+    found = path.knots_between(path.t[1] - 1e-3, path.t[3] + 1e-3)
     assert found.tolist() == [path.t[1] - 1e-3, *path.t[1:4].tolist(), path.t[3] + 1e-3]

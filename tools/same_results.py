@@ -3,7 +3,8 @@
 OLD and NEW are folders, or commits of this repository. The demo cases and random scenes of OLD are given to both. Motions and
 contacts (from the API) and the JSON of ``simulate`` must have the same bits; outcomes (``measure --all``) agree to 1e-12; fits give
 the same verdict, tell the same numbers as determined, values within 0.02 of a deviation, and take as many simulations to a tenth.
-It leaves nothing behind that a later run reads. Ends with 1 where something differs.
+Cases are those of the older checkout, in its format; paths in the results
+are compared in their present spelling. It leaves nothing behind that a later run reads. Ends with 1 where something differs.
 """
 
 from __future__ import annotations
@@ -20,10 +21,14 @@ from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from typing import Any
 
+from yapa.case.parameter_path import canonical_path
+
 SCENES = 60
 OUTCOME, IN_DEVIATIONS, SIMULATIONS = 1e-12, 0.02, 0.1
 TIMES = ("seconds", "took")
 """Keys whose values are no results."""
+RENAMED = {"weight": "severity"}
+"""Key of a remark in older results → its name now."""
 SCENE_MAKER = """
 import sys
 from pathlib import Path
@@ -31,7 +36,10 @@ try:
     from benchmarks.clusters import random_cluster, random_scene
 except ImportError:  # an older checkout
     from tests.physics.test_random_scenes import random_cluster, random_scene
-from yapa.case import write_case
+try:
+    from yapa.formats.case_json import write_case
+except ImportError:  # an older checkout
+    from yapa.case import write_case
 for k in range(int(sys.argv[2])):
     made = random_scene(k) if k % 2 else random_cluster(k)
     write_case(made[0] if isinstance(made, tuple) else made, Path(sys.argv[1]) / f"scene-{k:02d}.yapa")
@@ -86,7 +94,7 @@ def _results(tree: Path, case: Path, out: Path) -> dict[str, Any]:
         found[f"{command} ends with"] = run(tree, "-m", "yapa.cli", command, case, *options).returncode
     found["motion"] = motion.read_bytes() if motion.exists() else b""
     for path in (told, outcomes, fit):
-        found[path.name] = without_times(json.loads(path.read_text())) if path.exists() else None
+        found[path.name] = in_present_spelling(without_times(json.loads(path.read_text()))) if path.exists() else None
     return found
 
 
@@ -95,6 +103,15 @@ def without_times(told: Any) -> Any:
     if isinstance(told, dict):
         return {key: without_times(value) for key, value in told.items() if key not in TIMES}
     return [without_times(value) for value in told] if isinstance(told, list) else told
+
+
+def in_present_spelling(told: Any) -> Any:
+    """JSON with the paths of case format 1 as they are spelt now, by the table of the upgrade."""
+    if isinstance(told, dict):
+        return {RENAMED.get(key, canonical_path(key)): in_present_spelling(value) for key, value in told.items()}
+    if isinstance(told, list):
+        return [in_present_spelling(value) for value in told]
+    return canonical_path(told) if isinstance(told, str) else told
 
 
 def differences(old: dict[str, Any], new: dict[str, Any]) -> Iterator[str]:

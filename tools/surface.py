@@ -17,9 +17,10 @@ import click
 from click.testing import CliRunner
 
 import yapa
-from yapa import api, errors
+from yapa import api, errors, extend
 from yapa.case.outcome_specs import OUTCOME_SPECS, outcome_and_index
-from yapa.cli import cli, codes
+from yapa.cli import cli
+from yapa.cli import exit_codes as codes
 from yapa.cli.commands import command_of, names
 from yapa.demo import DATA
 
@@ -87,6 +88,7 @@ def surface() -> dict[str, Any]:
     return {
         "yapa": names_of(yapa, yapa.__all__),
         "yapa.api": names_of(api, api.__all__),
+        "yapa.extend": names_of(extend, extend.__all__),
         "yapa.errors": names_of(errors, [name for name, thing in vars(errors).items()
                                          if inspect.isclass(thing) and thing.__module__ == errors.__name__]),
         "commands": {name: options_of(command_of(name)) for name in names()},
@@ -98,7 +100,7 @@ def surface() -> dict[str, Any]:
 def page_of(found: dict[str, Any]) -> str:
     """The page of documentation."""
     parts = [HEAD]
-    for module in ("yapa", "yapa.api", "yapa.errors"):
+    for module in ("yapa", "yapa.api", "yapa.extend", "yapa.errors"):
         rows = (f"- `{name}{told if told.startswith('(') else ''}`" for name, told in found[module].items())
         parts.append(f"## `{module}`\n\n" + "\n".join(rows) + "\n")
     rows = (f"| `{name}` | {', '.join(f'`{option}`' for option in options)} |" for name, options in found["commands"].items())

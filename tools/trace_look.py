@@ -39,7 +39,7 @@ class Trace:
     @property
     def engine_runs(self) -> int:
         """Simulations."""
-        return self.calls["engine/program.py", "run"]
+        return self.calls["engine/runner.py", "run"]
 
     @property
     def listings(self) -> int:
@@ -70,7 +70,7 @@ def trace(path: Path = DATA / "orange-drop.yapa") -> Trace:
     unknown = next((u for u in desk.case.unknowns if u.path.endswith("restitution")), desk.case.unknowns[0])
     now = desk.preview.comparison.values[unknown.path]
     for k in (2, 1):  # what is made once is made
-        desk.preview.turn(unknown.path, now - 1e-3 * k * (unknown.high - unknown.low))
+        desk.preview.preview_value(unknown.path, now - 1e-3 * k * (unknown.high - unknown.low))
         settled(desk, waiting)
     seen = Trace()
     before = set(sys.modules)
@@ -84,7 +84,7 @@ def trace(path: Path = DATA / "orange-drop.yapa") -> Trace:
 
     _watch_looks(desk, watch)
     sys.setprofile(watch)
-    desk.preview.turn(unknown.path, now - 2e-3 * (unknown.high - unknown.low))
+    desk.preview.preview_value(unknown.path, now - 2e-3 * (unknown.high - unknown.low))
     settled(desk, waiting)
     sys.setprofile(None)
     seen.imported = sorted(set(sys.modules) - before)

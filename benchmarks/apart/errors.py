@@ -18,7 +18,8 @@ from benchmarks.apart.families import RATES, SIGMA_ANGLE, SIGMAS, Recorded
 from benchmarks.apart.planar import Face, G, fly, lane
 
 UNITS = {"restitution": 0.01, "friction": 0.01, "drag_coefficient": 0.02, "rolling_resistance": 1e-3, "velocity.x": 0.01,
-         "velocity.z": 0.01, "speed": 0.01, "position.x": 1e-3, "position.z": 1e-3, "spin.y": 0.5, "zero": 0.01, "wall": 0.01,
+         "velocity.z": 0.01, "speed": 0.01, "position.x": 1e-3, "position.z": 1e-3, "angular_velocity.y": 0.5, "zero": 0.01,
+         "wall": 0.01,
          "floor": 0.01, "tilt": 1e-3, "scale": 1e-3, "radius": 1e-3, "clock": 1e-3, "restitution by speed": 0.01}
 """A small change of each number, in its unit; of a scale and a radius as a share."""
 SIZES = {"tilt": (radians(0.2), radians(2.0)), "scale": (3e-3, 0.02), "radius": (0.01, 0.06), "clock": (2e-3, 0.02),
@@ -57,7 +58,7 @@ def _pick(v: dict[str, float], name: str) -> float:
 def _flight(v, t, scene, face_of, longest=np.inf):
     radius = scene["radius"] * (1 + _pick(v, "radius"))
     x, z = v.get("position.x", scene.get("start", (0.0, 0.0))[0]), v.get("position.z", scene.get("start", (0.0, 0.0))[1])
-    start = (x, z, _pick(v, "velocity.x"), _pick(v, "velocity.z"), _pick(v, "spin.y"), 0.0)
+    start = (x, z, _pick(v, "velocity.x"), _pick(v, "velocity.z"), _pick(v, "angular_velocity.y"), 0.0)
     times = np.maximum(t + _pick(v, "clock"), 0.0)
     flown = fly(start, radius, scene["mass"], v.get("drag_coefficient", 0.0), face_of(v, x, z), times, slowest=0.02, rtol=1e-9,
                 longest=longest)
@@ -80,7 +81,7 @@ def _before_it_is_slow(face_of, scene, last):
     """The end of a flight: the first approach below 0.5 m/s, or the last frame."""
     def end(v):
         x, z = scene.get("start", (v.get("position.x"), v.get("position.z")))
-        start = (x or 0.0, z, _pick(v, "velocity.x"), _pick(v, "velocity.z"), _pick(v, "spin.y"), 0.0)
+        start = (x or 0.0, z, _pick(v, "velocity.x"), _pick(v, "velocity.z"), _pick(v, "angular_velocity.y"), 0.0)
         radius = scene["radius"] * (1 + _pick(v, "radius"))
         return fly(start, radius, scene["mass"], v.get("drag_coefficient", 0.0), face_of(v, x or 0.0, z), np.array([0.0, last]),
                    slowest=0.5, rtol=1e-9).end
@@ -102,7 +103,7 @@ def _thrown(rng, family: str, spin: float, friction: float, turning: bool) -> Se
     scene = {"radius": rng.uniform(0.025, 0.05), "mass": rng.uniform(0.05, 0.4)}
     truth = {"restitution": rng.uniform(0.5, 0.85), "friction": friction, "drag_coefficient": rng.uniform(0.2, 0.9),
              "velocity.x": rng.uniform(1.0, 3.5), "velocity.z": rng.uniform(-0.5, 2.0), "position.x": 0.0,
-             "position.z": rng.uniform(0.5, 1.3), "spin.y": spin}
+             "position.z": rng.uniform(0.5, 1.3), "angular_velocity.y": spin}
     faces = _ground("restitution", "friction")
     end = _before_it_is_slow(faces, scene, rng.uniform(1.3, 2.2))
     if turning:
@@ -231,7 +232,7 @@ def wrong(kind: str, seed: int) -> tuple[SetUp, str, float, Recorded]:
     moves = np.array([k not in made.still for k in range(2)])
     places = places + sigma * rng.normal(size=places.shape) * moves
     angle = None if turn is None else turn + SIGMA_ANGLE * rng.normal(size=len(t))
-    truth = {"spin.y": 0.0, **{k: v for k, v in made.truth.items() if k != "zero"}}
+    truth = {"angular_velocity.y": 0.0, **{k: v for k, v in made.truth.items() if k != "zero"}}
     recorded = Recorded(made.family, made.scene, truth, t, {made.body: places}, {made.body: np.zeros(len(t), bool)}, sigma, told,
                         {"rate": rate, "sigma": sigma, "told": told, error: size}, angle)
     return made, error, size, recorded

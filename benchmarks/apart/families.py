@@ -53,7 +53,7 @@ def _frames(rate: float, end: float) -> np.ndarray:
 def _start(states: np.ndarray, t: np.ndarray) -> Callable[[float], dict[str, float]]:
     def at(time: float) -> dict[str, float]:
         x, z, vx, vz, w, _ = states[int(np.argmin(np.abs(t - time)))]
-        return {"position.x": x, "position.z": z, "velocity.x": vx, "velocity.z": vz, "spin.y": w}
+        return {"position.x": x, "position.z": z, "velocity.x": vx, "velocity.z": vz, "angular_velocity.y": w}
     return at
 
 
@@ -101,7 +101,7 @@ def on_lane(rng, rate):
 
     def at(time):
         x, vx, w, _ = s[int(np.argmin(np.abs(t - time)))]
-        return {"position.x": x, "velocity.x": vx, "spin.y": w}
+        return {"position.x": x, "velocity.x": vx, "angular_velocity.y": w}
 
     return Exact({"radius": r, "mass": 0.4}, {"friction": mu, "rolling_resistance": c}, t, {"ball": places}, at=at)
 

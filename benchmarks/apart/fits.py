@@ -48,7 +48,7 @@ def case_of(r: Recorded) -> tuple[Case, dict[str, float]]:
 def _calibrated(r: Recorded) -> tuple[Case, dict[str, float]]:
     body = next(iter(r.places))
     s = r.scene
-    fixed = {} if r.family != "lane" or not r.truth["spin.y"] else {"spin.y": r.truth["spin.y"]}
+    fixed = {} if r.family != "lane" or not r.truth["angular_velocity.y"] else {"angular_velocity.y": r.truth["angular_velocity.y"]}
     made = prepare(samples_of(r, body), Setup(
         radius=s.get("radius"), size=s.get("size"), mass=s["mass"], slope=s.get("slope"), floor=None if "slope" in s else 0.0,
         unknown=dict.fromkeys(UNKNOWN[r.family]), fixed=fixed, sigma=r.sigma if r.told else None,
@@ -63,7 +63,7 @@ def _tracks(r: Recorded) -> tuple[Track, ...]:
 
 def _case(r: Recorded, bodies: dict, pairs, free: dict, rate: float = 240.0) -> tuple[Case, dict[str, float]]:
     surfaces = {s.surface: Surface() for b in bodies.values() for s in b.shapes}
-    unknowns = tuple(Unknown(path=path, low=low, high=high, scale="log" if path.endswith("mass") else "linear")
+    unknowns = tuple(Unknown(path=path, low=low, high=high, transform="log" if path.endswith("mass") else "linear")
                      for path, (low, high, _) in free.items())
     case = Case(surfaces=surfaces, bodies=bodies, pairs=tuple(pairs), duration=float(r.t[-1]), output_rate=rate, tracks=_tracks(r),
                 unknowns=unknowns)
@@ -74,11 +74,12 @@ def _nudge(r: Recorded):
     radius, gap = r.scene["radius"], r.scene["gap"]
     peel = (Sphere(kind="sphere", radius=radius, surface="peel"),)
     bodies = {
-        "one": Body(shapes=peel, mass=0.2, position=(0, 0, radius), velocity=(1.0, 0, 0), spin=NaturalRoll(rolls_on="lane")),
+        "one": Body(shapes=peel, mass=0.2, position=(0, 0, radius), velocity=(1.0, 0, 0),
+                    angular_velocity=NaturalRoll(rolling_on="lane")),
         "other": Body(shapes=peel, mass=0.2, position=(gap + 2 * radius, 0, radius)),
         "lane": Body(motion="static", shapes=(Plane(kind="plane", surface="lane"),))}
-    pairs = (Pair(between=("peel", "peel"), restitution=0.5, friction=0.0),
-             Pair(between=("peel", "lane"), restitution=0.0, friction=0.4))
+    pairs = (Pair(surfaces=("peel", "peel"), restitution=0.5, friction=0.0),
+             Pair(surfaces=("peel", "lane"), restitution=0.0, friction=0.4))
     return _case(r, bodies, pairs, {
         "pairs.peel+peel.restitution": (0.0, 1.0, "restitution"), "pairs.peel+lane.friction": (0.0, 1.0, "friction"),
         "bodies.one.mass": (0.02, 2.0, "mass"), "bodies.one.velocity.x": (0.0, 5.0, "velocity.x")})
@@ -91,8 +92,8 @@ def _box_to_wall(r: Recorded):
         "floor": Body(motion="static", shapes=(Plane(kind="plane", surface="floor"),)),
         "wall": Body(motion="static", shapes=(Plane(kind="plane", normal=(-1, 0, 0), surface="wall"),),
                      position=(r.scene["wall"], 0, 0))}
-    pairs = (Pair(between=("crate", "floor"), restitution=0.0, friction=0.3),
-             Pair(between=("crate", "wall"), restitution=0.5, friction=0.0))
+    pairs = (Pair(surfaces=("crate", "floor"), restitution=0.0, friction=0.3),
+             Pair(surfaces=("crate", "wall"), restitution=0.5, friction=0.0))
     return _case(r, bodies, pairs, {
         "pairs.crate+floor.friction": (0.0, 1.0, "friction"), "pairs.crate+wall.restitution": (0.0, 1.0, "restitution"),
         "bodies.box.velocity.x": (0.0, 5.0, "velocity.x")})
@@ -107,7 +108,7 @@ def _steps(r: Recorded):
         low, high = STEP * (k - 1), STEP * k if k < 3 else STEP * (k - 1) + 20.0
         bodies[f"step {k}"] = Body(motion="static", position=(0.5 * (low + high), 0, -RISE * k - 0.5),
                                    shapes=(Box(kind="box", size=(high - low, 1.0, 1.0), surface="tread"),))
-    pairs = (Pair(between=("ball", "tread"), restitution=0.5, friction=0.4),)
+    pairs = (Pair(surfaces=("ball", "tread"), restitution=0.5, friction=0.4),)
     return _case(r, bodies, pairs, {
         "pairs.ball+tread.restitution": (0.0, 1.0, "restitution"), "pairs.ball+tread.friction": (0.0, 1.0, "friction"),
         "bodies.ball.velocity.x": (0.0, 5.0, "velocity.x"), "bodies.ball.velocity.z": (-3.0, 3.0, "velocity.z")})
@@ -121,7 +122,7 @@ def _wall_and_floor(r: Recorded):
         "floor": Body(motion="static", shapes=(Plane(kind="plane", surface="floor"),)),
         "wall": Body(motion="static", shapes=(Plane(kind="plane", normal=(-1, 0, 0), surface="wall"),),
                      position=(r.scene["wall"], 0, 0))}
-    pairs = tuple(Pair(between=("ball", name), restitution=0.5, friction=r.truth["friction"]) for name in ("floor", "wall"))
+    pairs = tuple(Pair(surfaces=("ball", name), restitution=0.5, friction=r.truth["friction"]) for name in ("floor", "wall"))
     return _case(r, bodies, pairs, {
         "pairs.ball+wall.restitution": (0.0, 1.0, "wall"), "pairs.ball+floor.restitution": (0.0, 1.0, "floor"),
         "bodies.ball.velocity.x": (0.0, 8.0, "velocity.x"), "bodies.ball.velocity.z": (-4.0, 4.0, "velocity.z")})

@@ -16,11 +16,11 @@ import numpy as np
 from benchmarks.scenes import ball, crate_on_slope, floor, scene
 from yapa.case import Body, Box, Case, Cylinder, NaturalRoll, Plane, Target, Unknown
 from yapa.fitting.problem.problem import FitProblem
-from yapa.fitting.problem.target_residuals import judge
-from yapa.fitting.targets.search import solve
+from yapa.fitting.problem.target_residuals import evaluate_target
+from yapa.fitting.targets.solve import solve
 
 E, MU, ROLL = "surfaces.both.restitution", "surfaces.both.friction", "surfaces.both.rolling_resistance"
-VX, VZ, SPIN, MASS = (f"bodies.orange.{k}" for k in ("velocity.x", "velocity.z", "spin.y", "mass"))
+VX, VZ, SPIN, MASS = (f"bodies.orange.{k}" for k in ("velocity.x", "velocity.z", "angular_velocity.y", "mass"))
 RANGES = {E: (0.05, 0.95), MU: (0.02, 1.2), ROLL: (0.001, 0.1), VX: (0.0, 5.0), VZ: (-2.0, 5.0), SPIN: (-150.0, 150.0),
           MASS: (0.05, 5.0), "bodies.crate.speed": (0.2, 4.0), "bodies.right.mass": (1.0, 40.0),
           "bodies.right.position.x": (0.2, 0.95), "bodies.other.mass": (0.05, 2.0)}
@@ -54,7 +54,7 @@ def balanced(mass: float = 5.0, x: float = 0.8) -> Case:
 
 def nudged() -> Case:
     """A rolling orange meets another."""
-    rolling = ball(0.04, mass=0.2, position=(0, 0, 0.04), velocity=(1.0, 0, 0), spin=NaturalRoll(rolls_on="lane"))
+    rolling = ball(0.04, mass=0.2, position=(0, 0, 0.04), velocity=(1.0, 0, 0), angular_velocity=NaturalRoll(rolling_on="lane"))
     return scene({"orange": rolling, "other": ball(0.04, mass=0.2, position=(0.4, 0, 0.04)), "lane": floor()}, duration=3.0,
                  restitution=0.7, friction=0.2, rolling_resistance=0.01)
 
@@ -109,11 +109,11 @@ ASKED = {
     "back to the start": Asked(lambda: thrown(1.5), (VX, SPIN), (orange("x", 0.01, value=0.0), _least("landing", 0.5, index=1))),
     "two heights of one ball": Asked(thrown, (E, VX), (orange("apex", 0.005, index=1, value=0.5),
                                                        orange("apex", 0.005, index=2, value=0.45))),
-    "into a bin": Asked(lambda: thrown(1.2), (VX, E), (_least("inside", 0.02, 0.005, zone=BIN),)),
-    "through a point": Asked(thrown, (VX, VZ), (_most("waypoints", 0.01, 0.003, points=((1.0, 0, 1.2), (1.6, 0, 0.6))),)),
+    "into a bin": Asked(lambda: thrown(1.2), (VX, E), (_least("inside", 0.02, 0.005, region=BIN),)),
+    "through a point": Asked(thrown, (VX, VZ), (_most("waypoints", 0.01, 0.003, waypoints=((1.0, 0, 1.2), (1.6, 0, 0.6))),)),
     "through a gate, then the bin": Asked(lambda: thrown(1.4), (VX, VZ, E),
-                                          (_most("waypoints", 0.02, 0.005, points=((0.8, 0, 1.0),)),
-                                           _least("inside", 0.0, 0.005, zone=BIN))),
+                                          (_most("waypoints", 0.02, 0.005, waypoints=((0.8, 0, 1.0),)),
+                                           _least("inside", 0.0, 0.005, region=BIN))),
     "a slide": Asked(lambda: crate_on_slope(0.0, 2.0, 3.0), (MU,), (orange("slide distance", 0.005, body="crate", value=0.8),)),
     "a slide and its time": Asked(lambda: crate_on_slope(0.0, 2.0, 3.0), (MU, "bodies.crate.speed"),
                                   (orange("travel", 0.005, body="crate", value=0.8),
@@ -156,7 +156,7 @@ def met_anywhere(case: Case) -> bool | None:
 
     def missed(u: np.ndarray) -> float:
         values = {k.path: k.low + float(s) * (k.high - k.low) for k, s in zip(case.unknowns, u, strict=True)}
-        reports = [judge(t, body, r) for t, body, r in problem.target_readings(values)]
+        reports = [evaluate_target(t, body, r) for t, body, r in problem.target_readings(values)]
         return sum((NEVER if t.miss is None else t.miss) ** 2 + 1e-12 for t in reports if not t.met)
 
     axis = np.linspace(0.0, 1.0, GRID[n])

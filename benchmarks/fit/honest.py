@@ -69,13 +69,13 @@ def null(job: tuple[str, int]) -> bool:
         "mass beside drag": ("bodies.ball.mass", 0.02, 2.0),
         "mass without air": ("bodies.ball.mass", 0.02, 2.0),
         "rolling resistance in the air": ("bodies.ball.angular_damping", 0.0, 2.0),
-        "a spin that nothing feels": ("bodies.ball.spin.z", -50.0, 50.0),
+        "a spin that nothing feels": ("bodies.ball.angular_velocity.z", -50.0, 50.0),
     }
     flagged = {"friction in grip": MU, "drag without air": PATHS["drag"]}.get(name) or add[name][0]
     if name in add:
         path, low, high = add[name]
         free = [u for u in free if u.path not in ((PATHS["drag"],) if name == "mass without air" else ())]
-        free.append(Unknown(path=path, low=low, high=high, scale="log" if path.endswith("mass") else "linear"))
+        free.append(Unknown(path=path, low=low, high=high, transform="log" if path.endswith("mass") else "linear"))
     if vacuum:
         case = case.model_copy(update={"fields": Fields(air=Air(density=0.0))})
     if name == "rolling resistance in the air":  # of a clip that ends before the first contact

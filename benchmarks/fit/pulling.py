@@ -32,7 +32,7 @@ def one(job: tuple[int, int]) -> dict:
         free.append(VZ)
     case = case.model_copy(update={"unknowns": tuple(Unknown(path=p, low=ranges[p][0], high=ranges[p][1]) for p in free)})
     target = Target(
-        outcome=name.split()[0], index=index, at=0.3 if name == "z at" else 1.2 if name == "x at" else None, tolerance=0.005
+        outcome=name.split()[0], index=index, time=0.3 if name == "z at" else 1.2 if name == "x at" else None, tolerance=0.005
     )
     pull = Pull(case, [target])
     start = pull.start[0]

@@ -48,7 +48,7 @@ def slide(rng):
 
 def _lane(body: Body, free, duration, **pair) -> Case:
     floor = Body(motion="static", shapes=(Plane(kind="plane", surface="lane"),))
-    law = Pair(between=("peel", "lane"), **{"restitution": 0.3, "friction": 0.5, "rolling_resistance": 0.01, **pair})
+    law = Pair(surfaces=("peel", "lane"), **{"restitution": 0.3, "friction": 0.5, "rolling_resistance": 0.01, **pair})
     return Case(
         surfaces={"peel": Surface(), "lane": Surface()},
         pairs=(law,),
@@ -73,7 +73,7 @@ def roll(rng):
         mass=0.3,
         position=(0, 0, radius),
         velocity=(0.5, 0, 0),
-        spin=NaturalRoll(rolls_on="lane"),
+        angular_velocity=NaturalRoll(rolling_on="lane"),
     )
     case = _lane(ball, [(ROLL, 0.0, 0.1), (VX, -3.0, 3.0)], float(t[-1]))
     return _tracked(case, t, x, z), {ROLL: c, VX: v0}
@@ -130,11 +130,11 @@ def collision(rng):
         duration=1.2,
         tracks=tuple(tracks),
         pairs=(
-            Pair(between=("peel", "peel"), restitution=0.5, friction=0.0),
-            Pair(between=("peel", "belt"), restitution=0.0, friction=0.0),
+            Pair(surfaces=("peel", "peel"), restitution=0.5, friction=0.0),
+            Pair(surfaces=("peel", "belt"), restitution=0.0, friction=0.0),
         ),
         unknowns=tuple(
-            Unknown(path=p, low=a, high=b, scale="log" if p.endswith("mass") else "linear") for p, (a, b, _) in free.items()
+            Unknown(path=p, low=a, high=b, transform="log" if p.endswith("mass") else "linear") for p, (a, b, _) in free.items()
         ),
     )
     return case, {p: v for p, (_, _, v) in free.items()}
@@ -173,8 +173,8 @@ def chute_and_bounce(rng):
         bodies=bodies,
         duration=2.0,
         pairs=(
-            Pair(between=("wood", "steel"), restitution=0.0, friction=0.3),
-            Pair(between=("wood", "floor"), restitution=0.3, friction=0.5),
+            Pair(surfaces=("wood", "steel"), restitution=0.0, friction=0.3),
+            Pair(surfaces=("wood", "floor"), restitution=0.3, friction=0.5),
         ),
         unknowns=(
             Unknown(path=CHUTE, low=0.0, high=1.0),
@@ -189,8 +189,8 @@ def chute_and_bounce(rng):
         if hits and hits[0] < 1.6:
             break
     t = np.arange(0, hits[0] + 0.25, 1 / RATE)
-    path = motion.path("crate")
-    place, turn = path.place(t), path.turned(t)[:, 1] - 2 * np.arctan2(sin(angle / 2), cos(angle / 2))
+    path = motion.trajectory("crate")
+    place, turn = path.position(t), path.rotation(t)[:, 1] - 2 * np.arctan2(sin(angle / 2), cos(angle / 2))
     x, z = _noisy(rng, place[:, 0], place[:, 2])
     a = tuple((turn + 0.01 * rng.normal(size=len(t))).tolist())
     track = Track(

@@ -18,7 +18,7 @@ PATHS = {
     "friction": "surfaces.s.friction",
     "vx": "bodies.ball.velocity.x",
     "vz": "bodies.ball.velocity.z",
-    "spin": "bodies.ball.spin.y",
+    "spin": "bodies.ball.angular_velocity.y",
     "drag": "bodies.ball.drag_coefficient",
 }
 RANGES = {
@@ -29,7 +29,7 @@ RANGES = {
     "spin": (-200.0, 200.0),
     "drag": (0.0, 2.0),
 }
-LATE = "tracks.camera.offset"
+LATE = "tracks.camera.time_offset"
 
 
 @dataclass(frozen=True)
@@ -58,7 +58,7 @@ def scene(radius: float = R) -> Case:
         drag_coefficient=0.4,
         position=(START[0], 0.0, START[1]),
         velocity=(1.0, 0.0, 0.0),
-        spin=(0.0, 0.0, 0.0),
+        angular_velocity=(0.0, 0.0, 0.0),
     )
     floor = Body(motion="static", shapes=(Plane(kind="plane", surface="s"),))
     return Case(surfaces={"s": Surface(restitution=0.6, friction=0.3)}, bodies={"ball": ball, "floor": floor}, duration=2.0)

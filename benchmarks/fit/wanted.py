@@ -11,7 +11,7 @@ from yapa.outcomes import read_target
 
 E, MU = "surfaces.both.restitution", "surfaces.both.friction"
 ROLL = "surfaces.both.rolling_resistance"
-VX, VZ, SPIN, MASS = (f"bodies.orange.{k}" for k in ("velocity.x", "velocity.z", "spin.y", "mass"))
+VX, VZ, SPIN, MASS = (f"bodies.orange.{k}" for k in ("velocity.x", "velocity.z", "angular_velocity.y", "mass"))
 RANGES = {
     E: (0.1, 0.95),
     MU: (0.02, 0.8),
@@ -63,14 +63,14 @@ def containment(rng):
         case,
         (E, MU, VX, VZ),
         [
-            _t("inside", 0.005, condition="at least", value=0.02, zone=((0, 0, 0), (1, 1, 1))),
+            _t("inside", 0.005, condition="at least", value=0.02, region=((0, 0, 0), (1, 1, 1))),
             _t("peak height", 0.02, condition="at most", value=1.5),
         ],
     )
 
 
 def waypoints(_rng):
-    near = _t("waypoints", 0.005, condition="at most", value=0.01, points=((0, 0, 0), (1, 0, 1)))
+    near = _t("waypoints", 0.005, condition="at most", value=0.01, waypoints=((0, 0, 0), (1, 0, 1)))
     return _thrown(2.0), (E, MU, VX, VZ, SPIN), [near]
 
 
@@ -94,12 +94,12 @@ def drawn(name: str, rng: np.random.Generator) -> Case:
         asked, good = [], True
         for target in targets:
             if target.outcome == "inside":
-                end = motion.path("orange").place(np.array([motion.end]))[0]
+                end = motion.trajectory("orange").position(np.array([motion.end]))[0]
                 corners = (tuple((end - [0.08, 0.2, 0.5]).tolist()), tuple((end + [0.08, 0.2, 0.5]).tolist()))
-                target = target.model_copy(update={"zone": corners})
+                target = target.model_copy(update={"region": corners})
             if target.outcome == "waypoints":
-                at = motion.path("orange").place(rng.uniform([0.3, 0.8], [0.6, 1.4]))
-                target = target.model_copy(update={"points": tuple(tuple(p) for p in at.tolist())})
+                at = motion.trajectory("orange").position(rng.uniform([0.3, 0.8], [0.6, 1.4]))
+                target = target.model_copy(update={"waypoints": tuple(tuple(p) for p in at.tolist())})
             reading = read_target(motion, target.body, target)
             if target.condition == "equal":
                 good &= reading.value is not None

@@ -5,10 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from benchmarks.fit.wanted import drawn
-from yapa.fitting.optimise.levenberg_marquardt import descend
-from yapa.fitting.optimise.minimum_change import met_well, pull_towards, walk_nearer
+from yapa.fitting.optimise.levenberg_marquardt import LevenbergMarquardt
+from yapa.fitting.optimise.minimum_change import ClosestSolution, MinimumChange, meets_with_margin
 from yapa.fitting.problem.problem import FitProblem
-from yapa.fitting.targets.search import Search, solve
+from yapa.fitting.targets.search import Search
+from yapa.fitting.targets.solve import solve
 
 
 def first(job: tuple[str, int]) -> tuple[bool, int]:
@@ -30,11 +31,11 @@ def nearness(job: tuple[str, int, int]) -> float | None:
     home, rng = problem.vector(), np.random.default_rng(seed)
     best = np.inf
     for _ in range(starts):
-        point = descend(problem, rng.random(len(home)), most=12, reach=0.05, enough=1e-6).point
+        point = LevenbergMarquardt(most=12, reach=0.05, enough=1e-6).minimise(problem, rng.random(len(home))).point
         if point.cost > 400:
             continue
-        point = pull_towards(problem, point, home, most=40)
-        if met_well(problem, point):
-            point = walk_nearer(problem, point, home)
+        point = MinimumChange(home, most=40).minimise(problem, point).point
+        if meets_with_margin(problem, point):
+            point = ClosestSolution(home).minimise(problem, point).point
             best = min(best, float(np.linalg.norm(point.p - home)))
     return found.found[0].change / best if np.isfinite(best) else None

@@ -5,10 +5,28 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 __version__ = "0.1.0"
-__all__ = ["Said", "Setup", "calibrate", "fit", "load", "measure", "save", "simulate"]
+__all__ = ["Case", "ImportOverrides", "Setup", "ball", "calibrate", "copies", "crate", "fit", "floor", "lane", "load", "measure",
+           "new_case", "open_bin", "save", "simulate", "wall"]
 
 if TYPE_CHECKING:
-    from yapa.api import Said, Setup, calibrate, fit, load, save, simulate
+    from yapa.api import (
+        Case,
+        ImportOverrides,
+        Setup,
+        ball,
+        calibrate,
+        copies,
+        crate,
+        fit,
+        floor,
+        lane,
+        load,
+        new_case,
+        open_bin,
+        save,
+        simulate,
+        wall,
+    )
     from yapa.api import measure_motion as measure
 
 

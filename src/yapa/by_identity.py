@@ -24,7 +24,16 @@ class _Holder(Generic[Thing]):
 
 
 def once_for_each(most: int) -> Callable[[Callable[[Thing], Made]], Callable[[Thing], Made]]:
-    """Decorate a function of one immutable object: what it makes of each is kept, for the ``most`` newest objects."""
+    """Decorate a function of one immutable object: what it makes of each is kept, for the ``most`` newest objects.
+
+    Parameters
+    ----------
+    most : objects whose results are kept
+
+    Returns
+    -------
+    A decorator of a function of one object.
+    """
     def decorate(make: Callable[[Thing], Made]) -> Callable[[Thing], Made]:
         @lru_cache(maxsize=most)
         def made(holder: _Holder[Thing]) -> Made:

@@ -11,7 +11,13 @@ MAX_MESSAGE = 1900
 
 
 def shortened(text: str, most: int = MAX_PART) -> str:
-    """Text of at most so many letters, on one line: the middle of a longer one is left out."""
+    """Return text of at most so many letters, on one line: the middle of a longer one is left out.
+
+    Parameters
+    ----------
+    text : the text
+    most : letters at most
+    """
     text = "".join(c if c.isprintable() else "\N{REPLACEMENT CHARACTER}" for c in text)
     tail = most // 4
     return text if len(text) <= most else f"{text[: most - tail - 1]}…{text[-tail:]}"
@@ -64,7 +70,14 @@ class InputError(YapaError):
 
 
 def bad_input(where: str, found: str, expected: str) -> InputError:
-    """The common case of one problem."""
+    """Return the common case of one problem.
+
+    Parameters
+    ----------
+    where : what the text or file is called in messages
+    found : what stands there
+    expected : what would be accepted
+    """
     return InputError([InputIssue(where, found, expected)])
 
 

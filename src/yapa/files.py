@@ -21,7 +21,8 @@ from typing import BinaryIO
 
 from yapa.errors import InputError, bad_input
 
-PART_PREFIX, PART_SUFFIX = ".yapa-", ".part"
+PART_PREFIX = ".yapa-"
+PART_SUFFIX = ".part"
 """Names of temporary files. They never hold the name of the target, which may already be as long as a name can be."""
 
 
@@ -36,12 +37,25 @@ class FileStamp:
 
     @classmethod
     def of(cls, data: bytes, modified: float | None = None) -> FileStamp:
-        """The stamp of a file with this content, written now unless a time is given."""
+        """Return the stamp of a file with this content, written now unless a time is given.
+
+        Parameters
+        ----------
+        data : the content
+        modified : time of the last change [s]
+        """
         return cls(len(data), time.time() if modified is None else modified, hashlib.sha256(data).hexdigest())
 
 
 def unreadable(path: Path, error: OSError | ValueError, kind: str = "file") -> InputError:
-    """An error of the system, as a sentence for the person."""
+    """Return an error of the system, as a sentence for the person.
+
+    Parameters
+    ----------
+    path : the file
+    error : what was raised
+    kind : what the file is called in the message
+    """
     where = str(path)
     if isinstance(error, FileNotFoundError):
         return bad_input(where, "no such file", f"an existing {kind}; check the name and the folder")
@@ -52,6 +66,15 @@ def unreadable(path: Path, error: OSError | ValueError, kind: str = "file") -> I
 
 def open_regular(path: Path, kind: str = "file") -> BinaryIO:
     """Open a regular file for reading, never waiting for one.
+
+    Parameters
+    ----------
+    path : the file
+    kind : what the file is called in the message
+
+    Returns
+    -------
+    The open file.
 
     Raises
     ------
@@ -74,7 +97,13 @@ def open_regular(path: Path, kind: str = "file") -> BinaryIO:
 
 
 def read_regular(path: Path, limit: int, kind: str = "file") -> bytes:
-    """All bytes of a regular file, refused before they are read where there are more than ``limit``.
+    """Return all bytes of a regular file, refused before they are read where there are more than ``limit``.
+
+    Parameters
+    ----------
+    path : the file
+    limit : bytes at most
+    kind : what the file is called in the message
 
     Raises
     ------
@@ -93,7 +122,12 @@ def read_regular(path: Path, limit: int, kind: str = "file") -> bytes:
 
 
 def stamp_of(path: Path) -> FileStamp | None:
-    """The stamp of a file, None where there is no regular file."""
+    """Return the stamp of a file, None where there is no regular file.
+
+    Parameters
+    ----------
+    path : the file
+    """
     digest = hashlib.sha256()
     try:
         with open_regular(path) as file:
@@ -106,7 +140,13 @@ def stamp_of(path: Path) -> FileStamp | None:
 
 
 def changed_since(path: Path, stamp: FileStamp | None) -> bool:
-    """Whether a file holds something else than when ``stamp`` was taken; a file that is gone holds nothing to lose."""
+    """Return whether a file holds something else than when ``stamp`` was taken; a file that is gone holds nothing to lose.
+
+    Parameters
+    ----------
+    path : the file
+    stamp : what the file was like when last read or written
+    """
     now = stamp_of(path)
     return now is not None and (stamp is None or now.sha256 != stamp.sha256)
 
@@ -118,7 +158,12 @@ def _kind_of(mode: int) -> str:
 
 
 def is_stream(path: Path) -> bool:
-    """Whether a path names a character device or a pipe, which is written straight."""
+    """Return whether a path names a character device or a pipe, which is written straight.
+
+    Parameters
+    ----------
+    path : the file
+    """
     try:
         mode = os.stat(path).st_mode
     except (OSError, ValueError):
@@ -127,10 +172,11 @@ def is_stream(path: Path) -> bool:
 
 
 def writable_target(path: Path, streams: bool = False) -> Path:
-    """The file that writing to a path replaces: links are followed.
+    """Return the file that writing to a path replaces: links are followed.
 
     Parameters
     ----------
+    path : the file
     streams : whether character devices and named pipes may be written
 
     Raises
@@ -167,6 +213,12 @@ def writable_target(path: Path, streams: bool = False) -> Path:
 
 def write_atomically(path: Path, text: str, streams: bool = False) -> None:
     """Write text so that a crash leaves the old file or the new one, whole; links stay, and what they name is replaced.
+
+    Parameters
+    ----------
+    path : the file
+    text : the text
+    streams : whether devices and pipes may be written
 
     Raises
     ------
@@ -224,6 +276,11 @@ def _write_straight(target: Path, text: str, path: Path) -> None:
 def check_outputs(inputs: Iterable[Path], outputs: Iterable[Path]) -> None:
     """Refuse outputs that cannot be written, that are an input of the same command, or that meet each other.
 
+    Parameters
+    ----------
+    inputs : files that are read
+    outputs : files that are written
+
     Raises
     ------
     InputError
@@ -249,7 +306,13 @@ def _same_file(a: str, b: str) -> bool:
 
 
 def forget_parts(folder: Path, older: float = 60.0) -> None:
-    """Remove temporary files that a killed process left, more than so many seconds ago, in a folder of one's own."""
+    """Remove temporary files that a killed process left, more than so many seconds ago, in a folder of one's own.
+
+    Parameters
+    ----------
+    folder : the folder
+    older : age [s] from which parts are removed
+    """
     for part in folder.glob(f"{PART_PREFIX}*{PART_SUFFIX}"):
         with contextlib.suppress(OSError):
             if time.time() - part.stat().st_mtime > older:

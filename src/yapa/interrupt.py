@@ -21,9 +21,9 @@ _LOCK = threading.Lock()
 _PIPE: list[int] = []
 
 
-def _watch(reader: int, heard: frozenset[int]) -> None:
+def _watch(reader: int, signals: frozenset[int]) -> None:
     while data := os.read(reader, 64):
-        if heard & set(data):
+        if signals & set(data):
             with _LOCK:
                 for flag in _FLAGS:
                     flag[0] = 1
@@ -34,8 +34,8 @@ def _wakeup() -> int:
     if not _PIPE:
         reader, writer = os.pipe2(os.O_CLOEXEC | os.O_NONBLOCK)
         os.set_blocking(reader, True)
-        heard = frozenset((signal.SIGINT, signal.SIGTERM))
-        threading.Thread(target=_watch, args=(reader, heard), name="yapa signals", daemon=True).start()
+        signals = frozenset((signal.SIGINT, signal.SIGTERM))
+        threading.Thread(target=_watch, args=(reader, signals), name="yapa signals", daemon=True).start()
         _PIPE.append(writer)
     return _PIPE[0]
 
@@ -68,6 +68,16 @@ def stopping(flag: np.ndarray, stop: Callable[[], None], signals: tuple[signal.S
     """Within it, these signals stop what is under way and raise nothing: what was found so far is kept.
 
     Only handlers that are Python's own are replaced, and only in the main thread. Gives the list of signals that came.
+
+    Parameters
+    ----------
+    flag : (1,) set to stop
+    stop : sets the flag
+    signals : announces changes
+
+    Returns
+    -------
+    A context manager.
     """
     came: list[int] = []
 

@@ -9,7 +9,7 @@ from typing import Any
 
 
 def importer(package: str, where: Mapping[str, str]) -> Callable[[str], Any]:
-    """The ``__getattr__`` of a package (PEP 562).
+    """Return the ``__getattr__`` of a package (PEP 562).
 
     Parameters
     ----------

@@ -10,13 +10,14 @@ import pytest
 from benchmarks.scenes import ball, floor, scene
 
 from yapa import api
-from yapa.case import Body, Box, Sphere, Target, Unknown, case_text, numbers, parse_case, with_numbers
+from yapa.case import Body, Box, Sphere, Target, Unknown, numbers, with_numbers
 from yapa.case.bounds import MAX_DURATION, MAX_SAMPLES
 from yapa.case.quantities import QUANTITIES, kind_of
-from yapa.case.store import checked
+from yapa.case.validation import checked
 from yapa.engine import simulate
 from yapa.errors import InputError
 from yapa.fitting.problem.problem import FitProblem
+from yapa.formats.case_json import case_text, parse_case
 
 
 def dropped():
@@ -94,7 +95,7 @@ def test_what_a_validator_says_to_its_own_readers_is_never_told():
 
 
 def test_two_thousand_resting_boxes_need_no_table_of_all_their_pairs():
-    from yapa.engine.program import Program
+    from yapa.engine.runner import Program
 
     one = Body(motion="static", shapes=(Box(kind="box", size=(0.1, 0.1, 0.1)),))
     boxes = {f"box {k}": one.model_copy(update={"position": (2.0 + k % 50, float(k // 50), 0.0)}) for k in range(2000)}
@@ -109,13 +110,13 @@ def test_a_motion_is_pickled_with_its_curves():
     copy = pickle.loads(pickle.dumps(motion))
     assert np.array_equal(copy.states, motion.states)
     t = np.array([0.123])
-    assert np.array_equal(copy.path("orange").place(t), motion.path("orange").place(t))
+    assert np.array_equal(copy.trajectory("orange").position(t), motion.trajectory("orange").position(t))
     assert api.measure_motion(copy)["orange"].keys() == api.measure_motion(motion)["orange"].keys()
 
 
 def test_what_is_tied_to_a_value_follows_it_in_a_run():
     case = scene({"a": ball(position=(0, 0, 0.5)), "b": ball(position=(1, 0, 0.5)), "plate": floor()})
-    both = Unknown(path="bodies.a.velocity.x", low=-1, high=1, tied=("bodies.b.velocity.x",))
+    both = Unknown(path="bodies.a.velocity.x", low=-1, high=1, linked=("bodies.b.velocity.x",))
     tied = case.model_copy(update={"unknowns": (both,)})
     motion = simulate(tied, {"bodies.a.velocity.x": 0.7})
     assert motion.states[0, 1, 7] == 0.7
@@ -137,4 +138,4 @@ def test_a_wanted_time_that_never_comes_asks_for_no_more_samples_than_a_clip_may
         Unknown(path="bodies.orange.position.z", low=0.2, high=1.0),)})
     problem = FitProblem(case)
     assert problem.target_end == MAX_DURATION
-    assert len(problem.target_times) * len(case.movers()) <= MAX_SAMPLES
+    assert len(problem.target_times) * len(case.dynamic_bodies()) <= MAX_SAMPLES

@@ -5,7 +5,8 @@ import pytest
 from benchmarks.scenes import crate_on_slope
 
 from yapa.case import get_number, label_of, numbers, quantity_of, with_numbers
-from yapa.case.paths import combine, tilt_of
+from yapa.case.parameters import combine
+from yapa.case.rotations import tilt_of
 from yapa.demo import demo_paths
 from yapa.engine import simulate
 from yapa.errors import InputError

@@ -11,22 +11,21 @@ from yapa.case import (
     Case,
     Cylinder,
     Hull,
-    Key,
+    Keyframe,
     Pair,
     Plane,
     Sphere,
     Surface,
-    case_text,
     get_number,
     label_of,
     numbers,
-    parse_case,
     quantity_of,
     with_numbers,
 )
-from yapa.case.paths import combine
+from yapa.case.parameters import combine
 from yapa.engine import simulate
 from yapa.errors import InputError
+from yapa.formats.case_json import case_text, parse_case
 
 TETRA = ((0.0, 0.0, 0.0), (0.1, 0.0, 0.0), (0.0, 0.1, 0.0), (0.0, 0.0, 0.1))
 
@@ -34,19 +33,19 @@ TETRA = ((0.0, 0.0, 0.0), (0.1, 0.0, 0.0), (0.0, 0.1, 0.0), (0.0, 0.0, 0.1))
 def everything() -> Case:
     return Case(
         title="every kind", surfaces={"wood": Surface(spinning_resistance=0.01), "felt": Surface(restitution_falloff=0.2)},
-        pairs=(Pair(between=("wood", "felt"), spinning_resistance=0.02),),
+        pairs=(Pair(surfaces=("wood", "felt"), spinning_resistance=0.02),),
         bodies={
             "ball": Body(shapes=(Sphere(kind="sphere", radius=0.05, surface="wood"),), position=(0.0, 0.0, 1.0)),
             "tin": Body(shapes=(Cylinder(kind="cylinder", radius=0.04, length=0.1),), density=900.0, position=(1.0, 0.0, 1.0)),
             "bean": Body(shapes=(Capsule(kind="capsule", radius=0.01, length=0.03),), position=(2.0, 0.0, 1.0),
-                         locked=("y", "turn x")),
+                         locked_axes=("y", "rotation_x")),
             "chip": Body(shapes=(Hull(kind="hull", points=TETRA),), position=(3.0, 0.0, 1.0)),
             "lshape": Body(shapes=(Box(kind="box", size=(0.1, 0.1, 0.3)),
-                                   Box(kind="box", size=(0.1, 0.1, 0.1), at=(0.1, 0.0, 0.1))),
+                                   Box(kind="box", size=(0.1, 0.1, 0.1), position=(0.1, 0.0, 0.1))),
                            position=(4.0, 0.0, 1.0), inertia=(0.01, 0.02, 0.03)),
-            "arm": Body(motion="kinematic", shapes=(Box(kind="box", size=(0.1, 0.1, 0.1)),), push_limit=10.0, mass=2.0,
-                        path=(Key(time=0.0, position=(5.0, 0.0, 1.0)), Key(time=1.0, position=(6.0, 0.0, 1.0)))),
-            "sheet": Body(motion="static", shapes=(Plane(kind="plane", sides="both sides", surface="felt"),)),
+            "arm": Body(motion="kinematic", shapes=(Box(kind="box", size=(0.1, 0.1, 0.1)),), max_force=10.0, mass=2.0,
+                        keyframes=(Keyframe(time=0.0, position=(5.0, 0.0, 1.0)), Keyframe(time=1.0, position=(6.0, 0.0, 1.0)))),
+            "sheet": Body(motion="static", shapes=(Plane(kind="plane", side="two_sided", surface="felt"),)),
         })
 
 
@@ -102,7 +101,7 @@ def test_two_surfaces_make_one_value_by_the_rule(rule, value):
 def test_every_kind_of_body_runs_together_and_falls_as_it_should():
     motion = simulate(everything())
     assert motion.status == "complete"
-    assert set(motion.movers()) == {"ball", "tin", "bean", "chip", "lshape"}
+    assert set(motion.dynamic_bodies()) == {"ball", "tin", "bean", "chip", "lshape"}
     bean = motion.states[:, motion.names.index("bean")]
     assert (bean[:, 1] == 0.0).all()
     assert (bean[:, 10] == 0.0).all()
@@ -110,5 +109,5 @@ def test_every_kind_of_body_runs_together_and_falls_as_it_should():
     for name in ("ball", "tin", "chip"):
         i = motion.names.index(name)
         assert motion.states[0, i, 2] - motion.states[k, i, 2] == pytest.approx(0.5 * 9.80665 * 0.04, abs=1e-9)
-    assert motion.account("lshape").inertia == (0.01, 0.02, 0.03)
-    assert motion.account("arm").driven
+    assert motion.body("lshape").inertia == (0.01, 0.02, 0.03)
+    assert motion.body("arm").is_kinematic

@@ -15,10 +15,11 @@ from benchmarks.scenes import ball, crate_on_slope, floor, scene
 from hypothesis import given
 from hypothesis import strategies as st
 
-from yapa.case import Case, Target, case_text, parse_case, read_case, schema_text, write_case
-from yapa.case.target_text import parse_target, target_text
+from yapa.case import Case, Target
 from yapa.demo import demo_paths
 from yapa.errors import InputError
+from yapa.formats.case_json import case_text, parse_case, read_case, schema_text, write_case
+from yapa.formats.target_text import parse_target, target_text
 
 
 def a_case() -> Case:
@@ -62,7 +63,7 @@ def test_the_schema_is_json_schema_and_knows_the_bodies():
 _KILLED_WRITER = """
 import sys, os, time
 from pathlib import Path
-import yapa.case.store as store
+import yapa.formats.case_json.writer as store
 real = os.replace
 def slow(a, b):
     Path(sys.argv[2]).write_text("now")

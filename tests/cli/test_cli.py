@@ -10,8 +10,8 @@ from pathlib import Path
 
 import pytest
 
-from yapa.case import case_text, read_case
 from yapa.demo import DATA
+from yapa.formats.case_json import case_text, read_case
 
 DROP = str(DATA / "orange-drop.csv")
 CASE = str(DATA / "orange-drop.yapa")
@@ -44,7 +44,7 @@ def test_calibrate_prints_a_table_and_writes_json_and_a_case(tmp_path, truth):
     assert abs(e["value"] - truth["orange-drop"]["restitution"]) < 4 * e["std"]
     assert data["assumed"]["rolling_resistance"] == 0.0
     assert "friction" not in data["assumed"]
-    assert read_case(saved).trials[-1].origin == "fit"
+    assert read_case(saved).trials[-1].source == "fit"
     again = yapa("fit", str(saved))
     assert again.returncode == 0
 
@@ -181,7 +181,7 @@ def _broken_cases() -> dict[str, str]:
         "not json": "{ this is not",
         "a list": "[1, 2, 3]",
         "another format": good.replace('"yapa"', '"other"'),
-        "from the future": good.replace('"version": 1', '"version": 99'),
+        "from the future": good.replace('"version": 2', '"version": 99'),
         "wrong type": good.replace('"duration": 2.4', '"duration": "long"'),
         "negative mass": good.replace('"mass": 0.182', '"mass": -0.182'),
         "infinity": good.replace('"mass": 0.182', '"mass": Infinity'),
@@ -255,7 +255,7 @@ def test_a_million_rows_are_thinned_within_memory(tmp_path):
         file.write("t,x,y,z\n")
         file.writelines(f"{k * 1e-6:.6f},0,0,{1 - k * 1e-7:.7f}\n" for k in range(1_000_000))
     code = (
-        "from pathlib import Path\nfrom yapa.formats.csv_track import read_track\n"
+        "from pathlib import Path\nfrom yapa.formats.tracks.plain_csv import read_track\n"
         f"found = read_track(Path({str(path)!r}))\n"
         "peak = next(x for x in open('/proc/self/status') if x.startswith('VmHWM'))\n"  # ru_maxrss would be the parent's
         "print(len(found.samples.t), int(peak.split()[1]) // 1024)\nprint(found.notices[0])\n")

@@ -5,11 +5,11 @@ import json
 import pytest
 from click.testing import CliRunner
 
-from yapa.case import read_case
 from yapa.case.outcome_specs import OUTCOME_SPECS
 from yapa.case.profiles import PRESETS
 from yapa.cli import cli
 from yapa.demo import DATA
+from yapa.formats.case_json import read_case
 
 
 def yapa(*args):
@@ -46,7 +46,7 @@ def test_a_mend_is_applied_and_saved(floating):
 
 def test_a_dismissed_finding_is_not_told_again(floating):
     yapa("check", floating, "--dismiss", "weightless: orange")
-    assert read_case(floating).dismissed == ("weightless: orange",)
+    assert read_case(floating).ignored_findings == ("weightless: orange",)
     assert "does not fall" not in yapa("check", floating, "--before")
 
 

@@ -6,11 +6,11 @@ import shutil
 import pytest
 from click.testing import CliRunner
 
-from yapa.case import read_case
 from yapa.cli import cli
 from yapa.demo import DATA
 from yapa.errors import InputError
 from yapa.formats.case_file import load_case
+from yapa.formats.case_json import read_case
 
 WANTED = DATA / "orange-wanted.yapa"
 

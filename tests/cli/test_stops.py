@@ -11,9 +11,10 @@ import time
 
 import pytest
 
-from yapa.case import Precise, case_text, read_case, write_case
+from yapa.case import Precise
 from yapa.demo import DATA
 from yapa.formats.case_file import load_case
+from yapa.formats.case_json import case_text, read_case, write_case
 
 CASE = DATA / "orange-drop.yapa"
 THROW = DATA / "orange-throw.yapa"

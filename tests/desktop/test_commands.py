@@ -84,10 +84,10 @@ def test_what_lasts_is_told_with_how_to_stop_it(window, qtbot):
     stopped = []
 
     def work(job):
-        job.tell(0.5)
+        job.report_progress(0.5)
         while not job.cancel.is_set():
             pass
-        job.cancel.heed()
+        job.cancel.raise_if_cancelled()
 
     window.session.search("searching something", work, stopped.append, lambda error: stopped.append(type(error).__name__))
     qtbot.waitUntil(lambda: window.help.text() == "searching something · 50% · Esc stops", timeout=5000)

@@ -56,7 +56,7 @@ def test_an_apex_pulled_on_the_stage_takes_the_curve_with_it_and_letting_go_is_o
     assert wish.value == pytest.approx(wanted, abs=wish.tolerance / 10)
     assert len(repr(wish.value)) <= 7  # the digits its tolerance can tell, not seventeen
     assert get_number(session.case, E) > get_number(before, E)
-    qtbot.waitUntil(lambda: session.case.trials[-1].origin == "by hand", timeout=5000)
+    qtbot.waitUntil(lambda: session.case.trials[-1].source == "by hand", timeout=5000)
     session.undo()
     assert session.case is before
 
@@ -104,7 +104,7 @@ def test_what_is_out_of_reach_is_said_on_the_stage_and_everything_locked_is_refu
     stage.drag.put_back()
     session.make(lock(E, True))
     told = []
-    session.trouble.connect(told.append)
+    session.error.connect(told.append)
     assert not stage.drag.begin(handle)
     assert "every number is locked" in told[0]
 
@@ -164,8 +164,8 @@ def test_a_case_with_takes_is_fitted_over_all_of_them(bench, qtbot):
     session = w.session
     track = session.case.tracks[0]
     again = Track(name="again", body=track.body, sigma=track.sigma, samples=track.samples)
-    takes = (Take(name="one", tracks=(track.name,), own=("bodies.orange.position.z",)),
-             Take(name="two", tracks=("again",), own=("bodies.orange.position.z",)))
+    takes = (Take(name="one", tracks=(track.name,), free_per_take=("bodies.orange.position.z",)),
+             Take(name="two", tracks=("again",), free_per_take=("bodies.orange.position.z",)))
     session.edit(session.case.model_copy(update={"tracks": (track, again), "takes": takes}), "two takes")
     session.fits.start()
     qtbot.waitUntil(lambda: not session.fits.running, timeout=60000)

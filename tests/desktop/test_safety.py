@@ -12,14 +12,15 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QMessageBox, QPushButton, QWidget
 
 from tests.desktop.conftest import settled
-from yapa.case import get_number, read_case, write_case
+from yapa.case import get_number
 from yapa.demo import DATA
 from yapa.desktop.app import theme as themes
-from yapa.desktop.app.app import dress
+from yapa.desktop.app.app import apply_theme
 from yapa.desktop.app.case_files import suggested_name
 from yapa.desktop.app.main_window import MainWindow
 from yapa.desktop.dialogs.bring_track import bring_track
 from yapa.desktop.dialogs.import_file import ImportDialog
+from yapa.formats.case_json import read_case, write_case
 from yapa.session.recovery import Kept, Recovery
 
 E = "pairs.rind+pad.restitution"
@@ -176,7 +177,7 @@ def test_a_file_that_says_too_little_is_asked_about_and_read_as_answered(bench, 
     seen = {}
 
     def fill(dialog: ImportDialog):
-        seen["asked"] = dialog.model.asked
+        seen["asked"] = dialog.model.open_questions
         assert not dialog.done_button.isEnabled()
         qtbot.wait(20)
         dialog.roles[1].setCurrentIndex(dialog.roles[1].findData("x"))
@@ -218,8 +219,8 @@ def test_a_change_of_theme_reaches_every_label(bench, qtbot, monkeypatch):
     app = QApplication.instance()
     try:
         monkeypatch.setattr(QGuiApplication.styleHints().__class__, "colorScheme", lambda _s: Qt.ColorScheme.Dark)
-        dress(app)
-        w.dress()
+        apply_theme(app)
+        w.apply_theme()
         qtbot.wait(50)
         colours = {}
         for label in w.findChildren(QLabel):
@@ -231,8 +232,8 @@ def test_a_change_of_theme_reaches_every_label(bench, qtbot, monkeypatch):
             assert seen == {getattr(themes.DARK, role).upper()}, role
     finally:
         monkeypatch.undo()
-        dress(app)
-        w.dress()
+        apply_theme(app)
+        w.apply_theme()
     for label in w.findChildren(QLabel):
         if label.isVisible() and label.property("role") == "ink":
             assert label.palette().color(label.foregroundRole()).name().upper() == themes.LIGHT.ink.upper()

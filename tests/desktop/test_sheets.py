@@ -25,7 +25,7 @@ def test_a_table_dropped_into_the_window_is_read_right_or_asked_about(bench, qtb
         def close(questions=questions, timer=timer):
             dialog = QApplication.activeModalWidget()
             if isinstance(dialog, ImportDialog):
-                questions.append(dialog.model.asked)
+                questions.append(dialog.model.open_questions)
                 dialog.reject()
             else:
                 timer.start(20)

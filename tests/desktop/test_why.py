@@ -22,11 +22,11 @@ def test_findings_are_listed_mended_and_put_away_and_every_step_can_be_undone(be
     session.undo()
     qtbot.waitUntil(lambda: any(c.finding.kind == "weightless" for c in w.dialogs["findings"].cards), timeout=20000)
     qtbot.mouseClick(card_of(w.dialogs["findings"], "weightless: orange").away, Qt.MouseButton.LeftButton)
-    assert session.case.dismissed == ("weightless: orange",)
+    assert session.case.ignored_findings == ("weightless: orange",)
     qtbot.waitUntil(lambda: not any(c.finding.kind == "weightless" for c in w.dialogs["findings"].cards), timeout=20000)
     qtbot.waitUntil(w.dialogs["findings"].back.isVisible, timeout=5000)
     qtbot.mouseClick(w.dialogs["findings"].back, Qt.MouseButton.LeftButton)
-    assert session.case.dismissed == ()
+    assert session.case.ignored_findings == ()
     w.dialogs["findings"].close()
 
 
@@ -50,7 +50,7 @@ def test_a_target_may_be_a_range_a_bound_or_that_something_never_happens(bench, 
     dialog = TargetDialog(w, ["lemon a", "lemon b"])
     qtbot.addWidget(dialog)
     dialog.outcome.setCurrentText("hit")
-    dialog.told.setText("with lemon b")
+    dialog.arguments.setText("with lemon b")
     dialog.condition.setCurrentText("never")
     assert not dialog.value.isEnabled()
     dialog.take()
@@ -60,13 +60,40 @@ def test_a_target_may_be_a_range_a_bound_or_that_something_never_happens(bench, 
     dialog.condition.setCurrentText("within")
     dialog.value.setText("1.5")
     dialog.upper.setText("2")
-    assert not dialog.told.isEnabled()
+    assert not dialog.arguments.isEnabled()
     dialog.take()
     assert (dialog.target.value, dialog.target.upper) == (1.5, 2.0)
     again = TargetDialog(w, ["lemon a", "lemon b"], dialog.target)
     qtbot.addWidget(again)
     again.take()
     assert again.target == dialog.target
+
+
+def test_a_target_may_be_arithmetic_or_of_a_group_and_stays_so(bench, qtbot):
+    w = bench("lemons-nudge")
+    dialog = TargetDialog(w, ["lemon a", "lemon b", "all of queue"])
+    qtbot.addWidget(dialog)
+    dialog.outcome.setCurrentText("formula")
+    assert dialog.arguments.placeholderText() == "apex 2 / apex 1"
+    assert not dialog.form.isRowVisible(dialog.body)
+    dialog.arguments.setText("lemon a travel - lemon b travel")
+    dialog.condition.setCurrentText("at least")
+    dialog.value.setText("0.1")
+    dialog.take()
+    assert dialog.target.label == "lemon a travel - lemon b travel"
+    again = TargetDialog(w, ["lemon a", "lemon b"], dialog.target)
+    qtbot.addWidget(again)
+    again.take()
+    assert again.target == dialog.target
+    dialog.outcome.setCurrentText("travel")
+    dialog.body.setCurrentText("all of queue")
+    dialog.take()
+    assert (dialog.target.each, dialog.target.body) == ("all", "queue")
+    group = dialog.target.model_copy(update={"each": "at least 2"})
+    kept = TargetDialog(w, ["lemon a", "lemon b"], group)
+    qtbot.addWidget(kept)
+    kept.take()
+    assert kept.target == group
 
 
 def test_the_menu_and_keys_open_both(bench, qtbot):

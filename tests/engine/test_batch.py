@@ -11,7 +11,7 @@ from benchmarks.scenes import G, ball, floor, scene
 from yapa.case import Body, Box, Sphere
 from yapa.engine import program_for, simulate, simulate_many
 from yapa.engine.kernels.layout import CANCELLED
-from yapa.engine.program import Program
+from yapa.engine.runner import Program
 from yapa.errors import InputError
 from yapa.outcomes import measure
 
@@ -19,7 +19,7 @@ E_PATH, V_PATH = "surfaces.both.restitution", "bodies.b.velocity.x"
 
 
 def throw():
-    b = ball(0.04, mass=0.15, position=(0, 0, 0.9), velocity=(1.8, 0, 1.0), spin=(0, -60.0, 0))
+    b = ball(0.04, mass=0.15, position=(0, 0, 0.9), velocity=(1.8, 0, 1.0), angular_velocity=(0, -60.0, 0))
     return scene({"b": b, "f": floor()}, duration=1.2, restitution=0.65, friction=0.2)
 
 
@@ -66,7 +66,7 @@ def test_a_block_gives_what_single_runs_give_and_leaves_nothing_behind():
 
 def test_a_log_that_fills_up_within_a_block_is_made_longer():
     b = ball(0.04, position=(0, 0, 0.05))
-    case = scene({"b": b, "f": floor()}, duration=3.0, restitution=0.995, cutoff_speed=1e-5)
+    case = scene({"b": b, "f": floor()}, duration=3.0, restitution=0.995, restitution_threshold=1e-5)
     program, times = Program(case), np.array([0.0, 3.0])
     program.workspace().grow_logs(4)
     for raw in program.run_block([{}, {E_PATH: 0.99}], times, 3.0):
@@ -86,10 +86,10 @@ def test_a_stopped_block_says_so():
 def test_the_program_is_compiled_once_and_left_as_it_was():
     case = throw()
     program = program_for(case)
-    before = program.state.copy(), program.props.copy(), program.book.rows.copy(), program.geometry.GF.copy()
+    before = program.state.copy(), program.props.copy(), program.materials.rows.copy(), program.geometry.GF.copy()
     simulate_many(case, [E_PATH, "bodies.b.radius", "bodies.b.mass"], np.array([[0.3, 0.06, 2.0], [0.9, 0.02, 0.1]]))
     assert program_for(case) is program
-    after = program.state, program.props, program.book.rows, program.geometry.GF
+    after = program.state, program.props, program.materials.rows, program.geometry.GF
     assert all((a == b).all() for a, b in zip(before, after, strict=True))
 
 
@@ -107,7 +107,8 @@ def test_a_batch_can_be_cancelled():
 
 
 def test_the_energy_book_of_a_bounce_is_kinetic_plus_height():
-    case = scene({"b": ball(0.05, mass=2.0, position=(0, 0, 1.05), spin=(0, 3.0, 0)), "f": floor()}, duration=1.0, restitution=0.5)
+    case = scene({"b": ball(0.05, mass=2.0, position=(0, 0, 1.05), angular_velocity=(0, 3.0, 0)), "f": floor()}, duration=1.0,
+                 restitution=0.5)
     motion = simulate(case)
     book = motion.energy()
     assert book.names == ("b",)
@@ -120,16 +121,16 @@ def test_the_energy_book_of_a_bounce_is_kinetic_plus_height():
 
 def test_the_energy_book_turns_with_a_body_of_oblique_axes():
     """An L turning freely: no form of energy changes while nothing acts."""
-    shapes = (Box(kind="box", size=(1.0, 0.2, 0.2)), Sphere(kind="sphere", radius=0.2, at=(0.4, 0.3, 0.6)))
-    motion = simulate(scene({"l": Body(shapes=shapes, mass=3.0, spin=(1.0, 2.0, -1.5))}, duration=4.0, gravity=0.0))
+    shapes = (Box(kind="box", size=(1.0, 0.2, 0.2)), Sphere(kind="sphere", radius=0.2, position=(0.4, 0.3, 0.6)))
+    motion = simulate(scene({"l": Body(shapes=shapes, mass=3.0, angular_velocity=(1.0, 2.0, -1.5))}, duration=4.0, gravity=0.0))
     book = motion.energy()
-    assert np.abs(book.turning / book.turning[0] - 1).max() < 1e-6
+    assert np.abs(book.rotational / book.rotational[0] - 1).max() < 1e-6
     assert np.ptp(motion.states[:, 0, 10]) > 0.1  # it tumbles
 
 
 def l_shape():
-    shapes = (Box(kind="box", size=(1.0, 0.2, 0.2)), Sphere(kind="sphere", radius=0.2, at=(0.4, 0.3, 0.6)))
-    return scene({"l": Body(shapes=shapes, mass=3.0, spin=(1.0, 2.0, -1.5))}, duration=0.5, gravity=0.0)
+    shapes = (Box(kind="box", size=(1.0, 0.2, 0.2)), Sphere(kind="sphere", radius=0.2, position=(0.4, 0.3, 0.6)))
+    return scene({"l": Body(shapes=shapes, mass=3.0, angular_velocity=(1.0, 2.0, -1.5))}, duration=0.5, gravity=0.0)
 
 
 def test_a_size_that_turns_the_principal_axes_does_not_leak_into_other_runs():

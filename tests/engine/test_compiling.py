@@ -8,12 +8,12 @@ import sys
 
 import pytest
 
-from yapa.engine.cache import KERNELS, cache_key
-from yapa.engine.compiling import PLAIN_ERRORS, SHARES, environment, remember_call_types
-from yapa.engine.objects import NOWHERE, Linker
+from yapa.engine.jit.build import PLAIN_ERRORS, SHARES, environment, remember_call_types
+from yapa.engine.jit.cache_key import KERNELS, cache_key
+from yapa.engine.jit.object_cache import UNRESOLVED, Linker
 
 
-class Asked:
+class OutcomeQuery:
     """Stands for a function type of numba: adds its arguments, and cannot add texts."""
 
     def __init__(self) -> None:
@@ -27,7 +27,7 @@ class Asked:
 
 
 def test_an_answer_is_asked_for_once_and_is_that_of_numba():
-    class Kind(Asked):
+    class Kind(OutcomeQuery):
         pass
 
     assert remember_call_types(Kind)
@@ -40,7 +40,7 @@ def test_an_answer_is_asked_for_once_and_is_that_of_numba():
 
 
 def test_what_does_not_fit_is_refused_each_time():
-    class Kind(Asked):
+    class Kind(OutcomeQuery):
         pass
 
     remember_call_types(Kind)
@@ -65,12 +65,12 @@ def test_every_module_of_far_kernels_is_compiled_by_one_process():
 
 def test_a_process_with_a_share_leaves_the_rest_to_others(tmp_path):
     links = Linker(tmp_path)
-    assert not links.leave("yapa.engine.kernels.mine.one")
-    links.share = frozenset({"mine"})
-    assert not links.leave("yapa.engine.kernels.mine.one")
+    assert not links.defer("yapa.engine.kernels.mine.one")
+    links.partition = frozenset({"mine"})
+    assert not links.defer("yapa.engine.kernels.mine.one")
     assert links.found == {}
-    assert links.leave("yapa.engine.kernels.theirs.other")
-    assert links.found == {"yapa.engine.kernels.theirs.other": (NOWHERE, NOWHERE)}
+    assert links.defer("yapa.engine.kernels.theirs.other")
+    assert links.found == {"yapa.engine.kernels.theirs.other": (UNRESOLVED, UNRESOLVED)}
 
 
 def test_its_environment_changes_no_key_of_the_cache(monkeypatch):
@@ -85,12 +85,12 @@ def test_its_environment_changes_no_key_of_the_cache(monkeypatch):
 
 _SHARE = """
 import sys
-from yapa.engine.compiling import compile_modules
-from yapa.engine.objects import NOWHERE, linker
+from yapa.engine.jit.build import compile_modules
+from yapa.engine.jit.object_cache import UNRESOLVED, linker
 compile_modules(["knots"])
 import yapa.engine.kernels.entries
 found = linker().found
-print(found["yapa.engine.kernels.knots.lay_knots"][0] != NOWHERE, found["yapa.engine.kernels.run.run"][0] == NOWHERE)
+print(found["yapa.engine.kernels.knots.lay_knots"][0] != UNRESOLVED, found["yapa.engine.kernels.run.run"][0] == UNRESOLVED)
 print(sorted(path.name for path in linker().folder.glob("*.o")))
 """
 

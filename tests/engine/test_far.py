@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from yapa.engine.jit.pointers import pointer_table
 from yapa.engine.kernels.flight import lead
 from yapa.engine.kernels.jit import FLAG, REAL, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.views import reals, wholes
-from yapa.engine.tables import table_of
 
 
 @far((REAL, WHOLE), REALS2, WHOLE, FLAG)
@@ -47,7 +47,7 @@ def test_a_far_kernel_is_called_from_far_and_near_kernels_and_from_python():
 
 def test_a_table_gives_views_of_the_arrays_themselves():
     A, B = np.arange(6.0).reshape(2, 3), np.array([[5, 7]])
-    table = table_of((A, B))
+    table = pointer_table((A, B))
     assert sum_behind.host(table) == 0.0 + 5.0 + 7
     assert B[0, 0] == 6  # written through
     assert table.tolist()[1:3] == [2, 3]
@@ -56,7 +56,7 @@ def test_a_table_gives_views_of_the_arrays_themselves():
 @pytest.mark.parametrize("bad", [np.zeros(3), np.zeros((4, 4))[:, ::2], np.zeros((2, 2), np.float32)])
 def test_a_table_takes_only_what_a_kernel_can_read(bad):
     with pytest.raises(AssertionError):
-        table_of((bad,))
+        pointer_table((bad,))
 
 
 def test_a_driven_body_goes_straight_and_turns_evenly_between_its_keys():

@@ -8,7 +8,8 @@ from types import SimpleNamespace
 
 import pytest
 
-from yapa.engine import cache, compiled
+from yapa.engine.jit import cache_key as cache
+from yapa.engine.jit import runtime as compiled
 from yapa.errors import InputError
 
 
@@ -18,7 +19,7 @@ class NotYet:
     def __init__(self):
         self.compiled = False
 
-    def link_listed(self):
+    def load_manifest(self):
         return self.compiled
 
     def function(self, symbol, count):
@@ -41,7 +42,7 @@ def test_the_first_run_says_that_it_compiles_and_links_what_it_compiled(monkeypa
     assert found.run_at == ("yapa.engine.kernels.entries.run_at", 3)
     assert "one to two minutes" in caplog.text
     [(command, env)] = commands
-    assert command[-2:] == ["-m", "yapa.engine.warm"]
+    assert command[-2:] == ["-m", "yapa.engine.jit.warmup"]
     assert env[compiled.WARMING] == "1"
 
 

@@ -15,8 +15,8 @@ from scipy.optimize import brentq, nnls
 
 from yapa.case import Body, Box, Capsule, Case, Cylinder, Fields, Hull, Plane, Sphere, Surface
 from yapa.engine import simulate
-from yapa.engine.program import Program
-from yapa.engine.solids import turn_matrix
+from yapa.engine.compile.mass_properties import rotation_matrix
+from yapa.engine.runner import Program
 
 HEAVY = 1e4
 ROUND = 400
@@ -55,7 +55,7 @@ def distance(one, two):
 
 def placed(shape, place, q):
     points, radius = corners(shape)
-    return points @ turn_matrix(np.asarray(q) / np.linalg.norm(q)).T + np.asarray(place), radius
+    return points @ rotation_matrix(np.asarray(q) / np.linalg.norm(q)).T + np.asarray(place), radius
 
 
 def body(shape, place, q, **more):
@@ -135,6 +135,6 @@ def test_a_ball_meets_what_it_flies_at_when_its_distance_is_gone(kind, seed):
 def test_a_two_sided_plane_is_as_far_from_both_sides():
     """On the other side of a thin sheet a ball is not deep inside a solid."""
     for z in (0.3, -0.3):
-        plane = Body(motion="static", shapes=(Plane(kind="plane", sides="both sides", surface="both"),))
+        plane = Body(motion="static", shapes=(Plane(kind="plane", side="two_sided", surface="both"),))
         case = Case(surfaces={"both": Surface()}, bodies={"a": body(SHAPES["sphere"], (0, 0, z), (1, 0, 0, 0)), "f": plane})
         assert [gap for _, _, gap in Program(case).start_gaps()] == [pytest.approx(0.25)]

@@ -8,10 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from yapa.case import Body, Box, Capsule, Case, Cylinder, Hull, Plane, Sphere
-from yapa.engine.geometry import KINDS, Geometry
+from yapa.engine.compile.geometry import KINDS, Geometry
+from yapa.engine.compile.mass_properties import rotation_matrix
 from yapa.engine.kernels import layout as L
-from yapa.engine.program import Program
-from yapa.engine.solids import turn_matrix
+from yapa.engine.runner import Program
 
 POINTS = ((0.1, 0, 0), (-0.1, 0.05, 0), (0, -0.1, 0.02), (0, 0, 0.15), (0.02, 0.03, -0.08))
 SHAPES = {
@@ -48,12 +48,12 @@ def test_depth_and_reach_are_those_of_the_surfaces_points(kind, seed):
     """The shape posed anywhere in its body, the body turned anyhow; against thousands of points of it."""
     rng = np.random.default_rng(seed)
     q, turned = rng.normal(size=4), rng.normal(size=4)
-    shape = SHAPES[kind].model_copy(update={"at": tuple(rng.uniform(-0.2, 0.2, 3).tolist()),
-                                            "turned": tuple((turned / np.linalg.norm(turned)).tolist())})
+    shape = SHAPES[kind].model_copy(update={"position": tuple(rng.uniform(-0.2, 0.2, 3).tolist()),
+                                            "orientation": tuple((turned / np.linalg.norm(turned)).tolist())})
     program = program_of(shape, Sphere(kind="sphere", radius=0.01), orientation=tuple((q / np.linalg.norm(q)).tolist()))
     state, geometry = program.state[0], program.geometry
-    in_body = surface_points(SHAPES[kind], rng) @ turn_matrix(np.array(shape.turned)).T + np.array(shape.at)
-    world = in_body @ turn_matrix(q / np.linalg.norm(q)).T  # the body's own origin is at the world's
+    in_body = surface_points(SHAPES[kind], rng) @ rotation_matrix(np.array(shape.orientation)).T + np.array(shape.position)
+    world = in_body @ rotation_matrix(q / np.linalg.norm(q)).T  # the body's own origin is at the world's
     n = rng.normal(size=3)
     n /= np.linalg.norm(n)
     small = 0.01 - float(n @ (0 - state[:3]))  # the little sphere at the body's origin
@@ -73,17 +73,17 @@ def test_the_thinnest_half_is_what_a_fast_body_could_pass(shape, thinnest):
 
 def test_principal_axes_turn_the_shapes_and_leave_the_places():
     """A dumbbell along x: its least inertia is about x, so a principal axis is x; both spheres stay where they are."""
-    a, b = (Sphere(kind="sphere", radius=0.05, at=(x, 0, 0)) for x in (-0.2, 0.2))
+    a, b = (Sphere(kind="sphere", radius=0.05, position=(x, 0, 0)) for x in (-0.2, 0.2))
     program = program_of(a, b)
     moments = program.props[0, L.INERTIA : L.INERTIA + 3]
     assert sorted(moments)[0] == pytest.approx(0.4 * 0.05**2)
-    R = turn_matrix(program.geometry.axes[0])
+    R = rotation_matrix(program.geometry.axes[0])
     places = program.geometry.GF[:2, L.G_CENTRE : L.G_CENTRE + 3] @ R.T + program.geometry.offsets[0]
     assert places == pytest.approx(np.array([[-0.2, 0, 0], [0.2, 0, 0]]), abs=1e-12)
 
 
 def test_rows_know_their_bodies_kinds_and_features():
-    plane = Plane(kind="plane", sides="both sides")
+    plane = Plane(kind="plane", side="two_sided")
     both, hull = (SHAPES["box"], SHAPES["sphere"]), (SHAPES["hull"],)
     bodies = [Body(shapes=both), Body(motion="static", shapes=(plane,)), Body(shapes=hull)]
     surfaces = sorted({shape.surface for body in bodies for shape in body.shapes})

@@ -6,11 +6,11 @@ from benchmarks.scenes import ball, floor, scene
 
 from yapa.case import Body, Box, Pair, Pairing, Plane, Sphere, Surface, get_number, numbers, with_numbers
 from yapa.case.model import Case
-from yapa.case.profiles import Precise, Repair, Rest, Stepped
+from yapa.case.profiles import OverlapCorrection, Precise, Sleep, Stepped
+from yapa.engine.compile.pair_materials import PairMaterials
+from yapa.engine.compile.solver_config import write_config
 from yapa.engine.kernels import layout as L
-from yapa.engine.laws import LawBook
-from yapa.engine.program import Program
-from yapa.engine.settings import settle_profile
+from yapa.engine.runner import Program
 
 
 def two(rule="mean", pairs=()):
@@ -38,7 +38,7 @@ def test_a_pairing_rule_makes_one_number_of_two(rule, restitution, static, dynam
 
 
 def test_a_named_pair_wins_quantity_by_quantity():
-    law = Program(two(pairs=(Pair(between=("pad", "rind"), friction=0.3),))).law_between("rind", "pad")
+    law = Program(two(pairs=(Pair(surfaces=("pad", "rind"), friction=0.3),))).law_between("rind", "pad")
     assert law["friction"] == 0.3
     assert law["dynamic_friction"] == 0.3
     assert law["restitution"] == 0.5
@@ -50,11 +50,11 @@ def test_dynamic_friction_is_never_above_static():
 
 
 def test_only_the_numbers_that_a_path_enters_are_written_again():
-    book = Program(two()).book
-    columns = {column for _, column, _ in book.cells_of(["surfaces.rind.restitution"])}
+    book = Program(two()).materials
+    columns = {column for _, column, _ in book.entries_affected_by(["surfaces.rind.restitution"])}
     assert L.RESTITUTION in columns
     assert L.ROLLING not in columns
-    pairs = {book.pairs[k] for k, _, _ in book.cells_of(["surfaces.rind.restitution"])}
+    pairs = {book.pairs[k] for k, _, _ in book.entries_affected_by(["surfaces.rind.restitution"])}
     assert pairs == {("rind", "rind"), ("rind", "pad"), ("pad", "rind")}
 
 
@@ -86,17 +86,19 @@ def test_resting_bodies_stay_in_the_samples_of_lean_runs():
 
 def test_a_profile_is_laid_out_as_the_kernels_read_it():
     cfg = np.zeros(L.CFG_COLUMNS)
-    settle_profile(Stepped(step=1 / 50, substeps=4, integrator="Verlet", damping="power", damping_acts="before forces",
-                           contacts_found="after the move", impacts="timed", iterations=7, warm_start=False, touch=1e-3,
-                           repair=Repair(share=0.4, allowed=0.002, speed=1.0), cutoff_speed=0.3, cutoff="smooth",
-                           rest=Rest(speed=0.1, spin=0.2, after=0.5)), cfg)
+    write_config(Stepped(step=1 / 50, substeps=4, integrator="Verlet", damping="power", damping_stage="before_forces",
+                           contact_detection="after_move", collision="continuous", iterations=7, warm_start=False,
+                           contact_distance=1e-3,
+                           overlap_correction=OverlapCorrection(factor=0.4, allowed_overlap=0.002, max_speed=1.0),
+                           restitution_threshold=0.3, restitution_threshold_mode="smooth",
+                           sleep=Sleep(linear_speed=0.1, angular_speed=0.2, delay=0.5)), cfg)
     assert cfg[L.CFG_STEP] == cfg[L.CFG_OUTER] == 0.02
     assert [cfg[k] for k in (L.CFG_STEPPED, L.CFG_SUBSTEPS, L.CFG_INTEGRATOR, L.CFG_DAMPING)] == [1, 4, L.VERLET, L.POWER]
     assert [cfg[k] for k in (L.CFG_DAMP_LATE, L.CFG_FIND_LATE, L.CFG_TIMED, L.CFG_ABRUPT, L.CFG_WARM)] == [0, 1, 1, 0, 0]
     assert [cfg[k] for k in (L.CFG_REPAIR, L.CFG_ALLOWED, L.CFG_REPAIR_SPEED)] == [0.4, 0.002, 1.0]
     assert cfg[L.CFG_REST_STEPS] == 100  # half a second of substeps of 5 ms
     precise = np.zeros(L.CFG_COLUMNS)
-    settle_profile(Precise(step=0.01, crowd_substeps=12), precise)
+    write_config(Precise(step=0.01, soft_contact_substeps=12), precise)
     assert precise[L.CFG_STEPPED] == 0
     assert precise[L.CFG_SUBSTEPS] == 12
 
@@ -106,14 +108,14 @@ def test_rows_of_many_runs_are_those_of_each_to_the_bit(rule):
     """Numbers of two surfaces that meet by a rule, some the same in all runs."""
     case = two(rule)
     base = numbers(case)
-    book, rng = LawBook(case, base), np.random.default_rng(3)
+    book, rng = PairMaterials(case, base), np.random.default_rng(3)
     paths = ["surfaces.rind.restitution", "surfaces.pad.friction", "surfaces.rind.dynamic_friction"]
     values = rng.uniform(0.05, 0.9, (7, 3))
-    cells = book.cells_of(paths)
+    cells = book.entries_affected_by(paths)
     many = np.tile(book.rows, (7, 1, 1))
-    book.fill_rows(cells, {**base, **dict(zip(paths, values.T, strict=True))}, many)
+    book.write_batch(cells, {**base, **dict(zip(paths, values.T, strict=True))}, many)
     for row, got in zip(values.tolist(), many, strict=True):
         one = book.rows.copy()
-        book.fill(cells, {**base, **dict(zip(paths, row, strict=True))}, one)
+        book.write(cells, {**base, **dict(zip(paths, row, strict=True))}, one)
         assert np.array_equal(one, got)
     assert (many[:, :, L.DYNAMIC] <= many[:, :, L.STATIC]).all()

@@ -12,7 +12,7 @@ from scipy.spatial import ConvexHull, HalfspaceIntersection
 from yapa.case import Body, Hull
 from yapa.engine.kernels import layout as L
 from yapa.engine.kernels.polytopes import BY_DEPTH, manifold_of
-from yapa.engine.program import Program
+from yapa.engine.runner import Program
 
 SECOND = np.array([0.0, 1.0])
 
@@ -51,7 +51,7 @@ def rows_between(sides, yaw, place, most, radius=0.08):
                       position=(*place.tolist(), 0.05), orientation=(np.cos(yaw / 2), 0, 0, np.sin(yaw / 2)))}
     program = Program(scene(bodies, duration=1e-3))
     space = program.workspace()
-    _, _, start, _ = program.lay(space, None, SECOND, 1e-3, None)
+    _, _, start, _ = program.prepare_run(space, None, SECOND, 1e-3, None)
     program.run(None, np.array([0.0]), 1e-3)
     M = np.zeros((L.MOST_CONTACTS, L.M_COLUMNS))
     n, gap = manifold_of.host(0, start, space.scene, space.Q, np.zeros((260, 5)), M, 1e-6, most)

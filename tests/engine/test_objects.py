@@ -10,17 +10,18 @@ from types import SimpleNamespace
 import llvmlite.binding as llvm
 import pytest
 
-from yapa.engine import compiled, objects
-from yapa.engine.cache import KERNELS
-from yapa.engine.compiled import ARGUMENTS, entries
-from yapa.engine.objects import ORDER, Linker, linker, objects_folder
+from yapa.engine.jit import object_cache as objects
+from yapa.engine.jit import runtime as compiled
+from yapa.engine.jit.cache_key import KERNELS
+from yapa.engine.jit.object_cache import ORDER, Linker, linker, objects_folder
+from yapa.engine.jit.runtime import ARGUMENTS, entries
 
 RUN = """
 import sys
 from benchmarks.scenes import ball, floor, scene
 from yapa.engine import simulate
 {before}
-b = ball(0.05, position=(0, 0, 0.8), velocity=(0.7, 0.2, 0), spin=(0, 5.0, 1.0), drag_coefficient=0.5)
+b = ball(0.05, position=(0, 0, 0.8), velocity=(0.7, 0.2, 0), angular_velocity=(0, 5.0, 1.0), drag_coefficient=0.5)
 motion = simulate(scene({{"b": b, "f": floor()}}, duration=1.6, restitution=0.6, friction=0.3))
 print(motion.states.tobytes().hex()[:4000], len(motion.contacts), "numba" in sys.modules)
 """
@@ -45,7 +46,7 @@ def test_the_linked_engine_runs_without_numba_and_gives_the_bits_of_numbas_own()
     linked = ran()
     assert linked[-1] == "False"
     never = "lambda self, *symbol: None"
-    own = ran(f"from yapa.engine.objects import Linker\nLinker.link_listed = {never}\nLinker.link = {never}")
+    own = ran(f"from yapa.engine.jit.object_cache import Linker\nLinker.link_listed = {never}\nLinker.link = {never}")
     assert own[-1] == "True"
     assert linked[:-1] == own[:-1]
 
@@ -63,7 +64,7 @@ def test_a_kept_kernel_is_linked_and_called(tmp_path):
     one = Linker(tmp_path)
     library = SimpleNamespace(_get_compiled_object=machine_code)
     made = SimpleNamespace(library=library, fndesc=SimpleNamespace(llvm_func_name="twice"))
-    one.keep("tests.twice", made, "twice")
+    one.store("tests.twice", made, "twice")
     two = Linker(tmp_path)
     assert two.link("tests.twice")
     assert two.function("tests.twice", 1)(21) == 42
@@ -76,7 +77,7 @@ def test_what_numba_does_not_give_is_not_kept(tmp_path):
 
     one = Linker(tmp_path)
     for library in (SimpleNamespace(), SimpleNamespace(_get_compiled_object=refuses)):
-        one.keep("tests.none", SimpleNamespace(library=library, fndesc=SimpleNamespace(llvm_func_name="none")), "")
+        one.store("tests.none", SimpleNamespace(library=library, fndesc=SimpleNamespace(llvm_func_name="none")), "")
     assert not list(tmp_path.glob("*.o"))
     assert one.link("tests.none") is None
 
@@ -91,9 +92,9 @@ def test_an_engine_is_listed_only_if_all_of_it_is_kept(tmp_path):
     one = Linker(tmp_path)
     one.found = {"tests.a": (1, 0), "tests.b": (2, 0)}
     (tmp_path / "tests.a.o").write_bytes(b"x")
-    assert not one.list_found()
+    assert not one.write_manifest()
     assert not (tmp_path / ORDER).exists()
-    assert not one.link_listed()
+    assert not one.load_manifest()
 
 
 def test_a_list_that_a_new_process_cannot_link_is_taken_back(tmp_path, monkeypatch):
@@ -102,17 +103,17 @@ def test_a_list_that_a_new_process_cannot_link_is_taken_back(tmp_path, monkeypat
     (tmp_path / "tests.a.o").write_bytes(b"x")
     tried = []
     monkeypatch.setattr(objects.subprocess, "run", lambda *a, **k: tried.append(a) or SimpleNamespace(returncode=-6))
-    assert not one.list_found()
+    assert not one.write_manifest()
     assert tried
     assert not (tmp_path / ORDER).exists()
     monkeypatch.setattr(objects.subprocess, "run", lambda *a, **k: SimpleNamespace(returncode=0))
-    assert one.list_found()
+    assert one.write_manifest()
     assert (tmp_path / ORDER).read_text() == "tests.a"
 
 
 def test_a_list_with_a_missing_kernel_is_not_linked(tmp_path):
     (tmp_path / ORDER).write_text("tests.gone")
-    assert not Linker(tmp_path).link_listed()
+    assert not Linker(tmp_path).load_manifest()
 
 
 def test_a_disk_that_takes_nothing_costs_time_and_no_more(tmp_path, monkeypatch):
@@ -122,7 +123,7 @@ def test_a_disk_that_takes_nothing_costs_time_and_no_more(tmp_path, monkeypatch)
     one = Linker(tmp_path)
     library = SimpleNamespace(_get_compiled_object=machine_code)
     monkeypatch.setattr(objects.os, "replace", full)
-    one.keep("tests.twice", SimpleNamespace(library=library, fndesc=SimpleNamespace(llvm_func_name="twice")), "")
+    one.store("tests.twice", SimpleNamespace(library=library, fndesc=SimpleNamespace(llvm_func_name="twice")), "")
     assert one.link("tests.twice") is None
     assert not list(tmp_path.iterdir())  # nor is anything half written left
 

@@ -7,28 +7,30 @@ import pytest
 from benchmarks.scenes import ball, crate_on_slope, floor, scene
 
 from yapa.case import Body, Box, Capsule, Direction, NaturalRoll, Sphere, with_numbers
-from yapa.case.paths import numbers
+from yapa.case.parameters import numbers
 from yapa.engine import simulate
-from yapa.engine.plans import plan_of
-from yapa.engine.program import Program
+from yapa.engine.compile.updates import update_plan_of
+from yapa.engine.runner import Program
 
 
 def thrown():
-    orange = ball(0.04, mass=0.2, position=(0, 0, 0.5), velocity=(1.0, 0.2, 0.5), spin=(1.0, 8.0, 0.0), drag_coefficient=0.4)
+    orange = ball(0.04, mass=0.2, position=(0, 0, 0.5), velocity=(1.0, 0.2, 0.5), angular_velocity=(1.0, 8.0, 0.0),
+                  drag_coefficient=0.4)
     return scene({"orange": orange, "plate": floor()}, duration=0.6, restitution=0.6, friction=0.2, rolling_resistance=0.01)
 
 
 def rolled():
     lemon = ball(0.03, mass=0.1, position=(0, 0, 0.03), velocity=Direction(direction=(1.0, 0.0, 0.0), speed=0.8),
-                 spin=NaturalRoll(rolls_on="plate"))
+                 angular_velocity=NaturalRoll(rolling_on="plate"))
     return scene({"lemon": lemon, "plate": floor()}, duration=0.4, friction=0.3, rolling_resistance=0.02)
 
 
 def two_parts():
     """A body whose centre of mass lies off its own origin, with a locked axis."""
-    dumbbell = Body(shapes=(Sphere(kind="sphere", radius=0.05, at=(0.1, 0.0, 0.0), surface="both"),
+    dumbbell = Body(shapes=(Sphere(kind="sphere", radius=0.05, position=(0.1, 0.0, 0.0), surface="both"),
                             Capsule(kind="capsule", radius=0.03, length=0.1, surface="both")),
-                    mass=0.6, position=(0.0, 0.0, 0.4), velocity=(0.3, 0.1, 0.0), spin=(0.5, 2.0, 0.0), locked=("turn z", "y"))
+                    mass=0.6, position=(0.0, 0.0, 0.4), velocity=(0.3, 0.1, 0.0), angular_velocity=(0.5, 2.0, 0.0),
+                    locked_axes=("rotation_z", "y"))
     return scene({"dumbbell": dumbbell, "plate": floor()}, duration=0.3, restitution=0.3, friction=0.4)
 
 
@@ -59,7 +61,8 @@ def test_every_number_of_a_case_may_be_a_value(name):
 def test_values_together_do_what_they_do_in_the_case():
     case = thrown()
     values = {"bodies.orange.velocity.x": 1.4, "bodies.orange.mass": 0.3, "surfaces.both.dynamic_friction": 0.1,
-              "surfaces.both.friction": 0.25, "gravity": 9.0, "bodies.orange.position.z": 0.6, "bodies.orange.spin.y": -3.0}
+              "surfaces.both.friction": 0.25, "gravity": 9.0, "bodies.orange.position.z": 0.6,
+              "bodies.orange.angular_velocity.y": -3.0}
     values = {path: v for path, v in values.items() if path in numbers(case)}
     times = np.linspace(0, case.duration, 40)
     assert len(values) >= 6
@@ -69,19 +72,21 @@ def test_values_together_do_what_they_do_in_the_case():
 
 def test_a_component_of_a_launch_is_a_single_entry_and_a_size_is_not():
     program = Program(thrown())
-    assert plan_of(program, ("bodies.orange.velocity.x", "bodies.orange.spin.y", "bodies.orange.position.z")).simple
-    plan = plan_of(program, ("bodies.orange.radius", "bodies.orange.velocity.x"))
+    assert update_plan_of(program, ("bodies.orange.velocity.x", "bodies.orange.angular_velocity.y",
+                                    "bodies.orange.position.z")).simple
+    plan = update_plan_of(program, ("bodies.orange.radius", "bodies.orange.velocity.x"))
     assert plan.bodies == [0]
-    assert plan.reshapes
-    assert not plan.single
-    assert plan_of(program, ("surfaces.both.restitution",)).cells
-    assert not plan_of(program, ("surfaces.both.restitution",)).bodies
+    assert plan.changes_geometry
+    assert not plan.scalar_entries
+    assert update_plan_of(program, ("surfaces.both.restitution",)).material_entries
+    assert not update_plan_of(program, ("surfaces.both.restitution",)).bodies
 
 
 def test_a_law_writes_no_more_than_what_changes():
     program = Program(thrown())
-    assert len(program.book.cells_of(["surfaces.both.restitution"])) == 1
-    assert len(program.book.cells_of(["surfaces.both.friction"])) == 2  # static and dynamic: the one bounds the other
+    assert len(program.materials.entries_affected_by(["surfaces.both.restitution"])) == 1
+    both = program.materials.entries_affected_by(["surfaces.both.friction"])
+    assert len(both) == 2  # static and dynamic: the one bounds the other
 
 
 def test_the_motion_knows_the_gravity_that_it_ran_with():

@@ -16,7 +16,7 @@ from yapa.engine.kernels.flight import decay_factors, momentum_of, place_at, rot
 from yapa.engine.kernels.law import lu_solve
 from yapa.engine.kernels.material import effective_restitution, tangents
 from yapa.engine.kernels.timing import first_meeting
-from yapa.engine.program import Program
+from yapa.engine.runner import Program
 
 seeds = st.integers(0, 2**31)
 H = 1 / 240
@@ -26,7 +26,7 @@ def meeting(gap, rate):
     """When a ball on a floor meets it in a substep, whose height over it is a cubic: coefficients of s² and s³."""
     program = Program(scene({"ball": ball(), "floor": floor()}, duration=H))
     space = program.workspace()
-    P, _, start, _ = program.lay(space, None, np.array([0.0, H]), H, None)
+    P, _, start, _ = program.prepare_run(space, None, np.array([0.0, H]), H, None)
     program.run(None, np.array([0.0, H]), H)
     flight, end = space._arrays[L.WS_D], space._arrays[L.WS_E]
     start[0, 2] = 0.05

@@ -7,13 +7,12 @@ import gc
 import numpy as np
 import pytest
 
-from yapa.engine.compiled import entries
-from yapa.engine.tables import hand_over, table_of
+from yapa.engine.jit.pointers import call_with_pointers, pointer_table
 
 
 def test_a_table_holds_addresses_and_the_first_two_sizes():
     flat, whole, deep = np.zeros((2, 3)), np.zeros((4, 1), np.int64), np.zeros((5, 2, 16))
-    table = table_of((flat, whole, deep))
+    table = pointer_table((flat, whole, deep))
     assert table.dtype == np.int64
     assert table.tolist() == [flat.ctypes.data, 2, 3, whole.ctypes.data, 4, 1, deep.ctypes.data, 5, 2]
 
@@ -24,7 +23,7 @@ def test_a_table_holds_addresses_and_the_first_two_sizes():
 ])
 def test_what_a_kernel_cannot_read_is_refused(bad):
     with pytest.raises(AssertionError):
-        table_of((bad,))
+        pointer_table((bad,))
 
 
 def test_what_is_handed_over_lives_until_the_call_is_done():
@@ -39,12 +38,4 @@ def test_what_is_handed_over_lives_until_the_call_is_done():
         values = (ctypes.c_double * 2).from_address(table[0])
         return int(values[0] + values[1]) + number
 
-    assert hand_over(entry, (np.array([[20.0, 21.0]]),), 1) == 42
-
-
-def test_a_climb_is_read_through_a_table():
-    """One flight of a second under 10 m/s²: up at 3 m/s, its top 0.45 m above, at 0.3 s."""
-    curve = np.array([[0.0, 1.0, 3.0, 3.0], [1.0, -1.0, -7.0, -7.0]])
-    told = np.zeros((1, 4))
-    hand_over(entries().climb_at, (curve, np.array([[0.0, 1.0, 1.0, 3.0]]), np.array([[1.0, 0.005]]), told))
-    assert told[0] == pytest.approx([0.45, 0.3, 3.0, 1.0])
+    assert call_with_pointers(entry, (np.array([[20.0, 21.0]]),), 1) == 42

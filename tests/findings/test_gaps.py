@@ -41,5 +41,5 @@ def test_across_a_corner_two_spheres_are_as_far_as_pythagoras_says():
 def test_bodies_that_never_meet_have_no_gap():
     bodies = {"a": Body(shapes=(SHAPES["sphere"],), group="one"),
               "b": Body(shapes=(SHAPES["box"],), position=(1, 0, 0), group="two")}
-    case = scene(bodies).model_copy(update={"apart": (("one", "two"),)})
+    case = scene(bodies).model_copy(update={"collision_exclusions": (("one", "two"),)})
     assert gap_between(case, "a", "b") is None

@@ -9,13 +9,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from yapa.case import Unknown
-from yapa.case.target_text import parse_target
-from yapa.case.unknowns import from_unit, to_unit
-from yapa.fitting.confidence.covariance import estimates, profile_bound, spread
-from yapa.fitting.confidence.identifiability import combinations_of
+from yapa.case.unknowns import from_unit_box, to_unit_box
+from yapa.fitting.confidence.covariance import covariance_at, estimates, profile_bound
+from yapa.fitting.confidence.identifiability import undetermined_directions
 from yapa.fitting.optimise.jacobian import evaluate
 from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.tracks.slip_stick_modes import critical_frictions, friction_unknowns, plateau_value
+from yapa.formats.target_text import parse_target
 
 E, MU, MASS = "surfaces.both.restitution", "surfaces.both.friction", "bodies.b.mass"
 DRAG, HEIGHT, VX = "bodies.b.drag_coefficient", "bodies.b.position.z", "bodies.b.velocity.x"
@@ -32,20 +32,20 @@ def problem_of(*texts, free=(E,), body=None, **surface):
 
 def told(problem):
     best = evaluate(problem, problem.vector())
-    return estimates(problem, best, spread(problem, best))
+    return estimates(problem, best, covariance_at(problem, best))
 
 
 @given(st.floats(0.0, 1.0), st.booleans())
 def test_a_place_in_the_box_and_a_value_undo_each_other(u, log):
-    unknown = Unknown(path=E, low=0.1, high=0.9, scale="log" if log else "linear")
-    value = from_unit(unknown, u)
+    unknown = Unknown(path=E, low=0.1, high=0.9, transform="log" if log else "linear")
+    value = from_unit_box(unknown, u)
     assert 0.1 - 1e-12 <= value <= 0.9 + 1e-12
-    assert to_unit(unknown, value) == pytest.approx(u, abs=1e-9)
+    assert to_unit_box(unknown, value) == pytest.approx(u, abs=1e-9)
 
 
 @given(st.floats(-100.0, 100.0))
 def test_a_value_outside_its_range_stands_at_its_wall(value):
-    u = to_unit(Unknown(path=E, low=0.1, high=0.9), value)
+    u = to_unit_box(Unknown(path=E, low=0.1, high=0.9), value)
     assert u == pytest.approx(min(1.0, max(0.0, (value - 0.1) / 0.8)))
 
 
@@ -75,18 +75,18 @@ def test_a_wide_tolerance_determines_nothing_and_leaves_a_bound():
 def test_restitution_and_height_are_known_only_together():
     problem = problem_of("apex 1 = 0.36 ± 0.002 m", free=(E, HEIGHT))
     best = evaluate(problem, problem.vector())
-    [together] = combinations_of(problem, best, spread(problem, best).weak)
+    [together] = undetermined_directions(problem, best, covariance_at(problem, best).weak)
     assert set(together.paths) == {E, HEIGHT}
     assert "known" in together.words
     assert "fix one of them" in together.words
-    assert not any(e.determined for e in estimates(problem, best, spread(problem, best)).values())
+    assert not any(e.determined for e in estimates(problem, best, covariance_at(problem, best)).values())
 
 
 def test_mass_and_drag_are_known_as_a_ratio_and_a_collision_is_named():
     problem = problem_of("landing 1 = 1.2 ± 0.001 m", free=(MASS, DRAG), body={"velocity": (3.0, 0, 0), "drag_coefficient": 0.5})
     best = evaluate(problem, problem.vector())
-    weak = spread(problem, best).weak
-    [together] = [c for c in combinations_of(problem, best, weak) if len(c.paths) == 2]
+    weak = covariance_at(problem, best).weak
+    [together] = [c for c in undetermined_directions(problem, best, weak) if len(c.paths) == 2]
     assert "/" in together.words
     assert "collision" in together.words
 

@@ -6,10 +6,10 @@ from benchmarks.scenes import ball, floor, scene
 
 from yapa import api
 from yapa.case import Target, Unknown, get_number
-from yapa.case.target_text import parse_target
 from yapa.errors import InputError
 from yapa.fitting import Cancel
 from yapa.fitting.targets.drag import MAX_RUNS, Pull
+from yapa.formats.target_text import parse_target
 
 E, MU, VX, VZ = "surfaces.both.restitution", "surfaces.both.friction", "bodies.b.velocity.x", "bodies.b.velocity.z"
 
@@ -84,7 +84,7 @@ def test_two_outcomes_are_pulled_together():
 def test_more_unknowns_than_a_frame_has_simulations_are_measured_over_several():
     case = thrown().model_copy(update={"unknowns": tuple(
         Unknown(path=f"bodies.b.{p}", low=a, high=b) for p, a, b in [
-            *((f"velocity.{x}", -3.0, 3.0) for x in "xyz"), *((f"spin.{x}", -40.0, 40.0) for x in "xyz"),
+            *((f"velocity.{x}", -3.0, 3.0) for x in "xyz"), *((f"angular_velocity.{x}", -40.0, 40.0) for x in "xyz"),
             *((f"position.{x}", -1.0, 2.0) for x in "xyz"), ("drag_coefficient", 0.0, 1.5), ("linear_damping", 0.0, 1.0),
             ("angular_damping", 0.0, 1.0), ("gravity_multiplier", 0.5, 1.5), ("mass", 0.05, 1.0), ("radius", 0.02, 0.1)])
         + (Unknown(path=E, low=0.2, high=0.95), Unknown(path=MU, low=0.0, high=0.8),

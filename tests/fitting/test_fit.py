@@ -8,20 +8,20 @@ from benchmarks.scenes import ball, floor, scene
 
 from yapa import api
 from yapa.case import Samples, Target, Track, Unknown
-from yapa.case.unknowns import from_unit, to_unit
+from yapa.case.unknowns import from_unit_box, to_unit_box
 from yapa.demo import DATA
 from yapa.engine import simulate
 from yapa.errors import InputError
 from yapa.fitting import Cancel, Setup, fit, parse_unknown, prepare
 from yapa.fitting.setup.from_targets import from_outcomes
-from yapa.formats.csv_track import read_track
+from yapa.formats.tracks.plain_csv import read_track
 
 TELLABLE = {
     "orange-drop": {"pairs.rind+pad.restitution": "restitution", "bodies.orange.drag_coefficient": "drag_coefficient",
                     "bodies.orange.position.z": "height"},
     "orange-throw": {"pairs.rind+rubber.restitution": "restitution", "pairs.rind+rubber.friction": "friction",
                      "bodies.orange.drag_coefficient": "drag_coefficient", "bodies.orange.velocity.x": "vx0",
-                     "bodies.orange.velocity.z": "vz0", "bodies.orange.spin.y": "spin0",
+                     "bodies.orange.velocity.z": "vz0", "bodies.orange.angular_velocity.y": "spin0",
                      "bodies.orange.position.z": "z0"},
     "crate-chute": {"pairs.wood+steel.friction": "friction", "bodies.crate.speed": "speed"},
     "grapefruit-lane": {"pairs.peel+lane felt.friction": "friction",
@@ -90,7 +90,7 @@ def test_a_target_out_of_reach_is_called_missed():
 
 def gripping_throw(seed=3, noise=0.001):
     """Every contact grips: friction is 0.4, and nothing can tell."""
-    b = ball(0.038, mass=0.14, position=(0, 0, 0.9), velocity=(1.2, 0, 1.5), spin=(0, 24.0, 0))
+    b = ball(0.038, mass=0.14, position=(0, 0, 0.9), velocity=(1.2, 0, 1.5), angular_velocity=(0, 24.0, 0))
     motion = simulate(scene({"b": b, "f": floor()}, duration=1.9, restitution=0.7, friction=0.4), times=np.arange(0, 1.9, 1 / 240))
     rng = np.random.default_rng(seed)
     t = motion.times
@@ -173,7 +173,7 @@ def test_a_track_and_a_target_are_fitted_together(demo):
 
 def test_a_case_with_nothing_free_is_refused(demo):
     case = demo("orange-drop")
-    locked = tuple(u.model_copy(update={"locked": True}) for u in case.unknowns)
+    locked = tuple(u.model_copy(update={"fixed": True}) for u in case.unknowns)
     with pytest.raises(InputError, match="no free number"):
         fit(case.model_copy(update={"unknowns": locked}))
 
@@ -184,7 +184,7 @@ def test_calibrate_takes_a_newcomer_from_a_file_to_numbers(truth):
     assert set(done.estimates) == {"restitution", "drag_coefficient", "velocity.x", "velocity.z", "position.x", "position.z"}
     assert done.assumed["friction"] == 0.5
     assert done.assumed["sigma"] == pytest.approx(0.001, rel=0.2)
-    assert done.case.trials[-1].origin == "fit"
+    assert done.case.trials[-1].source == "fit"
     data = done.as_dict()
     assert data["values"]["restitution"]["determined"] is True
     assert abs(data["values"]["restitution"]["value"] - truth["orange-drop"]["restitution"]) < 0.001
@@ -227,9 +227,9 @@ def test_ranges_are_read_from_words():
 
 
 def test_the_unit_box_holds_linear_and_logarithmic_unknowns():
-    for u in (Unknown(path="gravity", low=1, high=5), Unknown(path="gravity", low=1, high=1000, scale="log")):
+    for u in (Unknown(path="gravity", low=1, high=5), Unknown(path="gravity", low=1, high=1000, transform="log")):
         for share in (0.0, 0.3, 1.0):
-            assert to_unit(u, from_unit(u, share)) == pytest.approx(share)
+            assert to_unit_box(u, from_unit_box(u, share)) == pytest.approx(share)
 
 
 def test_gravity_itself_may_be_found(demo):

@@ -11,15 +11,15 @@ from benchmarks.scenes import ball, floor, scene
 from yapa.case import Body, Box, Case, Samples, Track, Unknown, with_numbers
 from yapa.engine import simulate
 from yapa.fitting import fit
-from yapa.fitting.optimise.global_search import search_population
+from yapa.fitting.optimise.global_search import DifferentialEvolution
 from yapa.fitting.optimise.jacobian import evaluate
-from yapa.fitting.problem.evaluator import runs_of
+from yapa.fitting.problem.evaluator import evaluator_of
 from yapa.fitting.problem.problem import FitProblem
 
 TRUTH = {"surfaces.both.restitution": 0.72, "surfaces.both.friction": 0.18, "bodies.orange.velocity.x": 2.6,
-         "bodies.orange.velocity.z": 0.8, "bodies.orange.spin.y": 30.0}
+         "bodies.orange.velocity.z": 0.8, "bodies.orange.angular_velocity.y": 30.0}
 RANGES = {"surfaces.both.restitution": (0.3, 0.95), "surfaces.both.friction": (0.0, 0.6), "bodies.orange.velocity.x": (-4.0, 4.0),
-          "bodies.orange.velocity.z": (-3.0, 3.0), "bodies.orange.spin.y": (-80.0, 80.0)}
+          "bodies.orange.velocity.z": (-3.0, 3.0), "bodies.orange.angular_velocity.y": (-80.0, 80.0)}
 
 
 def bin_with_walls(late: float = 0.0) -> Case:
@@ -30,7 +30,7 @@ def bin_with_walls(late: float = 0.0) -> Case:
     case = scene(bodies, duration=1.6, restitution=0.5, friction=0.3)
     motion = simulate(with_numbers(case, TRUTH))
     t = np.arange(late, 1.6, 1 / 120)
-    x = motion.path("orange").place(t) + np.random.default_rng(4).normal(size=(len(t), 3)) * 1e-3
+    x = motion.trajectory("orange").position(t) + np.random.default_rng(4).normal(size=(len(t), 3)) * 1e-3
     track = Track(name="camera", body="orange", sigma=1e-3,
                   samples=Samples(t=tuple(t.tolist()), x=tuple(x[:, 0].tolist()), z=tuple(x[:, 2].tolist())))
     return case.model_copy(update={"tracks": (track,), "unknowns": tuple(
@@ -50,9 +50,9 @@ def test_a_throw_between_walls_is_found_though_its_first_half_is_missing():
 def test_a_population_is_the_same_bits_whatever_runs_it(make):
     problem = FitProblem(bin_with_walls())
     start = evaluate(problem, problem.vector())
-    with runs_of(problem, threads=2) as runs:
-        ours = search_population(problem, runs, start, 5, good=7.0)
-    with make() as executor, runs_of(problem, executor) as runs:
-        theirs = search_population(problem, runs, start, 5, good=7.0)
+    with evaluator_of(problem, threads=2) as runs:
+        ours = DifferentialEvolution(runs, 5, 7.0).minimise(problem, start).point
+    with make() as executor, evaluator_of(problem, executor) as runs:
+        theirs = DifferentialEvolution(runs, 5, 7.0).minimise(problem, start).point
     assert np.array_equal(ours.p, theirs.p)
     assert ours.cost == theirs.cost < start.cost

@@ -11,11 +11,12 @@ from benchmarks.apart.fits import case_of
 from benchmarks.scenes import ball, floor, scene
 
 from yapa.case import Pair, Samples, Track, Unknown, get_number, with_numbers
-from yapa.case.paths import numbers
+from yapa.case.parameters import numbers
 from yapa.engine import simulate
 from yapa.fitting import fit
 from yapa.fitting.confidence.model_errors import _of_its_own, _vertex
 from yapa.fitting.problem.problem import FitProblem
+from yapa.fitting.problem.track_residuals import track_slopes
 
 DRAWN = {"rate": 240.0, "sigma": 1e-3, "noise": "white", "flaw": "none", "told": True}
 
@@ -69,7 +70,7 @@ def test_the_number_that_is_wrong_is_named_with_its_value(change, kind, value):
         assert after.surfaces["both"].restitution_falloff == pytest.approx(told.value)
 
 
-@pytest.mark.parametrize("name", ["scale", "offset"])
+@pytest.mark.parametrize("name", ["scale", "time_offset"])
 def test_derivatives_by_a_tracks_own_numbers_take_no_runs_of_their_own(name):
     """They are those of differences, with samples left out and an angle seen."""
     case, _ = case_of(record("throw, spin seen", 3, DRAWN | {"rate": 60.0, "flaw": "gaps"}))
@@ -80,7 +81,7 @@ def test_derivatives_by_a_tracks_own_numbers_take_no_runs_of_their_own(name):
     other = FitProblem(with_numbers(case, {path: now + step}))
     other.robust_weights = problem.robust_weights
     before = problem.simulations
-    slopes = problem.track_slopes(p)
+    slopes = track_slopes(problem, p)
     assert problem.simulations == before + 1
     difference = (other.residuals(p) - problem.residuals(p)) / step
     assert np.abs(slopes[path] - difference).max() < 2e-3 * np.abs(difference).max()
@@ -88,7 +89,7 @@ def test_derivatives_by_a_tracks_own_numbers_take_no_runs_of_their_own(name):
 
 def test_a_falloff_of_one_pair_leaves_the_other_pairs_of_its_ball():
     case = scene({"b": ball(position=(0, 0, 1), mass=0.1), "f": floor()})
-    case = case.model_copy(update={"pairs": tuple(Pair(between=("ball", name), restitution=0.5) for name in ("floor", "wall"))})
+    case = case.model_copy(update={"pairs": tuple(Pair(surfaces=("ball", name), restitution=0.5) for name in ("floor", "wall"))})
     assert _of_its_own(case, ["ball", "wall"]) == ["wall"]
     assert _of_its_own(case.model_copy(update={"pairs": case.pairs[:1]}), ["ball", "floor"]) == ["ball", "floor"]
 

@@ -22,7 +22,7 @@ def recorded(late, size, seed=3):
     rng = np.random.default_rng(seed)
     motion = simulate(thrown())
     t = np.arange(0, 1.8, 1 / 120)
-    x = motion.path("orange").place(np.maximum(t - late, 0.0)) / size + rng.normal(size=(len(t), 3)) * 1e-3
+    x = motion.trajectory("orange").position(np.maximum(t - late, 0.0)) / size + rng.normal(size=(len(t), 3)) * 1e-3
     samples = Samples(t=tuple(t.tolist()), x=tuple(x[:, 0].tolist()), z=tuple(x[:, 2].tolist()))
     track = Track(name="camera", body="orange", sigma=1e-3, samples=samples)
     start = with_numbers(thrown(), {E: 0.5})
@@ -30,14 +30,14 @@ def recorded(late, size, seed=3):
 
 
 def free(case, *paths):
-    ranges = {E: (0.1, 0.95), "tracks.camera.offset": (-0.2, 0.2), "tracks.camera.scale": (0.8, 1.25), "gravity": (5.0, 15.0)}
+    ranges = {E: (0.1, 0.95), "tracks.camera.time_offset": (-0.2, 0.2), "tracks.camera.scale": (0.8, 1.25), "gravity": (5.0, 15.0)}
     return case.model_copy(update={"unknowns": tuple(
         Unknown(path=p, low=ranges.get(p, (-3.0, 3.0))[0], high=ranges.get(p, (-3.0, 3.0))[1]) for p in paths)})
 
 
 def test_a_late_clock_is_found_with_the_restitution():
-    result = api.fit(free(recorded(0.03, 1.0), E, "tracks.camera.offset"))
-    assert result.values["tracks.camera.offset"] == pytest.approx(-0.03, abs=5e-4)
+    result = api.fit(free(recorded(0.03, 1.0), E, "tracks.camera.time_offset"))
+    assert result.values["tracks.camera.time_offset"] == pytest.approx(-0.03, abs=5e-4)
     assert result.values[E] == pytest.approx(0.7, abs=2e-3)
     assert result.misfit < 1.2
 
@@ -49,13 +49,13 @@ def test_a_wrong_scale_is_found_with_the_restitution():
 
 
 def test_numbers_of_a_track_are_written_and_read_like_any_other():
-    case = with_numbers(recorded(0.0, 1.0), {"tracks.camera.offset": 0.1})
-    assert get_number(case, "tracks.camera.offset") == 0.1
+    case = with_numbers(recorded(0.0, 1.0), {"tracks.camera.time_offset": 0.1})
+    assert get_number(case, "tracks.camera.time_offset") == 0.1
     assert case.tracks[0].samples is not None
 
 
 @pytest.mark.parametrize(("paths", "said"), [
-    (("tracks.camera.offset", "bodies.orange.position.z", "bodies.orange.velocity.z"), "a later start from another place"),
+    (("tracks.camera.time_offset", "bodies.orange.position.z", "bodies.orange.velocity.z"), "a later start from another place"),
     (("tracks.camera.scale", "gravity"), "falls faster in the same way"),
 ])
 def test_what_another_unknown_undoes_exactly_is_refused_with_the_reason(paths, said):
@@ -67,7 +67,7 @@ def test_what_another_unknown_undoes_exactly_is_refused_with_the_reason(paths, s
 def test_the_noise_of_a_track_is_found_though_the_case_says_another():
     case = free(recorded(0.0, 1.0), E)
     wrong = case.tracks[0].model_copy(update={"sigma": 4e-3})
-    noise = Unknown(path="tracks.camera.sigma", low=1e-5, high=0.1, scale="log")
+    noise = Unknown(path="tracks.camera.sigma", low=1e-5, high=0.1, transform="log")
     result = api.fit(case.model_copy(update={"tracks": (wrong,), "unknowns": (*case.unknowns, noise)}))
     found = result.estimates["tracks.camera.sigma"]
     assert found.value == pytest.approx(1e-3, rel=0.12)
@@ -84,16 +84,16 @@ def test_a_picture_that_stands_too_high_is_found_with_the_restitution():
     up = case.tracks[0].model_copy(update={"samples": case.tracks[0].samples.model_copy(
         update={"z": tuple(z + 0.02 for z in case.tracks[0].samples.z)})})
     moved = free(case.model_copy(update={"tracks": (up,)}), E)
-    shift = Unknown(path="tracks.camera.shift.z", low=-0.1, high=0.1)
+    shift = Unknown(path="tracks.camera.translation.z", low=-0.1, high=0.1)
     result = api.fit(moved.model_copy(update={"unknowns": (*moved.unknowns, shift)}))
-    assert result.values["tracks.camera.shift.z"] == pytest.approx(-0.02, abs=5e-4)
+    assert result.values["tracks.camera.translation.z"] == pytest.approx(-0.02, abs=5e-4)
     assert result.values[E] == pytest.approx(0.7, abs=2e-3)
     assert result.misfit < 1.2
 
 
 def test_a_shift_beside_a_free_start_is_refused_only_where_nothing_tells_them_apart():
-    case = free(recorded(0.0, 1.0), E, "tracks.camera.shift.x", "bodies.orange.position.x")
+    case = free(recorded(0.0, 1.0), E, "tracks.camera.translation.x", "bodies.orange.position.x")
     with pytest.raises(InputError, match="everything else in the scene is the same there"):
         api.fit(case)
-    upright = free(recorded(0.0, 1.0), E, "tracks.camera.shift.z", "bodies.orange.position.z")
-    assert api.fit(upright).values["tracks.camera.shift.z"] == pytest.approx(0.0, abs=1e-3)
+    upright = free(recorded(0.0, 1.0), E, "tracks.camera.translation.z", "bodies.orange.position.z")
+    assert api.fit(upright).values["tracks.camera.translation.z"] == pytest.approx(0.0, abs=1e-3)

@@ -11,9 +11,9 @@ from benchmarks.fit.thrown import LATE, PATHS, Nuisance, case_of, recorded, scen
 from yapa.case import with_numbers
 from yapa.engine import simulate
 from yapa.fitting.initial import read_tracks
-from yapa.fitting.initial.clock import from_frame, laid, release_of, with_nuisances
+from yapa.fitting.initial.clock import from_frame, time_of_release, to_case_frame, with_nuisances
 from yapa.fitting.initial.seen import Guess
-from yapa.fitting.initial.spin import MOST, patterns_of, spin_axis
+from yapa.fitting.initial.spin import MAX_PATTERNS, patterns_of, spin_axis
 from yapa.fitting.problem.problem import FitProblem
 from yapa.tracking.ballistic import clear_of_outliers
 
@@ -72,7 +72,7 @@ def test_a_late_clock_is_read_off_the_held_frames(seed):
     _, _, late, problem, read = read_of(seed, what=Nuisance(late=True))
     assert read.starts[0].values[LATE] == pytest.approx(-late, abs=1.5e-3)
     data = problem.tracks[0]
-    assert abs(release_of(problem, data) - late) < 0.08
+    assert abs(time_of_release(problem, data) - late) < 0.08
 
 
 @pytest.mark.parametrize("seed", SEEDS)
@@ -107,16 +107,17 @@ def test_a_known_offset_scale_and_shift_lay_a_track_on_the_scene():
     throw, end = Throw(0.7, 0.2, 1.5, 0.5, 20.0, 0.3), 1.2
     samples, _ = recorded(np.random.default_rng(1), throw, end, 120.0, Nuisance())
     case = case_of(samples, False, end)
-    track = case.tracks[0].model_copy(update={"offset": -0.1, "scale": 2.0, "shift": (0.5, 0.0, 0.0)})
+    track = case.tracks[0].model_copy(update={"time_offset": -0.1, "scale": 2.0, "translation": (0.5, 0.0, 0.0)})
     problem = FitProblem(case)
-    data = laid(track, problem.tracks[0])
+    data = to_case_frame(track, problem.tracks[0])
     assert data.t[0] >= 0.0
     assert len(data.t) == int((np.array(samples.t) - 0.1 >= 0.5 / 120).sum())
     first = len(samples.t) - len(data.t)
     assert data.x[0, 0] == pytest.approx(2.0 * samples.x[first] + 0.5)
-    assert laid(case.tracks[0], problem.tracks[0]) is problem.tracks[0]
-    found = with_nuisances(track, {"tracks.camera.offset": 0.02, "tracks.camera.shift.z": -0.1, "tracks.other.scale": 3.0})
-    assert (found.offset, found.scale, found.shift) == (0.02, 2.0, (0.5, 0.0, -0.1))
+    assert to_case_frame(case.tracks[0], problem.tracks[0]) is problem.tracks[0]
+    found = with_nuisances(track, {"tracks.camera.time_offset": 0.02, "tracks.camera.translation.z": -0.1,
+                                   "tracks.other.scale": 3.0})
+    assert (found.time_offset, found.scale, found.translation) == (0.02, 2.0, (0.5, 0.0, -0.1))
     assert from_frame(problem.tracks[0], 0.5).t[0] == pytest.approx(0.5, abs=1e-9)
 
 
@@ -125,18 +126,18 @@ def test_no_release_is_read_where_the_start_is_free_or_never_left():
     samples, _ = recorded(np.random.default_rng(1), throw, end, 120.0, Nuisance(late=True))
     case = case_of(samples, True, end)
     problem = FitProblem(case)
-    assert release_of(problem, problem.tracks[0]) is not None
+    assert time_of_release(problem, problem.tracks[0]) is not None
     count = len(samples.t)
     still = samples.model_copy(update={"x": (START[0],) * count, "z": tuple(START[1] + 1e-5 * k for k in range(count))})
     resting = FitProblem(case.model_copy(update={"tracks": (case.tracks[0].model_copy(update={"samples": still}),)}))
-    assert release_of(resting, resting.tracks[0]) is None
+    assert time_of_release(resting, resting.tracks[0]) is None
 
 
 def test_a_box_and_a_ball_that_never_bounces_have_no_spin_to_read():
     _, _, _, problem, read = read_of(0)
     seen = read.seen[0]
     guess = Guess(problem)
-    assert 1 <= len(patterns_of(guess, seen)) <= MOST
+    assert 1 <= len(patterns_of(guess, seen)) <= MAX_PATTERNS
     d, axis = spin_axis(seen)
     assert abs(d @ axis) < 1e-12
     assert axis @ np.array([0, 1, 0]) == pytest.approx(1.0)

@@ -8,7 +8,7 @@ from benchmarks.scenes import ball, floor, scene
 
 from yapa import api
 from yapa.case import Body, Box, Samples, Track, Unknown, with_numbers
-from yapa.case.unknowns import from_unit
+from yapa.case.unknowns import from_unit_box
 from yapa.engine import simulate
 from yapa.fitting.optimise.jacobian import evaluate
 from yapa.fitting.problem.problem import FitProblem
@@ -28,8 +28,8 @@ def seen(body, restitution, duration=0.75, seed=1):
     """A case whose track shows a body thrown onto a floor; its restitution is unknown."""
     case = scene({"b": body, "f": floor()}, duration=duration, restitution=restitution, friction=0.5)
     t = np.arange(0, duration, 1 / 120)
-    path, rng = simulate(case).path("b"), np.random.default_rng(seed)
-    place, turn = path.place(t), path.turned(t)[:, 1]
+    path, rng = simulate(case).trajectory("b"), np.random.default_rng(seed)
+    place, turn = path.position(t), path.rotation(t)[:, 1]
     x, z = (tuple((place[:, k] + SIGMA * rng.normal(size=len(t))).tolist()) for k in (0, 2))
     start = 2 * np.arctan2(body.orientation[2], body.orientation[0])
     angle = tuple((turn + start + 0.01 * rng.normal(size=len(t))).tolist())
@@ -63,7 +63,7 @@ def test_what_is_best_already_stays():
     best = at(problem, 0.3)
     found = scan_restitutions(problem, best)
     assert found.cost <= best.cost
-    assert abs(from_unit(problem.unknowns[0], found.p[0]) - 0.3) < 2e-3
+    assert abs(from_unit_box(problem.unknowns[0], found.p[0]) - 0.3) < 2e-3
 
 
 def test_round_bodies_and_locked_restitutions_cost_nothing():
@@ -74,7 +74,7 @@ def test_round_bodies_and_locked_restitutions_cost_nothing():
     assert scan_restitutions(problem, point) is point
     assert problem.simulations - before <= 1  # one look at what it meets
     case = seen(crate(), 0.3)
-    locked = tuple(u.model_copy(update={"locked": u.path == E}) for u in case.unknowns)
+    locked = tuple(u.model_copy(update={"fixed": u.path == E}) for u in case.unknowns)
     problem = FitProblem(case.model_copy(update={"unknowns": locked}))
     point = evaluate(problem, problem.vector({VX: 0.7}))
     before = problem.simulations

@@ -6,6 +6,7 @@ import json
 
 import pytest
 
+from yapa import api
 from yapa.case.estimate_text import digits, sentence, spread_text
 from yapa.case.unknowns import Estimate
 from yapa.fitting import FitResult
@@ -50,3 +51,15 @@ def test_a_result_is_json_with_null_for_what_is_not_known():
     assert back["seconds"] == 0.1235
     assert result.values == {PATH: 0.5}
     assert len(result.sentences()) == 1
+
+
+def test_a_result_is_told_in_a_line_a_page_and_a_table():
+    from yapa.demo import DATA
+
+    result = api.fit(api.load(DATA / "orange-drop.yapa"))
+    assert repr(result).startswith("<FitResult converged, misfit 1: restitution · rind on pad 0.74")
+    assert "\n" not in repr(result)
+    page = result.summary()
+    assert page.splitlines()[0].startswith("converged; misfit 1.00")
+    assert "  drag coefficient · orange" in page
+    assert result._repr_html_().count("<tr>") == 4

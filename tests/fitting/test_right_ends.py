@@ -76,11 +76,11 @@ def test_where_every_contact_slides_a_spin_that_nobody_saw_is_a_bound(seed, chan
     recorded = record("skid, spin unseen", seed, DRAWN | change)
     case, truth = case_of(recorded)
     result = fit(case)
-    spin = result.estimates["bodies.body.spin.y"]
+    spin = result.estimates["bodies.body.angular_velocity.y"]
     assert not spin.determined
     assert "every contact slides" in spin.reason
     assert spin.low is None
-    assert spin.high >= truth["bodies.body.spin.y"]
+    assert spin.high >= truth["bodies.body.angular_velocity.y"]
     assert off(result, truth) == []
 
 
@@ -321,7 +321,8 @@ def test_the_launch_is_at_the_first_row_unless_another_time_is_asked_for():
 
 
 def stepped_recording(profile, seed):
-    case = scene({"b": ball(0.04, mass=0.15, position=(0, 0, 0.9), velocity=(1.8, 0, 1.0), spin=(0, -60.0, 0)), "f": floor()},
+    case = scene({"b": ball(0.04, mass=0.15, position=(0, 0, 0.9), velocity=(1.8, 0, 1.0), angular_velocity=(0, -60.0, 0)),
+                  "f": floor()},
                  duration=1.2, profile=profile, restitution=0.65, friction=0.3)
     t = np.arange(0, 1.2, 1 / 60)
     x = simulate(case, times=t).states[:, 0, :3] + 1e-3 * np.random.default_rng(seed).normal(size=(len(t), 3))
@@ -331,7 +332,7 @@ def stepped_recording(profile, seed):
         Unknown(path="surfaces.both.restitution", low=0.1, high=1.0), Unknown(path="bodies.b.velocity.x", low=-5, high=5))})
 
 
-@pytest.mark.parametrize("other", [Precise(), Stepped(contacts_found="after the move"), Stepped(substeps=4)])
+@pytest.mark.parametrize("other", [Precise(), Stepped(contact_detection="after_move"), Stepped(substeps=4)])
 def test_a_stepped_profile_unlike_the_recording_tells_nothing_as_certain(other):
     result = fit(stepped_recording(other, 2))
     assert not any(e.determined for e in result.estimates.values())

@@ -19,7 +19,7 @@ def recorded(until=2.0, seed=1):
     base = scene({"b": ball(0.04, mass=0.2, position=(0, 0, 1.04)), "f": floor()}, duration=2.0, restitution=0.5, friction=0.3)
     motion = simulate(with_numbers(base, TRUTH))
     t = motion.times[motion.times <= until]
-    x = motion.path("b").place(t) + np.random.default_rng(seed).normal(size=(len(t), 3)) * 1e-3
+    x = motion.trajectory("b").position(t) + np.random.default_rng(seed).normal(size=(len(t), 3)) * 1e-3
     track = Track(name="camera", body="b", sigma=1e-3,
                   samples=Samples(t=tuple(t.tolist()), x=tuple(x[:, 0].tolist()), z=tuple(x[:, 2].tolist())))
     free = tuple(Unknown(path=p, low=a, high=b) for p, a, b in ((E, 0.2, 0.95), (VX, -4.0, 4.0), (VZ, -4.0, 4.0)))

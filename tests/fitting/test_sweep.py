@@ -9,12 +9,12 @@ from benchmarks.scenes import ball, floor, scene
 from click.testing import CliRunner
 
 from yapa.case import Unknown
-from yapa.case.target_text import parse_target
 from yapa.cli import cli
 from yapa.demo import DATA
 from yapa.errors import InputError
 from yapa.fitting import Cancel
 from yapa.fitting.explore.sweep import axis_of, points, sweep
+from yapa.formats.target_text import parse_target
 
 E, MU = "surfaces.both.restitution", "surfaces.both.friction"
 APEX, HIGH = parse_target("apex 1 happens"), parse_target("peak height happens")
@@ -62,14 +62,14 @@ def test_what_is_read_in_python_is_swept_in_one_thread_and_what_is_told_in_all(m
     axes = [axis_of(case, E)]
     module = sys.modules["yapa.fitting.explore.sweep"]
     monkeypatch.setattr("os.cpu_count", lambda: 3)
-    monkeypatch.setattr(module, "PAYS", 1.1)
+    monkeypatch.setattr(module, "MIN_COMPILED_FRACTION", 1.1)
     light = sweep(case, axes, [HIGH], 300)
-    monkeypatch.setattr(module, "PAYS", 0.0)
+    monkeypatch.setattr(module, "MIN_COMPILED_FRACTION", 0.0)
     heavy = sweep(case, axes, [HIGH], 300)
     assert (light.threads, heavy.threads) == (1, 3)
     assert light.outcomes.tobytes() == heavy.outcomes.tobytes()
     assert sweep(case, axes, [HIGH], 300, threads=2).threads == 2
-    monkeypatch.setattr(module, "PAYS", 1.1)
+    monkeypatch.setattr(module, "MIN_COMPILED_FRACTION", 1.1)
     assert sweep(case, axes, [APEX], 300).threads == 3  # told by compiled code
 
 
@@ -105,7 +105,7 @@ def test_the_command_writes_a_table(tmp_path):
 def test_what_is_tied_to_a_swept_number_follows_it():
     case = scene({"a": ball(position=(0, 0, 0.5)), "b": ball(position=(1, 0, 0.5)), "plate": floor()}, duration=0.2)
     path, other = "bodies.a.velocity.x", "bodies.b.velocity.x"
-    tied = case.model_copy(update={"unknowns": (Unknown(path=path, low=-1, high=1, tied=(other,)),)})
+    tied = case.model_copy(update={"unknowns": (Unknown(path=path, low=-1, high=1, linked=(other,)),)})
     found = sweep(tied, [axis_of(tied, path, 0.1, 0.9)], [parse_target("b travel happens")], 5)
     assert np.allclose(found.outcomes[:, 0], 0.2 * found.values[:, 0], atol=1e-6)
 

@@ -7,9 +7,10 @@ import pytest
 from benchmarks.scenes import ball, floor, scene
 
 from yapa import api
-from yapa.case import Samples, Take, Track, Unknown, case_of, case_text, parse_case, with_numbers
+from yapa.case import Samples, Take, Track, Unknown, with_numbers
 from yapa.engine import simulate
 from yapa.errors import InputError
+from yapa.formats.case_json import case_text, parse_case
 
 E, DRAG = "surfaces.both.restitution", "bodies.orange.drag_coefficient"
 VX, VZ = "bodies.orange.velocity.x", "bodies.orange.velocity.z"
@@ -25,14 +26,14 @@ def recorded(name, launch, e=0.68, seed=1):
     rng = np.random.default_rng(seed)
     motion = simulate(with_numbers(set_up(), {VX: launch[0], VZ: launch[1], E: e}))
     t = np.arange(0, 1.2, 1 / 120)
-    x = motion.path("orange").place(t) + rng.normal(size=(len(t), 3)) * 1e-3
+    x = motion.trajectory("orange").position(t) + rng.normal(size=(len(t), 3)) * 1e-3
     samples = Samples(t=tuple(t.tolist()), x=tuple(x[:, 0].tolist()), z=tuple(x[:, 2].tolist()))
     return Track(name=name, body="orange", sigma=1e-3, samples=samples)
 
 
 def with_three(**changes):
     tracks = tuple(recorded(name, launch, seed=k) for k, (name, launch) in enumerate(LAUNCHES.items()))
-    takes = tuple(Take(name=name, tracks=(name,), own=(VX, VZ)) for name in LAUNCHES)
+    takes = tuple(Take(name=name, tracks=(name,), free_per_take=(VX, VZ)) for name in LAUNCHES)
     unknowns = (Unknown(path=E, low=0.2, high=0.95), Unknown(path=DRAG, low=0.0, high=1.5), Unknown(path=VX, low=-4.0, high=4.0),
                 Unknown(path=VZ, low=-4.0, high=4.0))
     start = with_numbers(set_up(), {E: 0.5, DRAG: 0.2})
@@ -59,7 +60,7 @@ def test_shared_numbers_are_found_once_and_launches_once_a_take(fitted):
 
 def test_three_takes_say_more_than_one(fitted):
     case, result = fitted
-    alone = api.fit(case_of(case, case.takes[0]))
+    alone = api.fit(case.for_take(case.takes[0]))
     assert result.estimates[DRAG].std < 0.8 * alone.estimates[DRAG].std
 
 
@@ -94,7 +95,7 @@ def test_every_take_is_measured_and_the_picture_shows_the_first(fitted):
     ((Take(name="a", tracks=("nowhere",)),), "there is no track named"),
     ((Take(name="a", tracks=("first",)), Take(name="b", tracks=("first", "second", "third"))), "in two takes"),
     ((Take(name="a", tracks=("first", "second")),), "is in no take"),
-    ((Take(name="a", tracks=("first", "second", "third"), own=("gravity",)),), "is no unknown"),
+    ((Take(name="a", tracks=("first", "second", "third"), free_per_take=("gravity",)),), "is no unknown"),
     ((Take(name="a", tracks=("first", "second", "third"), values={"bodies.plum.mass": 1.0}),), "has no number"),
 ])
 def test_takes_that_do_not_fit_the_case_are_refused(takes, said):

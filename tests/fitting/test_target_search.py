@@ -6,16 +6,16 @@ from benchmarks.scenes import ball, floor, scene
 
 from yapa import api
 from yapa.case import Stepped, Unknown, with_numbers
-from yapa.case.target_text import parse_target
 from yapa.engine import simulate
 from yapa.errors import InputError
 from yapa.fitting import Cancel
 from yapa.fitting.optimise.jacobian import evaluate
-from yapa.fitting.optimise.minimum_change import met_well, pull_towards, walk_nearer
+from yapa.fitting.optimise.minimum_change import ClosestSolution, MinimumChange, meets_with_margin
 from yapa.fitting.problem.problem import FitProblem
-from yapa.fitting.problem.target_residuals import INSIDE
 from yapa.fitting.targets.search import Search
+from yapa.formats.target_text import parse_target
 from yapa.outcomes import read
+from yapa.outcomes.target_form import BOUND_MARGIN
 
 E, MU, VX, VZ = "surfaces.both.restitution", "surfaces.both.friction", "bodies.b.velocity.x", "bodies.b.velocity.z"
 RANGES = {E: (0.1, 0.95), MU: (0.0, 0.8), VX: (0.0, 4.0), VZ: (-3.0, 3.0)}
@@ -35,11 +35,11 @@ def test_of_two_solutions_the_nearer_comes_first_and_both_are_told_apart():
     assert len(found.found) >= 2
     assert all(s.met for s in found.found)
     assert [s.change for s in found.found] == sorted(s.change for s in found.found)
-    assert "smallest change" in found.found[0].told_by
+    assert "smallest change" in found.found[0].distinguished_by
     ways = [s.values[VZ] for s in found.found]
     assert min(ways) < 0 < max(ways)
     slow = min(found.found, key=lambda s: abs(s.values[VX]))
-    assert "slowest launch along x" in slow.told_by
+    assert "slowest launch along x" in slow.distinguished_by
 
 
 def test_the_nearest_of_a_curve_of_solutions_is_found():
@@ -62,7 +62,7 @@ def test_inside_a_bound_the_nearest_is_walked_to():
     case = case.model_copy(update={"targets": (parse_target("apex 1 at most 0.3 m"),), "unknowns": (
         Unknown(path=E, low=0.1, high=0.95), Unknown(path="bodies.b.position.z", low=0.5, high=2.0))})
     found = api.solve(case).nearest
-    aimed = 0.3 - INSIDE * case.targets[0].tolerance
+    aimed = 0.3 - BOUND_MARGIN * case.targets[0].tolerance
     e = np.linspace(0.1, 0.95, 200001)
     u = np.column_stack([(e - 0.1) / 0.85, (aimed / e**2 + 0.04 - 0.5) / 1.5])
     inside = (u >= 0).all(axis=1) & (u <= 1).all(axis=1)
@@ -75,10 +75,10 @@ def test_a_walk_ends_nearer_and_keeps_what_was_met():
     case = wish("waypoints (0.8, 0, 0.3), (1.4, 0, 0.2) at most 0.02 m", free=(E, MU, VX, VZ))
     problem = FitProblem(case)
     home = problem.vector()
-    first = pull_towards(problem, evaluate(problem, home), home)
-    assert met_well(problem, first)
-    nearer = walk_nearer(problem, first, home)
-    assert met_well(problem, nearer)
+    first = MinimumChange(home).minimise(problem, evaluate(problem, home)).point
+    assert meets_with_margin(problem, first)
+    nearer = ClosestSolution(home).minimise(problem, first).point
+    assert meets_with_margin(problem, nearer)
     assert np.linalg.norm(nearer.p - home) <= np.linalg.norm(first.p - home)
 
 
@@ -113,11 +113,11 @@ def test_every_kind_of_wish_is_met_strictly(text):
     found = api.solve(case)
     assert found.nearest is not None, found.why
     motion = simulate(with_numbers(case, {k: float(v) for k, v in found.nearest.values.items()}), times=np.linspace(0, 3.0, 361))
-    from yapa.fitting.problem.target_residuals import met
     from yapa.outcomes import read_target
+    from yapa.outcomes.judging import is_met
 
     target = case.targets[0]
-    assert met(target, read_target(motion, "b", target))
+    assert is_met(target, read_target(motion, "b", target))
 
 
 def test_the_same_seed_gives_the_same_bits_at_any_number_of_threads():

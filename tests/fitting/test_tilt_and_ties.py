@@ -8,7 +8,7 @@ from benchmarks.scenes import ball, floor, scene
 
 from yapa import api
 from yapa.case import Body, Box, Case, Plane, Samples, Sphere, Surface, Track, Unknown, get_number, with_numbers
-from yapa.case.store import validate_tree
+from yapa.case.validation import validate_as
 from yapa.engine import simulate
 from yapa.errors import InputError
 
@@ -36,8 +36,8 @@ def test_a_tilt_is_a_number_like_any_other():
 
 def test_a_run_with_a_tilt_is_that_of_the_case_with_it():
     roller = scene({"b": ball(0.05, position=(0, 0, 0.06)), "f": floor()}, duration=1.0, friction=0.5)
-    by_value = simulate(roller, {TILT: 0.1}).path("b").place(np.array([1.0]))
-    in_case = simulate(with_numbers(roller, {TILT: 0.1})).path("b").place(np.array([1.0]))
+    by_value = simulate(roller, {TILT: 0.1}).trajectory("b").position(np.array([1.0]))
+    in_case = simulate(with_numbers(roller, {TILT: 0.1})).trajectory("b").position(np.array([1.0]))
     assert by_value == pytest.approx(in_case, abs=1e-9)
     assert by_value[0, 0] > 0.1  # down the slope, along x
 
@@ -48,7 +48,7 @@ def test_the_slope_of_a_lane_is_found_with_its_friction():
                    restitution=0.0)
     motion = simulate(roller, {TILT: truth})
     t = motion.times[::2]
-    x = motion.path("b").place(t) + np.random.default_rng(2).normal(size=(len(t), 3)) * 1e-3
+    x = motion.trajectory("b").position(t) + np.random.default_rng(2).normal(size=(len(t), 3)) * 1e-3
     track = Track(name="camera", body="b", sigma=1e-3,
                   samples=Samples(t=tuple(t.tolist()), x=tuple(x[:, 0].tolist()), z=tuple(x[:, 2].tolist())))
     case = roller.model_copy(update={"tracks": (track,), "unknowns": (
@@ -75,10 +75,10 @@ def test_a_tied_number_follows_its_unknown_in_a_fit_and_under_the_hand():
     tracks = []
     for k, name in enumerate("ab"):
         t = motion.times[::4]
-        x = motion.path(name).place(t) + np.random.default_rng(k).normal(size=(len(t), 3)) * 1e-3
+        x = motion.trajectory(name).position(t) + np.random.default_rng(k).normal(size=(len(t), 3)) * 1e-3
         tracks.append(Track(name=name, body=name, sigma=1e-3,
                             samples=Samples(t=tuple(t.tolist()), x=tuple(x[:, 0].tolist()), z=tuple(x[:, 2].tolist()))))
-    case = base.model_copy(update={"tracks": tuple(tracks), "unknowns": (Unknown(path=ea, low=0.1, high=1.0, tied=(eb,)),)})
+    case = base.model_copy(update={"tracks": tuple(tracks), "unknowns": (Unknown(path=ea, low=0.1, high=1.0, linked=(eb,)),)})
     result = api.fit(case)
     assert result.misfit < 1.2
     assert result.values[ea] == pytest.approx(0.8, abs=0.01)
@@ -90,6 +90,6 @@ def test_a_tied_number_follows_its_unknown_in_a_fit_and_under_the_hand():
 @pytest.mark.parametrize(("tied", "words"), [(("surfaces.none.restitution",), "no number"), (("surfaces.a.restitution",), "twice")])
 def test_a_tie_to_what_is_not_there_or_to_itself_is_refused(tied, words):
     tree = two_oranges().model_dump(mode="json")
-    tree["unknowns"] = [{"path": "surfaces.a.restitution", "low": 0.0, "high": 1.0, "tied": list(tied)}]
+    tree["unknowns"] = [{"path": "surfaces.a.restitution", "low": 0.0, "high": 1.0, "linked": list(tied)}]
     with pytest.raises(InputError, match=words):
-        validate_tree(tree, "case")
+        validate_as(Case, tree, "case")

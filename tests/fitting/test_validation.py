@@ -10,7 +10,7 @@ from yapa.case import Samples, Take, Target, Track, Unknown, with_numbers
 from yapa.engine import simulate
 from yapa.errors import InputError
 from yapa.fitting import Setup, prepare
-from yapa.fitting.confidence.robustness import half_step, left_out, varied_starts
+from yapa.fitting.confidence.robustness import halve_step, leave_one_out, perturb_starts
 from yapa.outcomes import read
 
 E = "surfaces.both.restitution"
@@ -25,7 +25,7 @@ def dropped(**body):
 def seen(case, seed=1, name="camera", sigma=1e-3):
     motion = simulate(case)
     t = motion.times[::2]
-    x = motion.path("b").place(t) + np.random.default_rng(seed).normal(size=(len(t), 3)) * sigma
+    x = motion.trajectory("b").position(t) + np.random.default_rng(seed).normal(size=(len(t), 3)) * sigma
     return Track(name=name, body="b", sigma=sigma,
                  samples=Samples(t=tuple(t.tolist()), x=tuple(x[:, 0].tolist()), z=tuple(x[:, 2].tolist())))
 
@@ -35,7 +35,7 @@ def with_evidence(case, *unknowns):
 
 
 def test_mass_and_drag_are_known_only_as_a_ratio_and_a_scale_or_a_collision_would_tell():
-    case = with_evidence(dropped(), Unknown(path=E, low=0.3, high=0.95), Unknown(path=MASS, low=0.005, high=0.5, scale="log"),
+    case = with_evidence(dropped(), Unknown(path=E, low=0.3, high=0.95), Unknown(path=MASS, low=0.005, high=0.5, transform="log"),
                          Unknown(path=DRAG, low=0.01, high=2.0))
     found = api.trust(case, count=12)
     assert [c.words for c in found.together] == [
@@ -72,7 +72,7 @@ def test_of_a_tight_wish_fewer_varied_starts_meet_it_than_of_a_loose_one():
     def share(tolerance):
         case = dropped(velocity=(1.0, 0, 0))
         wish = Target(outcome="landing", index=2, value=read(simulate(case), "landing", "b", 2).value, tolerance=tolerance)
-        return varied_starts(case.model_copy(update={"targets": (wish,)}), count=60, seed=2)
+        return perturb_starts(case.model_copy(update={"targets": (wish,)}), count=60, seed=2)
 
     loose, tight = share(0.2), share(0.002)
     assert loose.share == 1.0
@@ -83,12 +83,12 @@ def test_of_a_tight_wish_fewer_varied_starts_meet_it_than_of_a_loose_one():
 
 def test_varied_starts_are_the_same_bits_at_any_number_of_threads():
     case = dropped(velocity=(1.0, 0, 0))
-    assert varied_starts(case, 10, 3, threads=1) == varied_starts(case, 10, 3, threads=2)
+    assert perturb_starts(case, 10, 3, threads=1) == perturb_starts(case, 10, 3, threads=2)
 
 
 def test_half_the_step_moves_nothing_in_precise():
     wish = Target(outcome="apex", index=2, value=0.3, tolerance=0.005)
-    assert half_step(dropped().model_copy(update={"targets": (wish,)})).moved < 1e-3
+    assert halve_step(dropped().model_copy(update={"targets": (wish,)})).moved < 1e-3
 
 
 def test_a_take_from_another_surface_does_not_hold_when_left_out():
@@ -96,9 +96,9 @@ def test_a_take_from_another_surface_does_not_hold_when_left_out():
     tracks = [seen(base, 1, "one"), seen(base, 2, "two"), seen(with_numbers(base, {E: 0.6}), 3, "odd")]
     takes = tuple(Take(name=t.name, tracks=(t.name,)) for t in tracks)
     case = base.model_copy(update={"tracks": tuple(tracks), "takes": takes, "unknowns": (Unknown(path=E, low=0.3, high=0.95),)})
-    told = {t.name: t for t in left_out(case.model_copy(update={"tracks": tuple(tracks[:2]), "takes": takes[:2]}))}
+    told = {t.name: t for t in leave_one_out(case.model_copy(update={"tracks": tuple(tracks[:2]), "takes": takes[:2]}))}
     assert all(t.misfit < 1.2 for t in told.values())
-    odd = next(t for t in left_out(case) if t.name == "odd")
+    odd = next(t for t in leave_one_out(case) if t.name == "odd")
     assert odd.misfit > 5 > 1.2 > odd.alone
 
 

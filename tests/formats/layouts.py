@@ -117,7 +117,7 @@ def layouts() -> Iterator[tuple[str, Callable[[Path], None], dict[str, object]]]
     yield "columns in another order", lambda p: text(p, ["z", "confidence", "x", "t"], [z, ["0.9"] * 60, x, t]), {}
     yield "upright is y", lambda p: text(p, ["time", "x", "y"], [t, x, z]), {}
     yield "y up with z forward", lambda p: text(p, ["time", "x", "y", "z"], [t, x, z, ["0.0"] * 60]), {"up": "y"}
-    yield ("pixels down", lambda p: text(p, ["t", "x_px", "y_px"], [t, cells(X / 0.002), cells(-Z / 0.002)]), {"scale": 0.002})
+    yield ("pixels down", lambda p: text(p, ["t", "x_px", "y_px"], [t, cells(X / 0.002), cells(-Z / 0.002)]), {"pixel_size": 0.002})
     yield (
         "pixels, scale in a comment",
         lambda p: text(p, ["t", "x [px]", "y [px]"], [t, cells(X / 0.002), cells(-Z / 0.002)], before="% scale: 0.002\n"),
@@ -145,7 +145,7 @@ def layouts() -> Iterator[tuple[str, Callable[[Path], None], dict[str, object]]]
         {"body": "orange"},
     )
     yield ("rows out of order", lambda p: text(p, ["time", "x", "z"], [v[30:] + v[:30] for v in (t, x, z)], ";"), {"sorted": True})
-    yield "shifted times", lambda p: text(p, ["time", "x", "z"], [cells(T + 5.0, gap=False), x, z], ";"), {"shift": -5.0}
+    yield "shifted times", lambda p: text(p, ["time", "x", "z"], [cells(T + 5.0, gap=False), x, z], ";"), {"time_offset": -5.0}
     yield "times before zero", lambda p: text(p, ["time", "x", "z"], [cells(T - 0.5, gap=False), x, z], ";"), {}
     yield (
         "exponents",

@@ -8,13 +8,12 @@ import numpy as np
 import pytest
 
 from tests.formats.layouts import ANGLE, GAP, T, X, Z, layouts
-from yapa.case import parse_case
-from yapa.case.importing import Import
 from yapa.cli import cli
 from yapa.demo import DATA
 from yapa.errors import InputError
 from yapa.formats.case_file import load_case
-from yapa.formats.importing import Said, import_track, inspect_file
+from yapa.formats.case_json import parse_case
+from yapa.formats.tracks.importer import ImportOverrides, import_track, inspect_file
 
 LAYOUTS = {name: (write, said) for name, write, said in layouts()}
 
@@ -30,7 +29,7 @@ def test_every_layout_gives_the_same_track(name, tmp_path):
     write(path)
     fields = dict(said)
     planar = bool(fields.pop("planar", False))
-    samples = import_track(path, said=Said(planar=planar, fields=fields)).samples
+    samples = import_track(path, overrides=ImportOverrides(planar=planar, fields=fields)).samples
     assert np.abs(np.array(samples.t) - T).max() < 1e-6
     for got, want in ((samples.x, X), (samples.z, Z)):
         there = np.array([np.nan if v is None else v for v in got])
@@ -46,15 +45,15 @@ def test_every_layout_gives_the_same_track(name, tmp_path):
 
 @pytest.mark.parametrize("name", list(LAYOUTS)[::6])
 def test_inspect_says_how_it_would_read_a_file(name, tmp_path):
-    write, _ = LAYOUTS[name]
+    write, fields = LAYOUTS[name]
     path = tmp_path / "track.dat"
     write(path)
-    _, found = inspect_file(path)
+    said = ImportOverrides(planar=bool(fields.get("planar", False)), fields={k: v for k, v in fields.items() if k != "planar"})
+    _, found = inspect_file(path, said)
     how, why = found.how, found.why
-    said = " ".join(why)
-    assert "units" in said
-    assert "columns by their" in said
-    assert isinstance(how, Import)
+    assert "units" in " ".join(why)
+    assert "columns by their" in " ".join(why)
+    assert import_track(path, how, overrides=said).samples == import_track(path, overrides=said).samples
 
 
 def text_file(tmp_path, text):
@@ -91,12 +90,12 @@ def test_a_case_keeps_how_its_track_is_read(tmp_path):
     write(tmp_path / "video.txt")
     tree = json.loads((DATA / "orange-drop.yapa").read_text())
     how = import_track(tmp_path / "video.txt", **said).how
-    tree["tracks"] = [{"name": "orange", "body": "orange", "file": "video.txt", "reading": how.model_dump(mode="json")}]
+    tree["tracks"] = [{"name": "orange", "body": "orange", "file": "video.txt", "import_settings": how.model_dump(mode="json")}]
     (tmp_path / "case.yapa").write_text(json.dumps(tree))
     case, _ = load_case(tmp_path / "case.yapa")
     assert case.tracks[0].samples.z[0] == pytest.approx(Z[0], abs=1e-6)
-    assert case.tracks[0].reading.scale == 0.002
-    assert parse_case(json.dumps(tree), "case").tracks[0].reading == how
+    assert case.tracks[0].import_settings.pixel_size == 0.002
+    assert parse_case(json.dumps(tree), "case").tracks[0].import_settings == how
 
 
 def test_the_command_shows_and_writes_plain_columns(tmp_path):

@@ -16,17 +16,17 @@ from hypothesis import strategies as st
 
 from tests.hard.sheets import _xlsx
 from yapa.errors import InputError
-from yapa.formats import tables
-from yapa.formats.any_track import read_any
-from yapa.formats.decimals import number, numbers_of
-from yapa.formats.importing import Said, import_track
+from yapa.formats.tracks import table as tables
+from yapa.formats.tracks.any_file import read_any
+from yapa.formats.tracks.decimals import number, numbers_of
+from yapa.formats.tracks.importer import ImportOverrides, import_track
 
 ROOM = 1_000_000_000
 _CHILD = f"""
 import resource, sys, time
 from pathlib import Path
 from yapa.errors import InputError
-from yapa.formats.any_track import read_any
+from yapa.formats.tracks.any_file import read_any
 size = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
 resource.setrlimit(resource.RLIMIT_AS, (size + {ROOM}, size + {ROOM}))
 begun = time.process_time()
@@ -73,7 +73,7 @@ def test_a_sheet_among_several_is_chosen_by_name_and_a_broken_one_is_told(tmp_pa
     _xlsx(path, rows(20))
     assert len(read_any(path).samples.t) == 20
     with pytest.raises(InputError, match="no sheet 'Other'"):
-        import_track(path, said=Said(fields={"sheet": "Other"}))
+        import_track(path, overrides=ImportOverrides(fields={"sheet": "Other"}))
     path.write_bytes(path.read_bytes()[:300])
     with pytest.raises(InputError, match="spreadsheet"):
         read_any(path)

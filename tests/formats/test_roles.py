@@ -5,11 +5,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from yapa.formats.decimals import find_decimal, is_number, number
-from yapa.formats.importing import import_track
-from yapa.formats.names import split_name
-from yapa.formats.roles import find_first, guess
-from yapa.formats.tables import Table, read_table
+from yapa.formats.tracks.column_names import split_name
+from yapa.formats.tracks.columns import find_first, guess
+from yapa.formats.tracks.decimals import find_decimal, is_number, number
+from yapa.formats.tracks.importer import import_track, read_table
+from yapa.formats.tracks.table import Table
 from yapa.formats.units import UNITS, Kind
 
 
@@ -73,7 +73,7 @@ def test_every_unit_is_turned_into_metres_and_seconds(unit, factor, clock, secon
     path = tmp_path / "track.txt"
     rows = [f"{k * 0.01 / seconds!r};{(1 + k) / factor!r}" for k in range(8)]
     path.write_text("\n".join([f"time [{clock}];x [{unit}]", *rows]))
-    samples = import_track(path, scale=1.0).samples if unit == "px" else import_track(path).samples
+    samples = import_track(path, pixel_size=1.0).samples if unit == "px" else import_track(path).samples
     assert np.allclose(samples.t, 0.01 * np.arange(8))
     assert np.allclose(samples.x, 1 + np.arange(8))
 
@@ -93,7 +93,7 @@ def test_a_comment_may_say_rate_and_scale(tmp_path):
     path.write_text("# frame rate: 50\n# scale 0.004 m/px\nframe;x_px;y_px\n" + "\n".join(f"{k};{k};{k}" for k in range(6)))
     found = guess(read_table(path))
     how, why = found.how, found.why
-    assert (how.rate, how.scale, how.y_down) == (50.0, 0.004, True)
+    assert (how.rate, how.pixel_size, how.y_down) == (50.0, 0.004, True)
     assert any("50" in reason for reason in why)
     samples = import_track(path).samples
     assert samples.t[1] == pytest.approx(0.02)

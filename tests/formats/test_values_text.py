@@ -35,7 +35,7 @@ def test_what_cannot_be_told_gets_its_bound_and_its_reason_never_a_number(demo):
     case = demo("orange-drop")
     path = "pairs.rind+pad.restitution"
     told = Estimate(value=0.9, low=0.4, determined=False, reason="every contact grips")
-    trial = Trial(name="fit 1", origin="fit", values={path: 0.9}, estimates={path: told})
+    trial = Trial(name="fit 1", source="fit", values={path: 0.9}, estimates={path: told})
     line = next(x for x in values_text(case, trial).splitlines() if x.startswith("restitution"))
     assert "undetermined" in line
     assert "at least 0.4" in line

@@ -10,9 +10,9 @@ import math
 import random
 from typing import Any
 
-from yapa.case import case_text
 from yapa.demo import demo_paths
 from yapa.formats.case_file import load_case
+from yapa.formats.case_json import case_text
 
 NUMBERS = (0, 1, -1, 0.5, 2, 3, 1e-300, 1e-12, 1e-9, 1e-7, 1e-6, 1e-3, 0.1, 10, 100, 1e3, 1e4, 1e5, 1e6, 1e9, 1e12, 1e300, -1e-9,
            -0.1, -10, -1e5, -1e300, 3600, 9.81, 1 / 3, 2**53, 2**63, 2**64, math.pi, 0.999999, 1.000001)

@@ -15,7 +15,7 @@ from pathlib import Path
 
 from tests.hard.levels import amount
 from tests.hard.working import number_of
-from yapa.case import read_case
+from yapa.formats.case_json import read_case
 from yapa.session.recovery import Recovery
 
 MOST_LOST = 3.0

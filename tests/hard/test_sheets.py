@@ -22,9 +22,9 @@ from yapa.cli import cli
 from yapa.demo import DATA
 from yapa.errors import InputError
 from yapa.fitting import Setup
-from yapa.formats.any_track import read_any
 from yapa.formats.case_file import load_case
-from yapa.formats.roles import Questions
+from yapa.formats.tracks.any_file import read_any
+from yapa.formats.tracks.columns import Questions
 from yapa.session.importing import ImportForm
 
 FIRST = 5_000
@@ -73,7 +73,7 @@ def by_the_form(row: Sheet, folder: Path) -> str:
         read_any(row.path)
     except Questions as questions:
         form = ImportForm(row.path, questions)
-        assert form.asked
+        assert form.open_questions
         if not form.open():  # everything was guessed, and the person only has to agree
             return "refused"
         with pytest.raises(InputError):

@@ -21,7 +21,7 @@ from typing import Any
 from tests.hard.mutants import mutant
 from yapa import api
 from yapa.case import Case
-from yapa.engine.compiled import entries
+from yapa.engine.jit.runtime import entries
 from yapa.errors import Unsupported, YapaError
 from yapa.fitting import Cancel
 from yapa.fitting.problem.cancel import Cancelled
@@ -40,7 +40,7 @@ PATIENCE = 8.0
 def work_of(case: Case) -> float:
     """Outer steps times moving bodies."""
     end = max([case.duration, *(t.samples.t[-1] for t in case.tracks if t.samples is not None)])
-    return end / min(case.profile.step, 1 / 240) * max(len(case.movers()), 1)
+    return end / min(case.profile.step, 1 / 240) * max(len(case.dynamic_bodies()), 1)
 
 
 def heard_in(cancel: Cancel, done: threading.Event) -> float:
@@ -94,7 +94,7 @@ def try_one(seed: int, folder: Path, fits: bool) -> dict[str, Any]:
             begun = time.perf_counter()
             motion = api.simulate(case)
             quick = time.perf_counter() - begun <= QUICK
-            free = any(not u.locked for u in case.unknowns)
+            free = any(not u.fixed for u in case.unknowns)
             if fits and quick and free and (case.tracks or case.targets):
                 end = 120.0 if seed % 3 else 0.4
                 result, said["fit"], said["heard fit"] = stoppable(lambda c: api.fit(case, cancel=c), end)

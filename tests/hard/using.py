@@ -37,11 +37,11 @@ def one_round(app: QApplication, window: MainWindow, k: int) -> None:
     session.mark_clean()
     window.files.open_demo(demo_paths()[k % len(demo_paths())])
     wait_until(app, lambda: session.document is not before and session.preview.comparison is not None and session.jobs.idle)
-    free = [u for u in session.case.unknowns if not u.locked]
+    free = [u for u in session.case.unknowns if not u.fixed]
     for j in range(round(TURNS * (k + 1)) - round(TURNS * k)):
         unknown = free[j % len(free)]
         value = unknown.low + (0.2 + 0.6 * ((j * 7) % 29) / 29) * (unknown.high - unknown.low)
-        session.preview.turn(unknown.path, value)
+        session.preview.preview_value(unknown.path, value)
         app.processEvents()
     wait_until(app, lambda: session.jobs.idle)
     session.preview.values = {}

@@ -37,10 +37,10 @@ def work(folder: Path, seed: int, first: int) -> None:
     lost = max(desk.autosave.recovery.found(), key=lambda f: number_of(Recovery.read(f).case), default=None)
     if lost is not None:
         say("recovering", first)
-        desk.recover(lost)
+        desk.opener.recover(lost)
         ear.until(lambda: desk.case is not None)
     elif path.exists():
-        desk.load(path)
+        desk.opener.load(path)
         ear.until(lambda: desk.case is not None)
     else:
         desk.open_case(bouncing("work"))

@@ -5,7 +5,7 @@ import pytest
 from benchmarks.scenes import ball, floor, scene
 
 from yapa.engine import simulate
-from yapa.outcomes.book import contact_book, flight_book
+from yapa.outcomes.balance import contact_book, flight_book
 
 
 def dropped(**changes):

@@ -9,7 +9,9 @@ from yapa import api
 from yapa.case import Samples, Track
 from yapa.demo import DATA
 from yapa.engine import simulate
-from yapa.outcomes import Support, measured_motion, read, track_data
+from yapa.outcomes import read
+from yapa.tracking.reconstruct import Support, measured_motion
+from yapa.tracking.track_data import track_data
 
 G = np.array([0.0, 0.0, -9.80665])
 SEEDS = 12
@@ -25,7 +27,7 @@ def test_an_outcome_of_a_track_is_within_three_of_its_deviations_or_not_resolved
     for _ in range(SEEDS):
         measured = tracked(motion, rate, rng)
         for (name, asked), true in truth.items():
-            reading = read(measured, name, "b", asked=asked)
+            reading = read(measured, name, "b", query=asked)
             if reading.value is None:
                 continue
             said += 1
@@ -56,7 +58,7 @@ def test_contacts_too_fast_for_the_frames_are_not_resolved_and_it_says_from_when
 def test_what_slides_up_a_slope_and_back_has_hit_nothing():
     """Where it turns round, friction turns with it: another acceleration before and after, and no jump of its speed."""
     seen = next(iter(api.measured_motions(api.load(DATA / "crate-chute.yapa")).values()))
-    along = seen.path("crate").place(seen.times)[:, 0]
+    along = seen.trajectory("crate").position(seen.times)[:, 0]
     assert along.max() > along[-1] + 0.5  # it did turn round
     assert list(seen.contacts) == []
 
@@ -76,7 +78,7 @@ def test_when_a_roll_comes_to_rest_is_read_off_its_deceleration(rate):
         x = lane(t, v, 0.0, r, mu, c)[:, 0] + 1e-3 * rng.normal(size=len(t))
         track = Track(name="t", body="b", sigma=1e-3, samples=Samples(t=tuple(t.tolist()), x=tuple(x.tolist()), z=(r,) * len(t)))
         case = scene({"b": ball(r, mass=0.2, position=(0, 0, r)), "f": floor()})
-        motion = measured_motion(track_data(track), simulate(case).account("b"), Support(np.array([0, 0, 1.0]), r, "f"), G)
+        motion = measured_motion(track_data(track), simulate(case).body("b"), Support(np.array([0, 0, 1.0]), r, "f"), G)
         reading = read(motion, "rest time", "b")
         assert reading.value is not None, (seed, reading.missing, mu, c, v)
         off.append(reading.value - stop)

@@ -9,8 +9,10 @@ from benchmarks.scenes import G, ball, crate_on_slope, floor, scene
 from yapa.case import Body, Box, Case, Plane, Samples, Sphere, Surface, Track
 from yapa.case.scene import Pairing
 from yapa.engine import simulate
-from yapa.motion import BodyAccount
-from yapa.outcomes import Support, measure, measured_motion, read, track_data
+from yapa.motion import BodyInfo
+from yapa.outcomes import measure, read
+from yapa.tracking.reconstruct import Support, measured_motion
+from yapa.tracking.track_data import track_data
 
 R = 0.05
 E, H = 0.7, 1.0
@@ -37,7 +39,7 @@ def noisy(t, sigma, seed):
     rng = np.random.default_rng(seed)
     z = height(t) + rng.normal(0, sigma, t.shape)
     track = Track(name="t", body="b", sigma=sigma, samples=Samples(t=tuple(t.tolist()), z=tuple(z.tolist())))
-    account = BodyAccount("b", True, "sphere", (R, R, R), R)
+    account = BodyInfo("b", True, "sphere", (R, R, R), R)
     return measured_motion(track_data(track), account, Support(np.array([0, 0, 1.0]), R), np.array([0, 0, -G]))
 
 
@@ -66,7 +68,7 @@ def test_a_missing_apex_says_so_and_still_shows_the_way():
 def test_a_clip_that_ends_too_early_says_when_it_would_rest():
     reading = read(drop(duration=1.5), "rest time", "b")
     assert reading.value is None
-    assert reading.graded == pytest.approx(T1 * (1 + E) / (1 - E), rel=1e-6)
+    assert reading.surrogate == pytest.approx(T1 * (1 + E) / (1 - E), rel=1e-6)
 
 
 def test_sliding_stop_gives_distance_time_and_travel():
@@ -122,7 +124,7 @@ def test_a_gap_and_an_outlier_make_no_contact():
     z[30] += 0.08
     cells = [None if 70 <= k < 78 else float(v) for k, v in enumerate(z)]
     track = Track(name="t", body="b", sigma=0.001, samples=Samples(t=tuple(t.tolist()), z=tuple(cells)))
-    account = BodyAccount("b", True, "sphere", (R, R, R), R)
+    account = BodyInfo("b", True, "sphere", (R, R, R), R)
     motion = measured_motion(track_data(track), account, Support(np.array([0, 0, 1.0]), R), np.array([0, 0, -G]))
     times = [c.time for c in motion.contacts if c.time < 1.3]
     assert times == pytest.approx([T1, T1 * (1 + 2 * E)], abs=1e-3)

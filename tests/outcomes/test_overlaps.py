@@ -8,7 +8,7 @@ from benchmarks.scenes import ball, floor, scene
 
 from yapa.case import Body, Box, Capsule, Cylinder, Hull, Stepped
 from yapa.engine import simulate
-from yapa.outcomes import Asked, read
+from yapa.outcomes import OutcomeQuery, read
 
 A = radians(30.0)
 TURNED = (cos(A / 2), 0.0, sin(A / 2), 0.0)
@@ -33,8 +33,8 @@ def test_two_spheres_and_a_slope_tell_their_gap_and_other_pairs_do_not():
     b = ball(0.07, mass=0.1, position=(0.3, 0, 0.9))
     crate = Body(motion="static", shapes=(Box(kind="box", size=(0.1, 0.1, 0.1), surface="both"),), position=(2, 0, 0.5))
     motion = simulate(scene({"a": a, "b": b, "crate": crate}, duration=0.05))
-    assert read(motion, "overlap", "a", asked=Asked(partner="b")).value == pytest.approx(0.12 - 0.5)
-    assert read(motion, "overlap", "a", asked=Asked(partner="crate")).value is None
+    assert read(motion, "overlap", "a", query=OutcomeQuery(partner="b")).value == pytest.approx(0.12 - 0.5)
+    assert read(motion, "overlap", "a", query=OutcomeQuery(partner="crate")).value is None
     sloped = simulate(scene({"b": ball(0.05, position=(0, 0, 1)), "f": floor((-sin(A), 0, cos(A)))}, duration=0.01))
     low = sloped.states[:, 0, 2].min()
     assert read(sloped, "overlap", "b").value == pytest.approx(0.05 - low * sqrt(0.75), abs=1e-9)

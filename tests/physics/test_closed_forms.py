@@ -10,7 +10,7 @@ from benchmarks.scenes import G, ball, floor, scene, slope
 from scipy.integrate import solve_ivp
 from scipy.spatial.transform import Rotation
 
-from yapa.case import Body, Box, Cylinder, Key, Plane, Precise, Sphere
+from yapa.case import Body, Box, Cylinder, Keyframe, Plane, Precise, Sphere
 from yapa.engine import simulate
 
 FINE = Precise(step=1e-3)
@@ -19,8 +19,9 @@ FINE = Precise(step=1e-3)
 def turning_plane(rate, end):
     """A plane that turns about the upright at a constant rate."""
     times = np.linspace(0.0, end, int(abs(rate) * end) + 3)
-    keys = tuple(Key(time=float(t), position=(0, 0, 0), orientation=(cos(rate * t / 2), 0, 0, sin(rate * t / 2))) for t in times)
-    return Body(motion="kinematic", path=keys, shapes=(Plane(kind="plane", surface="both"),))
+    keys = tuple(Keyframe(time=float(t), position=(0, 0, 0),
+                          orientation=(cos(rate * t / 2), 0, 0, sin(rate * t / 2))) for t in times)
+    return Body(motion="kinematic", keyframes=keys, shapes=(Plane(kind="plane", surface="both"),))
 
 
 @pytest.mark.parametrize("shell", [False, True])
@@ -31,8 +32,8 @@ def test_a_ball_on_a_turntable_goes_round_at_two_sevenths_of_its_rate(rate, plac
     r, k = 0.03, 2 / 5 if shell else 2 / 7
     table = rate * np.array([-place[1], place[0]])  # the surface under it; ω r = the way the ball rolls against it
     slip = np.array(velocity) - table
-    bodies = {"ball": ball(r, mass=0.1, shell=shell, position=(*place, r), velocity=(*velocity, 0.0),
-                           spin=(-slip[1] / r, slip[0] / r, 0.0)),
+    bodies = {"ball": ball(r, mass=0.1, hollow=shell, position=(*place, r), velocity=(*velocity, 0.0),
+                           angular_velocity=(-slip[1] / r, slip[0] / r, 0.0)),
               "table": turning_plane(rate, 3.0)}
     motion = simulate(scene(bodies, duration=3.0, friction=3.0, profile=FINE))
     angle = k * rate * motion.times[:, None]
@@ -50,7 +51,7 @@ def test_a_ball_leaves_a_dome_where_its_weight_no_longer_holds_it(friction, shar
     bodies = {"ball": ball(r, mass=0.2, position=(away * sin(start), 0, away * cos(start))),
               "dome": Body(motion="static", shapes=(Sphere(kind="sphere", radius=dome, surface="both"),))}
     motion = simulate(scene(bodies, duration=1.6, friction=friction, profile=Precise(step=1e-4)))
-    left = motion.path("ball").place(np.array([motion.phases_of("ball")[-1].end]))[0]
+    left = motion.trajectory("ball").position(np.array([motion.contact_intervals_of("ball")[-1].end]))[0]
     assert np.linalg.norm(left) == pytest.approx(away, abs=1e-6)
     assert left[2] / away == pytest.approx(share * cos(start), abs=5e-4)
 
@@ -70,7 +71,7 @@ def test_a_free_box_flips_about_its_middle_axis_as_eulers_equations_say(axis, si
                                x * w[1] - u * w[2] + z * w[0], x * w[2] + u * w[1] - v * w[0]])
         return np.concatenate([-np.cross(w, moments * w) / moments, turn])
 
-    bodies = {"box": Body(shapes=(Box(kind="box", size=size, surface="both"),), mass=1.0, spin=tuple(spin.tolist()))}
+    bodies = {"box": Body(shapes=(Box(kind="box", size=size, surface="both"),), mass=1.0, angular_velocity=tuple(spin.tolist()))}
     motion = simulate(scene(bodies, duration=4.0, gravity=0.0))
     told = solve_ivp(rate, (0, 4.0), [*spin, 1, 0, 0, 0], t_eval=motion.times, rtol=1e-11, atol=1e-13, method="DOP853").y.T
     own = Rotation.from_quat(motion.states[:, 0, 3:7], scalar_first=True).inv().apply(motion.states[:, 0, 10:13])
@@ -86,7 +87,8 @@ def test_a_spinning_ball_hooks_along_a_parabola_until_it_rolls(velocity, spin):
     r, mu = 0.05, 0.15
     u = np.array([velocity[0] - r * spin[1], velocity[1] + r * spin[0]])
     until = 2 * np.linalg.norm(u) / (7 * mu * G)
-    motion = simulate(scene({"ball": ball(r, mass=0.3, position=(0, 0, r), velocity=(*velocity, 0.0), spin=spin), "f": floor()},
+    motion = simulate(scene({"ball": ball(r, mass=0.3, position=(0, 0, r), velocity=(*velocity, 0.0), angular_velocity=spin),
+                             "f": floor()},
                             duration=1.5, friction=mu))
     t = np.minimum(motion.times, until)[:, None]
     a = -mu * G * u / np.linalg.norm(u)
@@ -115,7 +117,7 @@ def test_a_ball_that_slides_on_a_slope_hooks_as_a_general_solver_says(degrees, v
         return [v[0], v[1], pull[0] - G * sin(a), pull[1], *turn]
 
     told = solve_ivp(rate, (0, end), [0, 0, *velocity, *spin], rtol=1e-11, atol=1e-13)
-    body = ball(r, mass=0.2, position=tuple((r * normal).tolist()), velocity=tuple(start.tolist()), spin=spin)
+    body = ball(r, mass=0.2, position=tuple((r * normal).tolist()), velocity=tuple(start.tolist()), angular_velocity=spin)
     motion = simulate(scene({"ball": body, "f": floor(slope(degrees))}, duration=end, friction=mu))
     moved = motion.states[-1, 0, :3] - r * normal
     assert np.abs(np.array([moved @ along, moved @ side]) - told.y[:2, -1]).max() < 2e-6
@@ -128,8 +130,8 @@ def test_an_oblique_bounce_with_spin_about_all_axes_has_the_impulse_of_the_law(s
     e, mu, shell = rng.uniform(0.2, 1.0), float(rng.choice([0.05, 0.3, 1.0])), bool(seed % 2)
     r, m, inertia = 0.04, 0.2, 2 / 3 if seed % 2 else 2 / 5
     v, w = np.array([*rng.uniform(-2, 2, 2), -rng.uniform(0.5, 3)]), rng.uniform(-60, 60, 3)
-    motion = simulate(scene({"ball": ball(r, mass=m, shell=shell, position=(0, 0, r + 0.01), velocity=tuple(v.tolist()),
-                                          spin=tuple(w.tolist())), "f": floor()},
+    motion = simulate(scene({"ball": ball(r, mass=m, hollow=shell, position=(0, 0, r + 0.01), velocity=tuple(v.tolist()),
+                                          angular_velocity=tuple(w.tolist())), "f": floor()},
                             duration=0.05, gravity=0.0, restitution=e, friction=mu))
     n = np.array([0, 0, 1.0])
     u = v - r * np.cross(w, n)
@@ -151,7 +153,7 @@ def test_a_block_on_a_slope_tips_where_its_middle_leaves_its_foot(wide, high, mo
     a = np.arctan(wide / high * (1 + more))
     block = Body(shapes=(Box(kind="box", size=(wide, 0.2, high), surface="both"),), mass=1.0, position=(0, 0, 1.0),
                  orientation=(cos(a / 2), 0.0, -sin(a / 2), 0.0))
-    motion = simulate(scene({"block": block, "f": floor(slope(np.degrees(a)), under="block")}, duration=3.0, friction=2.0))
+    motion = simulate(scene({"block": block, "f": floor(slope(np.degrees(a)), placed_under="block")}, duration=3.0, friction=2.0))
     turned = 2 * np.abs(np.linalg.norm(motion.states[-1, 0, 4:7] - motion.states[0, 0, 4:7]))
     assert (turned > 0.3) == (more > 0)
 
@@ -159,13 +161,13 @@ def test_a_block_on_a_slope_tips_where_its_middle_leaves_its_foot(wide, high, mo
 @pytest.mark.parametrize(("shape", "shell", "k"), [
     (Sphere(kind="sphere", radius=0.05, surface="both"), False, 2 / 5),
     (Sphere(kind="sphere", radius=0.05, surface="both"), True, 2 / 3),
-    (Cylinder(kind="cylinder", radius=0.05, length=0.1, surface="both", turned=(sqrt(0.5), sqrt(0.5), 0, 0)), False, 1 / 2)])
+    (Cylinder(kind="cylinder", radius=0.05, length=0.1, surface="both", orientation=(sqrt(0.5), sqrt(0.5), 0, 0)), False, 1 / 2)])
 @pytest.mark.parametrize("degrees", [5.0, 20.0])
 def test_what_rolls_down_a_slope_is_as_fast_as_its_moment_lets_it(shape, shell, k, degrees):
     """a = g sin α / (1 + k)."""
     a = radians(degrees)
-    body = Body(shapes=(shape,), shell=shell, mass=0.5, position=(0, 0, 1.0))
-    motion = simulate(scene({"body": body, "f": floor(slope(degrees), under="body")}, duration=0.8, friction=1.0))
+    body = Body(shapes=(shape,), hollow=shell, mass=0.5, position=(0, 0, 1.0))
+    motion = simulate(scene({"body": body, "f": floor(slope(degrees), placed_under="body")}, duration=0.8, friction=1.0))
     way = np.linalg.norm(motion.states[-1, 0, :3] - motion.states[0, 0, :3])
     assert way == pytest.approx(0.5 * G * sin(a) / (1 + k) * 0.8**2, rel=1e-7)
 
@@ -176,18 +178,19 @@ def test_of_two_stacked_balls_that_are_dropped_the_upper_one_flies_off(light):
     heavy, high = 1.0, 0.5
     bodies = {"lower": ball(0.1, mass=heavy, position=(0, 0, 0.1 + high)),
               "upper": ball(0.04, mass=light, position=(0, 0, 0.24 + high + 1e-7)), "f": floor()}
-    motion = simulate(scene(bodies, duration=0.35, restitution=1.0, cutoff_speed=1e-5))
+    motion = simulate(scene(bodies, duration=0.35, restitution=1.0, restitution_threshold=1e-5))
     hit = next(c for c in motion.contacts if {c.body, c.partner} == {"upper", "lower"})
     speed = sqrt(2 * G * high)
-    path = motion.path("upper")
+    path = motion.trajectory("upper")
     k = int(np.argmin(np.abs(path.t - hit.time)))
-    assert path.leaving[k, 2] == pytest.approx(speed * (3 * heavy - light) / (heavy + light), rel=1e-5)
+    assert path.velocity_after[k, 2] == pytest.approx(speed * (3 * heavy - light) / (heavy + light), rel=1e-5)
 
 
 @pytest.mark.parametrize(("mu", "speed"), [(0.2, 0.5), (0.05, 1.0), (0.6, 2.0)])
 def test_a_crate_on_a_tray_that_sets_off_and_stops_slides_as_friction_lets_it(mu, speed):
-    keys = (Key(time=0.0, position=(0, 0, 0)), Key(time=1.0, position=(speed, 0, 0)), Key(time=3.0, position=(speed, 0, 0)))
-    tray = Body(motion="kinematic", path=keys, shapes=(Plane(kind="plane", surface="both"),))
+    keys = (Keyframe(time=0.0, position=(0, 0, 0)), Keyframe(time=1.0, position=(speed, 0, 0)),
+            Keyframe(time=3.0, position=(speed, 0, 0)))
+    tray = Body(motion="kinematic", keyframes=keys, shapes=(Plane(kind="plane", surface="both"),))
     crate = Body(shapes=(Box(kind="box", size=(0.3, 0.3, 0.1), surface="both"),), mass=2.0, position=(0, 0, 0.05))
     motion = simulate(scene({"crate": crate, "tray": tray}, duration=2.5, friction=mu))
     t = motion.times
@@ -218,7 +221,7 @@ def thrown(scale=1.0, shift=(0.0, 0.0), turn=0.0, boost=0.0):
         x = about.apply(np.array(place) * scale) + np.array([*shift, 0.0])
         v = about.apply(np.array(velocity) * sqrt(scale)) + np.array([boost, 0.0, 0.0])
         return {"position": tuple(x.tolist()), "velocity": tuple(v.tolist()),
-                "spin": tuple(about.apply(np.array(spin) / sqrt(scale)).tolist())}
+                "angular_velocity": tuple(about.apply(np.array(spin) / sqrt(scale)).tolist())}
 
     turned = about.as_quat(scalar_first=True)
     belt = (boost, 0.0, 0.0)
@@ -226,10 +229,11 @@ def thrown(scale=1.0, shift=(0.0, 0.0), turn=0.0, boost=0.0):
         "ball": ball(0.05 * scale, density=800.0, **put((0, 0, 0.4), (1.0, 0.3, 0.0), (3.0, 20.0, -5.0))),
         "can": Body(shapes=(Sphere(kind="sphere", radius=0.08 * scale, surface="both"),), density=500.0,
                     orientation=tuple(turned.tolist()), **put((0.9, 0.2, 0.08), (0.0, 0.0, 0.0), (0.0, 0.0, 0.0))),
-        "f": Body(motion="static", shapes=(Plane(kind="plane", surface="both", belt=belt),))}
+        "f": Body(motion="static", shapes=(Plane(kind="plane", surface="both", surface_velocity=belt),))}
     end = 1.2 * sqrt(scale)
-    case = scene(bodies, duration=end, rate=100.0 / sqrt(scale), restitution=0.6, friction=0.3, cutoff_speed=1e-3 * sqrt(scale),
-                 profile=Precise(step=sqrt(scale) / 60, cutoff_speed=1e-3 * sqrt(scale)))
+    case = scene(bodies, duration=end, rate=100.0 / sqrt(scale), restitution=0.6, friction=0.3,
+                 restitution_threshold=1e-3 * sqrt(scale),
+                 profile=Precise(step=sqrt(scale) / 60, restitution_threshold=1e-3 * sqrt(scale)))
     motion = simulate(case)
     places = motion.states[:, :2, :3] - np.array([*shift, 0.0]) - np.array([1.0, 0, 0]) * boost * motion.times[:, None, None]
     return about.inv().apply(places.reshape(-1, 3)).reshape(places.shape) / scale
@@ -291,4 +295,4 @@ def test_a_ball_leaves_a_dome_when_a_general_solver_says_and_not_at_the_next_sub
     bodies = {"ball": ball(r, mass=0.2, position=(away * sin(start), 0, away * cos(start))),
               "dome": Body(motion="static", shapes=(Sphere(kind="sphere", radius=dome, surface="both"),))}
     motion = simulate(scene(bodies, duration=1.2, friction=friction))
-    assert motion.phases_of("ball")[-1].end == pytest.approx(told, abs=4e-5)
+    assert motion.contact_intervals_of("ball")[-1].end == pytest.approx(told, abs=4e-5)

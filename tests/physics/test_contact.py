@@ -13,7 +13,8 @@ R = 0.05
 
 
 def bounce(friction, spin=0.0, vx=2.0, e=0.6, **more):
-    case = scene({"b": ball(R, position=(0.0, 0.0, 0.5 + R), velocity=(vx, 0.0, 0.0), spin=(0.0, spin, 0.0)), "f": floor()},
+    case = scene({"b": ball(R, position=(0.0, 0.0, 0.5 + R), velocity=(vx, 0.0, 0.0), angular_velocity=(0.0, spin, 0.0)),
+                  "f": floor()},
                  duration=0.5, restitution=e, friction=friction, **more)
     return simulate(case)
 
@@ -36,7 +37,7 @@ def test_rolling_resistance_acts_in_an_impact_with_the_same_bound():
     c = 0.03
     motion = bounce(friction=0.0, spin=50.0, vx=0.0, rolling_resistance=c)
     hit = motion.contacts[0]
-    after = motion.path("b").spin(np.array([hit.time + 1e-6]))[0, 1]
+    after = motion.trajectory("b").angular_velocity(np.array([hit.time + 1e-6]))[0, 1]
     assert 50.0 - after == pytest.approx(c * hit.normal_impulse * R / (0.4 * R * R), rel=1e-9)
 
 
@@ -98,8 +99,8 @@ def test_slide_to_roll_on_the_level(c):
                  rolling_resistance=c)
     motion = simulate(case)
     change = 2 * v0 / ((7 * mu - 5 * c) * G)
-    assert [p.mode for p in motion.phases] == ["slides", "grips"]
-    assert motion.phases[0].end == pytest.approx(change, abs=1e-10)
+    assert [p.mode for p in motion.contact_intervals] == ["slides", "grips"]
+    assert motion.contact_intervals[0].end == pytest.approx(change, abs=1e-10)
     v1 = v0 - mu * G * change
     t = motion.times
     want = np.where(t < change, v0 * t - mu * G * t * t / 2,
@@ -111,7 +112,7 @@ def test_slide_to_roll_on_the_level(c):
 
 def test_rolling_resistance_brings_to_rest_and_holds():
     c, v0 = 0.05, 0.8
-    case = scene({"b": ball(R, position=(0, 0, R), velocity=(v0, 0, 0), spin=(0, v0 / R, 0)), "f": floor()},
+    case = scene({"b": ball(R, position=(0, 0, R), velocity=(v0, 0, 0), angular_velocity=(0, v0 / R, 0)), "f": floor()},
                  duration=5.0, friction=0.6, rolling_resistance=c)
     motion = simulate(case)
     assert motion.states[-1, 0, 0] == pytest.approx(v0**2 / (2 * 5 / 7 * c * G), abs=1e-9)
@@ -120,7 +121,7 @@ def test_rolling_resistance_brings_to_rest_and_holds():
 
 
 def test_backspin_draws_a_sphere_back():
-    case = scene({"b": ball(R, position=(0, 0, R), velocity=(1.0, 0, 0), spin=(0, -80.0, 0)), "f": floor()},
+    case = scene({"b": ball(R, position=(0, 0, R), velocity=(1.0, 0, 0), angular_velocity=(0, -80.0, 0)), "f": floor()},
                  duration=4.0, friction=0.3)
     motion = simulate(case)
     assert motion.states[-1, 0, 7] == pytest.approx((5 * 1.0 - 2 * 80.0 * R) / 7, abs=1e-10)
@@ -143,7 +144,7 @@ def test_a_light_sphere_between_wall_and_heavy_sphere_meets_as_often_as_pi_says(
         {"light": ball(R, mass=1.0, position=(1.0, 0, 0)),
          "heavy": ball(R, mass=float(ratio), position=(2.0, 0, 0), velocity=(-1.0, 0, 0)),
          "wall": floor((1.0, 0, 0))},
-        duration=8.0, gravity=0.0, restitution=1.0, cutoff_speed=1e-5)
+        duration=8.0, gravity=0.0, restitution=1.0, restitution_threshold=1e-5)
     assert len(simulate(case).contacts) == count
 
 
@@ -153,7 +154,7 @@ def test_a_tall_block_topples_before_it_slides_just_beyond_its_angle():
 
     def tilt(angle):
         motion = simulate(crate_on_slope(angle, 0.0, 1.2, size=(width, 0.1, height), friction=1.0, restitution=0.0))
-        turned = motion.path("crate").turned(np.array([1.2]))[0]
+        turned = motion.trajectory("crate").rotation(np.array([1.2]))[0]
         return np.linalg.norm(turned)
 
     assert tilt(limit - 0.01) < 1e-9
@@ -212,16 +213,16 @@ def test_a_marble_rolls_off_a_static_sphere_and_leaves_where_theory_says():
     start = (big + small) * np.array([sin(tilt), 0, cos(tilt)])
     case = scene({"b": ball(small, position=tuple(start)), "d": dome}, duration=2.0, friction=0.0)
     motion = simulate(case)
-    away = np.linalg.norm(motion.path("b").place(np.array([motion.phases[0].end]))[0])
+    away = np.linalg.norm(motion.trajectory("b").position(np.array([motion.contact_intervals[0].end]))[0])
     assert away == pytest.approx(big + small, abs=1e-6)
-    leave = motion.path("b").place(np.array([motion.phases[0].end]))[0]
+    leave = motion.trajectory("b").position(np.array([motion.contact_intervals[0].end]))[0]
     assert leave[2] / (big + small) == pytest.approx(2 / 3 * cos(tilt), abs=6e-3)  # one substep of 1/240 s
 
 
 def test_a_box_dropped_flat_bounces_flat_and_makes_no_energy():
     body = Body(shapes=(Box(kind="box", size=(0.2, 0.2, 0.1), surface="both"),), position=(0, 0, 0.55))
     motion = simulate(scene({"b": body, "f": floor()}, duration=1.2, restitution=0.5, friction=0.4))
-    top, _ = motion.path("b").highest(np.array([0, 0, 1.0]), motion.contacts[0].time, motion.contacts[1].time)
+    top, _ = motion.trajectory("b").maximum_along(np.array([0, 0, 1.0]), motion.contacts[0].time, motion.contacts[1].time)
     assert top - 0.05 == pytest.approx(0.25 * 0.5, abs=1e-9)
     assert np.abs(motion.states[:, 0, 10:13]).max() < 1e-9
 
@@ -229,7 +230,7 @@ def test_a_box_dropped_flat_bounces_flat_and_makes_no_energy():
 def test_a_tumbling_box_comes_to_rest_without_gaining_energy():
     size = (0.2, 0.15, 0.1)
     body = Body(shapes=(Box(kind="box", size=size, surface="both"),), mass=1.3, position=(0, 0, 0.6),
-                orientation=(0.9, 0.3, 0.2, 0.1), velocity=(1.0, 0.3, 0), spin=(3.0, -7.0, 5.0))
+                orientation=(0.9, 0.3, 0.2, 0.1), velocity=(1.0, 0.3, 0), angular_velocity=(3.0, -7.0, 5.0))
     motion = simulate(scene({"b": body, "f": floor()}, duration=4.0, restitution=0.4, friction=0.5))
     assert motion.status == "complete"
     s = motion.states[:, 0]
@@ -246,10 +247,10 @@ def test_a_tumbling_box_comes_to_rest_without_gaining_energy():
 
 @pytest.mark.parametrize("drag", [0.1, 1.0])
 def test_a_sphere_that_rolls_against_the_air_grips_to_the_end(drag):
-    light = ball(0.3, mass=0.2, position=(0, 0, 0.4), spin=(5.0, 23.0, 2.0), drag_coefficient=drag)
+    light = ball(0.3, mass=0.2, position=(0, 0, 0.4), angular_velocity=(5.0, 23.0, 2.0), drag_coefficient=drag)
     motion = simulate(scene({"b": light, "f": floor()}, friction=1.0, restitution=0.0))
-    assert [phase.mode for phase in motion.phases] == ["slides", "grips"]
-    assert motion.crowded == 0
+    assert [phase.mode for phase in motion.contact_intervals] == ["slides", "grips"]
+    assert motion.soft_steps == 0
     assert motion.states[:, 0, 2].min() > 0.3 - 1e-9
 
 
@@ -258,9 +259,9 @@ def test_groups_that_the_case_sets_apart_pass_through_each_other():
               "b": ball(0.05, position=(0.3, 0, 0), velocity=(-1.0, 0, 0), group="right")}
     together = scene(bodies, gravity=0.0, restitution=1.0)
     assert simulate(together).states[-1, 0, 0] < -0.3
-    apart = together.model_copy(update={"apart": (("left", "right"),)})
+    apart = together.model_copy(update={"collision_exclusions": (("left", "right"),)})
     assert simulate(apart).states[-1, 0, 0] == pytest.approx(1.7)
-    assert simulate(apart.model_copy(update={"apart": (("left", "left"),)})).states[-1, 0, 0] < -0.3
+    assert simulate(apart.model_copy(update={"collision_exclusions": (("left", "left"),)})).states[-1, 0, 0] < -0.3
 
 
 def test_a_body_at_rest_is_left_alone_until_something_comes():

@@ -17,7 +17,7 @@ def test_a_drop_follows_the_bounce_series():
     assert np.abs(got - want).max() < 1e-12
     up = np.array([0.0, 0.0, 1.0])
     for k in range(8):
-        top, _ = motion.path("b").highest(up, got[k], got[k + 1])
+        top, _ = motion.trajectory("b").maximum_along(up, got[k], got[k + 1])
         assert top - r == pytest.approx(e ** (2 * (k + 1)) * h, abs=1e-10)
     assert motion.contacts[-1].time == pytest.approx(t1 * (1 + e) / (1 - e), abs=3e-3)  # the cut-off ends it early
     assert motion.states[-1, 0, 2] == pytest.approx(r, abs=1e-9)
@@ -36,7 +36,7 @@ def test_quadratic_drag_from_rest():
 
 @pytest.mark.parametrize("c", [0.1, 2.0, 20.0])
 def test_linear_damping_decays_exactly(c):
-    case = scene({"b": ball(velocity=(3.0, 0.0, 0.0), spin=(0.0, 7.0, 0.0), linear_damping=c, angular_damping=c)},
+    case = scene({"b": ball(velocity=(3.0, 0.0, 0.0), angular_velocity=(0.0, 7.0, 0.0), linear_damping=c, angular_damping=c)},
                  gravity=0.0)
     motion = simulate(case)
     t = motion.times
@@ -66,7 +66,7 @@ def test_damping_and_drag_together_agree_with_the_fine_solution():
 
 def test_a_torque_free_box_keeps_energy_and_momentum_while_its_middle_axis_flips():
     size = np.array([0.3, 0.2, 0.1])
-    body = Body(shapes=(Box(kind="box", size=tuple(size)),), mass=1.0, spin=(1e-3, 5.0, 1e-3))
+    body = Body(shapes=(Box(kind="box", size=tuple(size)),), mass=1.0, angular_velocity=(1e-3, 5.0, 1e-3))
     motion = simulate(scene({"b": body}, duration=20.0, gravity=0.0))
     inertia = 1 / 12 * np.array([size[1] ** 2 + size[2] ** 2, size[0] ** 2 + size[2] ** 2, size[0] ** 2 + size[1] ** 2])
     q, w = motion.states[:, 0, 3:7], motion.states[:, 0, 10:13]

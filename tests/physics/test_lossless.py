@@ -35,7 +35,7 @@ def test_a_light_ball_between_a_heavy_one_and_a_wall_counts_the_digits_of_pi(dig
     """Galperin, Playing pool with π: 1 : 100ⁿ gives the first n + 1 digits."""
     motion = simulate(squeezed(100.0**digits))
     assert motion.status == "complete"
-    assert motion.handovers == 0
+    assert motion.regime_switches == 0
     assert len(motion.contacts) == contacts
     assert abs(kept(motion)) < 1e-10
 
@@ -71,9 +71,9 @@ def test_fifteen_balls_of_any_mass_keep_their_energy_in_a_closed_box(seed, gravi
                           position=(0.25 * (k % 3 - 1), 0.25 * (k // 3 % 3 - 1), 0.3 * (k // 9) - 0.15),
                           velocity=tuple((3 * rng.normal(size=3)).tolist()))
         for k in range(15)}
-    motion = simulate(scene({**bodies, **walls(0.4)}, duration=5.0, gravity=gravity, restitution=1.0, cutoff_speed=1e-5))
+    motion = simulate(scene({**bodies, **walls(0.4)}, duration=5.0, gravity=gravity, restitution=1.0, restitution_threshold=1e-5))
     assert motion.status == "complete"
-    assert motion.handovers == 0
+    assert motion.regime_switches == 0
     assert not motion.remarks
     assert abs(kept(motion)) < 1e-9
     assert len(motion.contacts) > 3000
@@ -97,9 +97,10 @@ def test_lossless_boxes_keep_their_energy_where_an_edge_crosses_a_face():
         mass, velocity = float(10 ** rng.uniform(-2, 2)), tuple((3 * rng.normal(size=3)).tolist())
         bodies[f"box {k}"] = Body(
             shapes=(Box(kind="box", size=(0.1, 0.12, 0.08), surface="both"),), mass=mass, velocity=velocity,
-            position=(0.25 * (k % 3 - 1), 0.25 * (k // 3 % 3 - 1), 0.3 * (k // 9) - 0.15), spin=tuple(rng.normal(size=3).tolist()))
-    motion = simulate(scene({**bodies, **walls(0.4)}, duration=1.2, gravity=0.0, restitution=1.0, cutoff_speed=1e-5))
-    assert motion.handovers == 0
+            position=(0.25 * (k % 3 - 1), 0.25 * (k // 3 % 3 - 1), 0.3 * (k // 9) - 0.15),
+            angular_velocity=tuple(rng.normal(size=3).tolist()))
+    motion = simulate(scene({**bodies, **walls(0.4)}, duration=1.2, gravity=0.0, restitution=1.0, restitution_threshold=1e-5))
+    assert motion.regime_switches == 0
     assert abs(kept(motion)) < 1e-9
 
 

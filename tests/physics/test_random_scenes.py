@@ -8,7 +8,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from yapa.engine import program_for, simulate
-from yapa.engine.program import Program
+from yapa.engine.runner import Program
 
 
 @settings(max_examples=200, deadline=None, derandomize=True)
@@ -20,12 +20,12 @@ from yapa.engine.program import Program
 def test_a_random_scene_stays_finite_makes_no_energy_and_lets_nothing_through(seed):
     case, half, top = random_scene(seed)
     motion = simulate(case)
-    moving = len(motion.movers())
+    moving = len(motion.dynamic_bodies())
     s = motion.states[:, :moving]
     assert motion.status == "complete"
     assert np.isfinite(motion.states).all()
     energy = motion.energy()
-    largest = np.abs(energy.moving + energy.turning).sum(axis=1).max() + np.abs(energy.height).sum(axis=1).max()
+    largest = np.abs(energy.translational + energy.rotational).sum(axis=1).max() + np.abs(energy.potential).sum(axis=1).max()
     rise = (energy.total - np.minimum.accumulate(energy.total)).max()
     assert rise <= 1e-7 * largest
     inside = s[:, :, 2] < top

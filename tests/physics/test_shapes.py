@@ -10,7 +10,7 @@ from benchmarks.scenes import G, floor, scene, slope
 
 from yapa.case import Body, Box, Capsule, Cylinder, Hull, Sphere
 from yapa.engine import program_for, simulate
-from yapa.engine.solids import combined, polytope_of_points, principal_axes, solid_of
+from yapa.engine.compile.mass_properties import combine_mass, polytope_of_points, principal_axes, solid_of
 
 LYING = (cos(np.pi / 4), sin(np.pi / 4), 0.0, 0.0)  # the z axis of the shape turned onto -y
 BOX_POINTS = tuple((x, y, z) for x in (-0.1, 0.1) for y in (-0.2, 0.2) for z in (-0.3, 0.3))
@@ -18,8 +18,8 @@ BOX_POINTS = tuple((x, y, z) for x in (-0.1, 0.1) for y in (-0.2, 0.2) for z in 
 
 def roller(kind, r=0.05, **body):
     shape = {"sphere": Sphere(kind="sphere", radius=r, surface="both"),
-             "capsule": Capsule(kind="capsule", radius=r, length=0.2, turned=LYING, surface="both"),
-             "cylinder": Cylinder(kind="cylinder", radius=r, length=0.2, turned=LYING, surface="both")}[kind]
+             "capsule": Capsule(kind="capsule", radius=r, length=0.2, orientation=LYING, surface="both"),
+             "cylinder": Cylinder(kind="cylinder", radius=r, length=0.2, orientation=LYING, surface="both")}[kind]
     return Body(shapes=(shape,), **body)
 
 
@@ -31,7 +31,7 @@ def share_of_inertia(kind, r=0.05):
 
 def test_a_solid_cylinder_on_a_slope_accelerates_at_two_thirds():
     angle = radians(1.5)
-    motion = simulate(scene({"c": roller("cylinder", position=(0, 0, 0)), "f": floor(slope(1.5), under="c")}, duration=2.0,
+    motion = simulate(scene({"c": roller("cylinder", position=(0, 0, 0)), "f": floor(slope(1.5), placed_under="c")}, duration=2.0,
                             friction=0.4))
     travelled = np.linalg.norm(motion.states[-1, 0, :3] - motion.states[0, 0, :3])
     assert share_of_inertia("cylinder") == pytest.approx(0.5, abs=1e-12)
@@ -41,7 +41,7 @@ def test_a_solid_cylinder_on_a_slope_accelerates_at_two_thirds():
 @pytest.mark.parametrize("kind", ["sphere", "capsule", "cylinder"])
 def test_what_rolls_down_a_slope_is_slowed_by_its_inertia(kind):
     angle = radians(10.0)
-    motion = simulate(scene({"c": roller(kind), "f": floor(slope(10.0), under="c")}, duration=1.0, friction=0.6))
+    motion = simulate(scene({"c": roller(kind), "f": floor(slope(10.0), placed_under="c")}, duration=1.0, friction=0.6))
     travelled = np.linalg.norm(motion.states[-1, 0, :3] - motion.states[0, 0, :3])
     assert travelled == pytest.approx(0.5 * G * sin(angle) / (1 + share_of_inertia(kind)), rel=1e-6)
 
@@ -49,7 +49,7 @@ def test_what_rolls_down_a_slope_is_slowed_by_its_inertia(kind):
 @pytest.mark.parametrize("kind", ["capsule", "cylinder"])
 def test_rolling_resistance_stops_a_roller_and_it_stays(kind):
     crr, v = 0.02, 0.6
-    case = scene({"c": roller(kind, position=(0, 0, 0.05), velocity=(v, 0, 0), spin=(0, v / 0.05, 0)), "f": floor()},
+    case = scene({"c": roller(kind, position=(0, 0, 0.05), velocity=(v, 0, 0), angular_velocity=(0, v / 0.05, 0)), "f": floor()},
                  duration=6.0, friction=0.5, rolling_resistance=crr)
     motion = simulate(case)
     slows = crr * G / (1 + share_of_inertia(kind))
@@ -60,7 +60,7 @@ def test_rolling_resistance_stops_a_roller_and_it_stays(kind):
 def test_a_standing_cylinder_stands_and_a_dropped_one_bounces_flat():
     body = Body(shapes=(Cylinder(kind="cylinder", radius=0.05, length=0.2, surface="both"),), position=(0, 0, 0.6))
     motion = simulate(scene({"c": body, "f": floor()}, duration=3.0, restitution=0.5, friction=0.4))
-    top, _ = motion.path("c").highest(np.array([0, 0, 1.0]), motion.contacts[0].time, motion.contacts[1].time)
+    top, _ = motion.trajectory("c").maximum_along(np.array([0, 0, 1.0]), motion.contacts[0].time, motion.contacts[1].time)
     assert top - 0.1 == pytest.approx(0.25 * 0.5, abs=1e-8)
     assert motion.states[-1, 0, 2] == pytest.approx(0.1, abs=1e-8)
     assert np.abs(motion.states[-1, 0, 7:13]).max() < 1e-6
@@ -77,7 +77,7 @@ def test_a_hull_of_eight_corners_is_the_box_of_the_same_corners():
 
 def test_a_body_of_two_spheres_is_a_dumbbell():
     r, d, m = 0.1, 0.3, 2.0
-    shapes = tuple(Sphere(kind="sphere", radius=r, at=(x, 0.0, 0.0), surface="both") for x in (-d, d))
+    shapes = tuple(Sphere(kind="sphere", radius=r, position=(x, 0.0, 0.0), surface="both") for x in (-d, d))
     motion = simulate(scene({"b": Body(shapes=shapes, mass=m)}, duration=0.1, gravity=0.0))
     along = 0.4 * m * r * r
     assert motion.bodies[0].inertia == pytest.approx((along, along + m * d * d, along + m * d * d), rel=1e-12)
@@ -85,7 +85,7 @@ def test_a_body_of_two_spheres_is_a_dumbbell():
 
 def test_an_off_centre_shape_moves_the_centre_of_mass_and_keeps_the_balance():
     shapes = (Box(kind="box", size=(0.2, 0.2, 0.2), surface="both"),
-              Box(kind="box", size=(0.2, 0.2, 0.2), at=(0.4, 0.0, 0.0), surface="both"))
+              Box(kind="box", size=(0.2, 0.2, 0.2), position=(0.4, 0.0, 0.0), surface="both"))
     motion = simulate(scene({"b": Body(shapes=shapes, mass=1.0, position=(1.0, 0.0, 0.0))}, duration=1.0))
     assert motion.states[0, 0, 0] == pytest.approx(1.2)
     assert motion.states[-1, 0, 2] == pytest.approx(-0.5 * G, abs=1e-9)
@@ -120,8 +120,8 @@ def test_solid_capsule_inertia_agrees_with_a_count_of_points():
 
 
 def test_parallel_axes_and_principal_axes_of_an_l_shape():
-    parts = [Box(kind="box", size=(1.0, 0.2, 0.2)), Box(kind="box", size=(0.2, 0.2, 1.0), at=(0.4, 0.0, 0.6))]
-    whole = combined([solid_of(part, False) for part in parts])
+    parts = [Box(kind="box", size=(1.0, 0.2, 0.2)), Box(kind="box", size=(0.2, 0.2, 1.0), position=(0.4, 0.0, 0.6))]
+    whole = combine_mass([solid_of(part, False) for part in parts])
     assert whole.centre == pytest.approx([0.2, 0.0, 0.3])
     moments, axes = principal_axes(whole.inertia)
     assert axes @ np.diag(moments) @ axes.T == pytest.approx(whole.inertia, abs=1e-12)
@@ -139,7 +139,7 @@ def test_faces_of_a_cube_are_six_with_four_corners_each():
 
 
 def test_a_capsule_lands_on_a_box_with_both_ends():
-    body = Body(shapes=(Capsule(kind="capsule", radius=0.05, length=0.3, turned=LYING, surface="both"),), position=(0, 0, 0.5))
+    body = Body(shapes=(Capsule(kind="capsule", radius=0.05, length=0.3, orientation=LYING, surface="both"),), position=(0, 0, 0.5))
     table = Body(motion="static", shapes=(Box(kind="box", size=(1.0, 1.0, 0.2), surface="both"),))
     motion = simulate(scene({"c": body, "t": table}, duration=2.0, friction=0.5))
     assert motion.contacts[0].time == pytest.approx(np.sqrt(2 * 0.35 / G), abs=1e-9)
@@ -171,7 +171,7 @@ def test_a_sphere_meets_a_corner_of_a_hull_along_the_line_to_it():
 
 
 def test_a_clearance_is_where_contact_begins():
-    thick = Sphere(kind="sphere", radius=0.05, clearance=0.01, surface="both")
+    thick = Sphere(kind="sphere", radius=0.05, contact_margin=0.01, surface="both")
     motion = simulate(scene({"b": Body(shapes=(thick,), position=(0, 0, 1.0)), "f": floor()}, duration=2.0))
     assert motion.states[-1, 0, 2] == pytest.approx(0.06, abs=1e-9)
 

@@ -11,7 +11,7 @@ from yapa.outcomes import measure
 
 
 def throw():
-    b = ball(0.04, mass=0.15, position=(0, 0, 0.9), velocity=(1.8, 0, 1.0), spin=(0, -60.0, 0), drag_coefficient=0.5)
+    b = ball(0.04, mass=0.15, position=(0, 0, 0.9), velocity=(1.8, 0, 1.0), angular_velocity=(0, -60.0, 0), drag_coefficient=0.5)
     return scene({"b": b, "f": floor()}, duration=3.0, rate=60.0, restitution=0.65, friction=0.2, rolling_resistance=0.02)
 
 
@@ -24,7 +24,7 @@ def third_apex(case, values):
     """Exact between contacts: the highest place of the dense motion."""
     motion = simulate(case, values)
     hits = [c.time for c in motion.contacts]
-    return motion.path("b").highest(np.array([0, 0, 1.0]), hits[2], hits[3])[0]
+    return motion.trajectory("b").maximum_along(np.array([0, 0, 1.0]), hits[2], hits[3])[0]
 
 
 def rest_place(case, values):

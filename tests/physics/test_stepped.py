@@ -8,14 +8,15 @@ import numpy as np
 import pytest
 from benchmarks.scenes import ball, floor, scene
 
-from yapa.case import PRESETS, Body, Box, Precise, Repair, Rest, Sphere, Stepped, case_text, parse_case
+from yapa.case import PRESETS, Body, Box, OverlapCorrection, Precise, Sleep, Sphere, Stepped
 from yapa.engine import simulate, simulate_many
 from yapa.errors import InputError
+from yapa.formats.case_json import case_text, parse_case
 
 G, H, R, DAMPING, E = 9.80665, 1 / 60, 0.05, 0.7, 0.6
 FACTORS = {
     "exponential": exp(-DAMPING * H), "linear": 1 - DAMPING * H, "power": (1 - DAMPING) ** H,
-    "reciprocal": 1 / (1 + DAMPING * H), "factor per step": 1 - DAMPING,
+    "implicit": 1 / (1 + DAMPING * H), "per_step": 1 - DAMPING,
 }
 
 
@@ -29,9 +30,9 @@ def kicked(v, h, form, acts, share):
     factor = FACTORS[form] ** share
     if form == "linear":
         factor = 1 - DAMPING * H * share
-    elif form == "reciprocal":
+    elif form == "implicit":
         factor = 1 / (1 + DAMPING * H * share)
-    return (v * factor - G * h) if acts == "before forces" else (v - G * h) * factor
+    return (v * factor - G * h) if acts == "before_forces" else (v - G * h) * factor
 
 
 def by_hand(integrator, found, form, acts, steps):
@@ -44,27 +45,28 @@ def by_hand(integrator, found, form, acts, steps):
     for _ in range(steps):
         touching, before = z - R < 1e-4, v
         if integrator == "Verlet":
-            v = kicked(v, H / 2, form, acts, 0.5 if form != "factor per step" else 1.0)
+            v = kicked(v, H / 2, form, acts, 0.5 if form != "per_step" else 1.0)
         else:
             v = kicked(v, H, form, acts, 1.0)
-        if touching and found == "before the move":
+        if touching and found == "before_move":
             v = bounced(v)
         z += H * {"explicit": before, "semi-implicit": v, "midpoint": (before + v) / 2, "Verlet": v}[integrator]
         if integrator == "Verlet":
-            v = kicked(v, H / 2, form, acts, 0.5) if form != "factor per step" else v - G * H / 2
-            if touching and found == "before the move":
+            v = kicked(v, H / 2, form, acts, 0.5) if form != "per_step" else v - G * H / 2
+            if touching and found == "before_move":
                 v = max(v, 0.0)
-        if found == "after the move" and z - R < 1e-4:
+        if found == "after_move" and z - R < 1e-4:
             v = bounced(v)
         out.append(z)
     return np.array(out)
 
 
 @pytest.mark.parametrize(("integrator", "found", "form", "acts"), list(product(
-    ("explicit", "semi-implicit", "midpoint", "Verlet"), ("before the move", "after the move"), FACTORS,
-    ("before forces", "after forces"))))
+    ("explicit", "semi-implicit", "midpoint", "Verlet"), ("before_move", "after_move"), FACTORS,
+    ("before_forces", "after_forces"))))
 def test_every_convention_gives_the_heights_worked_out_by_hand(integrator, found, form, acts):
-    profile = Stepped(step=H, integrator=integrator, contacts_found=found, damping=form, damping_acts=acts, repair=None,
+    profile = Stepped(step=H, integrator=integrator, contact_detection=found, damping=form, damping_stage=acts,
+                      overlap_correction=None,
                       warm_start=False)
     motion = simulate(dropped(profile, DAMPING), times=np.arange(91) * H)
     assert np.abs(motion.states[:, 0, 2] - by_hand(integrator, found, form, acts, 90)).max() < 1e-12
@@ -84,7 +86,7 @@ def test_between_steps_places_go_straight():
 
 
 def test_a_timed_impact_stands_where_the_gap_closes():
-    motion = simulate(dropped(Stepped(step=H, impacts="timed", repair=None)))
+    motion = simulate(dropped(Stepped(step=H, collision="continuous", overlap_correction=None)))
     z, v, t = 0.5, 0.0, 0.0
     while True:  # semi-implicit: straight on at the new velocity
         v -= G * H
@@ -99,18 +101,18 @@ def test_on_the_grid_a_fast_ball_passes_a_thin_wall_and_timed_it_does_not():
     wall = Body(motion="static", shapes=(Box(kind="box", size=(0.005, 2, 2), surface="both"),))
     ball = Body(shapes=(Sphere(kind="sphere", radius=0.01, surface="both"),), position=(-1.03, 0, 0), velocity=(40.0, 0, 0))
     ends = {}
-    for impacts in ("on the grid", "timed"):
-        case = scene({"ball": ball, "wall": wall}, duration=0.2, gravity=0.0, restitution=0.5, profile=Stepped(impacts=impacts))
+    for impacts in ("discrete", "continuous"):
+        case = scene({"ball": ball, "wall": wall}, duration=0.2, gravity=0.0, restitution=0.5, profile=Stepped(collision=impacts))
         ends[impacts] = simulate(case).states[-1, 0, 0]
-    assert ends["on the grid"] > 5.0
-    assert ends["timed"] < -0.01
+    assert ends["discrete"] > 5.0
+    assert ends["continuous"] < -0.01
 
 
-@pytest.mark.parametrize("found", ["before the move", "after the move"])
+@pytest.mark.parametrize("found", ["before_move", "after_move"])
 def test_a_sliding_block_loses_mu_g_h_a_step_and_stops(found):
     block = Body(shapes=(Box(kind="box", size=(0.2, 0.2, 0.1), surface="both"),), position=(0, 0, 0.05), velocity=(1.0, 0, 0))
     case = scene({"block": block, "floor": floor()}, duration=1.0, friction=0.4, restitution=0.0,
-                 profile=Stepped(iterations=60, contacts_found=found))
+                 profile=Stepped(iterations=60, contact_detection=found))
     v = simulate(case, times=np.arange(60) / 60).states[:, 0, 7]
     lost = -np.diff(v[1:14])
     assert np.abs(lost - 0.4 * G / 60).max() < 0.02 * G / 60
@@ -120,10 +122,12 @@ def test_a_sliding_block_loses_mu_g_h_a_step_and_stops(found):
 def test_repair_takes_its_share_of_the_overlap_every_step():
     ball = Body(shapes=(Sphere(kind="sphere", radius=R, surface="both"),), position=(0, 0, R - 0.01))
     case = scene({"ball": ball, "floor": floor()}, duration=1.0, gravity=0.0,
-                 profile=Stepped(repair=Repair(share=0.3, allowed=0.002, speed=100.0)))
+                 profile=Stepped(overlap_correction=OverlapCorrection(factor=0.3, allowed_overlap=0.002, max_speed=100.0)))
     z = simulate(case, times=np.arange(20) / 60).states[:, 0, 2]
     assert np.abs(R - z - (0.002 + 0.008 * 0.7 ** np.arange(20))).max() < 1e-12
-    limited = simulate(case.model_copy(update={"profile": Stepped(repair=Repair(share=1.0, allowed=0.0, speed=0.06))}),
+    limited = simulate(case.model_copy(update={"profile": Stepped(overlap_correction=OverlapCorrection(factor=1.0,
+                                                                                                       allowed_overlap=0.0,
+                                                                                                       max_speed=0.06))}),
                        times=np.arange(5) / 60).states[:, 0, 2]
     assert np.abs(np.diff(limited) - 0.001).max() < 1e-12
 
@@ -133,7 +137,7 @@ def test_the_cut_off_is_abrupt_or_smooth():
     rebounds = []
     for cutoff, speed in (("abrupt", 0.2), ("smooth", 0.2), ("abrupt", 0.31)):
         case = scene({"ball": ball, "floor": floor()}, duration=0.2, gravity=0.0, restitution=0.5,
-                     profile=Stepped(cutoff=cutoff, cutoff_speed=speed, repair=None))
+                     profile=Stepped(restitution_threshold_mode=cutoff, restitution_threshold=speed, overlap_correction=None))
         rebounds.append(simulate(case).states[-1, 0, 9])
     assert rebounds == pytest.approx([0.15, 0.075, 0.0], abs=1e-12)  # half way between 0.2 and 0.4: half of it
 
@@ -147,7 +151,7 @@ def stack(profile, count=4):
 def test_a_stack_stands_and_more_iterations_sink_less():
     depths = []
     for iterations in (10, 40):
-        motion = simulate(stack(Stepped(iterations=iterations, repair=None)))
+        motion = simulate(stack(Stepped(iterations=iterations, overlap_correction=None)))
         assert np.abs(motion.states[-1, :4, :2]).max() < 3e-3
         depths.append(float(np.max(0.1 + 0.2 * np.arange(4) - motion.states[-1, :4, 2])))
     assert depths[1] < 0.2 * depths[0]
@@ -157,7 +161,7 @@ def test_slow_bodies_are_put_to_rest_and_woken_by_a_hit():
     bodies = dict(stack(Stepped()).bodies)
     bodies["ball"] = Body(shapes=(Sphere(kind="sphere", radius=R, surface="both"),), position=(-3.0, 0, 0.7), velocity=(1.0, 0, 0),
                           gravity_multiplier=0.0)
-    case = scene(bodies, duration=4.0, friction=0.5, restitution=0.2, profile=Stepped(rest=Rest(after=0.5)))
+    case = scene(bodies, duration=4.0, friction=0.5, restitution=0.2, profile=Stepped(sleep=Sleep(delay=0.5)))
     motion = simulate(case, times=np.arange(241) / 60)
     stacked = motion.states[:, :4]
     assert np.all(stacked[130:160, :, 7:13] == 0.0)
@@ -198,11 +202,12 @@ def test_a_file_may_name_a_preset_and_a_wrong_name_lists_them():
 @pytest.mark.parametrize("touch", [1e-3, 0.01, 0.05])
 def test_contacts_are_solved_from_as_far_as_the_profile_says(touch):
     """With impacts taken at once where things are nearer than ``touch``, a ball that falls slowly turns back at that height."""
-    profile = Stepped(step=1 / 240, touch=touch)
+    profile = Stepped(step=1 / 240, contact_distance=touch)
     bodies = {"ball": ball(0.05, mass=1.0, position=(0, 0, 0.05 + 0.08), velocity=(0, 0, -0.4)), "f": floor()}
     motion = simulate(scene(bodies, duration=0.6, gravity=0.0, profile=profile, restitution=1.0))
     lowest = motion.states[:, 0, 2].min() - 0.05
-    first = next((phase.start for phase in motion.phases), None) or (motion.contacts[0].time if motion.contacts else None)
+    first = next((phase.start for phase in motion.contact_intervals),
+                 None) or (motion.contacts[0].time if motion.contacts else None)
     assert first is not None
     height = 0.08 - 0.4 * first
     assert abs(height - touch) <= 2 * 0.4 / 240

@@ -14,7 +14,7 @@ from scipy.spatial import ConvexHull
 
 from yapa.case import Body, Box, Cylinder, Hull
 from yapa.engine import simulate
-from yapa.engine.solids import multiply, turn_matrix
+from yapa.engine.compile.mass_properties import quaternion_product, rotation_matrix
 
 TABLE = (0.2, 0.3, 0.05)
 
@@ -32,7 +32,7 @@ def inside_by(point, size, yaw):
 
 def tilted(motion, body=0):
     """Largest angle of the body's own z axis from upright, at the end."""
-    up = turn_matrix(motion.states[-1, body, 3:7])[:, 2]
+    up = rotation_matrix(motion.states[-1, body, 3:7])[:, 2]
     return float(np.arccos(min(1.0, up[2])))
 
 
@@ -62,7 +62,7 @@ def test_a_crate_on_a_table_stands_if_its_middle_is_above_the_table_and_tips_if_
     assume(abs(deep) >= 0.005 and deep >= -0.3 * min(size[:2]))
     motion = simulate(case)
     if deep > 0:
-        assert motion.handovers == 0
+        assert motion.regime_switches == 0
         assert np.abs(motion.states[-1, 0, :3] - [*place, 0.05]).max() < 1e-7
         assert tilted(motion) < 1e-6
     else:
@@ -94,7 +94,7 @@ def test_crates_upon_each_other_stand_however_they_are_turned(count, first):
         if deep < 0.01:
             continue
         motion = simulate(case)
-        assert motion.handovers == 0
+        assert motion.regime_switches == 0
         assert np.abs(motion.states[-1, :count, :3] - motion.states[0, :count, :3]).max() < 1e-7
         stood += 1
     assert stood > 20
@@ -117,7 +117,7 @@ def test_a_stone_stands_on_a_face_that_its_middle_is_above(seed):
     q = np.array([cos(angle / 2), *(sin(angle / 2) * axis / np.linalg.norm(axis))])
     body = Body(shapes=(Hull(kind="hull", points=tuple(map(tuple, points.tolist())), surface="both"),), mass=1.0,
                 orientation=tuple(q.tolist()))
-    R = turn_matrix(q)
+    R = rotation_matrix(q)
     low = float((points @ R.T)[:, 2].min())
     case = scene({"stone": body.model_copy(update={"position": (0, 0, -low)}), "f": floor()}, duration=0.5, friction=0.9)
     motion = simulate(case)
@@ -131,7 +131,7 @@ def test_a_stone_stands_on_a_face_that_its_middle_is_above(seed):
     way = np.sign(across(edges[0], edges[1]))
     depth = min(across(e, centre - p) * way / np.linalg.norm(e) for e, p in zip(edges, flat, strict=True))
     assume(abs(depth) > 5e-3)
-    turned = multiply(motion.states[-1, 0, 3:7], motion.states[0, 0, 3:7] * [1, -1, -1, -1])
+    turned = quaternion_product(motion.states[-1, 0, 3:7], motion.states[0, 0, 3:7] * [1, -1, -1, -1])
     angle = 2 * float(np.arccos(min(1.0, abs(turned[0]))))
     if depth > 0:
         assert angle < 1e-6
@@ -153,8 +153,9 @@ def test_a_can_on_the_edge_of_a_table_falls_when_its_axis_is_beyond_it(over):
 @pytest.mark.parametrize(("degrees", "mu", "aside"), [(15.0, 0.4, 1.0), (25.0, 0.3, 0.6), (10.0, 0.1, 2.0), (20.0, 0.5, -1.5)])
 def test_what_slides_aside_on_a_slope_is_turned_downhill_as_friction_says(degrees, mu, aside):
     """Friction is against the motion, the pull is downhill: dv/dt = g sin θ - μ g cos θ v/|v|. A ball that may not turn."""
-    case = scene({"b": ball(0.05, position=(0, 0, 0), velocity=(0, aside, 0), locked=("turn x", "turn y", "turn z")),
-                  "f": floor(slope(degrees), under="b")}, duration=0.7, friction=mu)
+    case = scene({"b": ball(0.05, position=(0, 0, 0), velocity=(0, aside, 0),
+                            locked_axes=("rotation_x", "rotation_y", "rotation_z")),
+                  "f": floor(slope(degrees), placed_under="b")}, duration=0.7, friction=mu)
     a = radians(degrees)
     down = np.array([-cos(a), 0.0, -sin(a)])  # the plane rises along +x
 
@@ -168,8 +169,8 @@ def test_what_slides_aside_on_a_slope_is_turned_downhill_as_friction_says(degree
 
     ends = 0.7 if mu * cos(a) < sin(a) or abs(aside) > 1.9 else 0.2
     exact = solve_ivp(rate, (0, ends), [0, 0, 0, 0, aside, 0], rtol=1e-10, atol=1e-12).y[:, -1]
-    path = simulate(case).path("b")
-    assert path.place(np.array([ends]))[0] == pytest.approx(exact[:3], abs=1e-5)
+    path = simulate(case).trajectory("b")
+    assert path.position(np.array([ends]))[0] == pytest.approx(exact[:3], abs=1e-5)
     assert path.velocity(np.array([ends]))[0] == pytest.approx(exact[3:], abs=5e-5)
 
 
@@ -177,7 +178,8 @@ def test_what_slides_aside_on_a_slope_is_turned_downhill_as_friction_says(degree
 def test_a_ball_that_slides_and_is_resisted_in_rolling_turns_as_a_general_solver_says(velocity, spin):
     """Friction acts against the slip, rolling resistance against the rolling; neither keeps its direction."""
     r, m, mu, crr = 0.05, 0.2, 0.2, 0.05
-    case = scene({"b": ball(r, mass=m, velocity=(*velocity, 0.0), spin=(*spin, 0.0)), "f": floor(under="b")}, duration=0.5,
+    case = scene({"b": ball(r, mass=m, velocity=(*velocity, 0.0), angular_velocity=(*spin, 0.0)), "f": floor(placed_under="b")},
+                 duration=0.5,
                  friction=mu, rolling_resistance=crr)
 
     def slip(y):
@@ -206,7 +208,7 @@ def test_a_ball_that_slides_and_is_resisted_in_rolling_turns_as_a_general_solver
 def test_a_ball_that_spins_about_the_upright_rolls_as_one_that_does_not(spin):
     """Spin about the normal gives the contact point no speed, and without spinning resistance it stays."""
     def rolled(w):
-        b = ball(0.05, position=(0, 0, 0.05), velocity=(0.8, 0, 0), spin=(0, 16.0, w))
+        b = ball(0.05, position=(0, 0, 0.05), velocity=(0.8, 0, 0), angular_velocity=(0, 16.0, w))
         return simulate(scene({"b": b, "f": floor()}, duration=0.8, friction=0.4, rolling_resistance=0.02)).states[-1, 0]
 
     one, two = rolled(0.0), rolled(spin)

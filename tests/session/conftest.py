@@ -67,7 +67,7 @@ class HeldFit:
         if self.error is not None:
             raise self.error
         stopped = "cancelled" if cancel.is_set() else "converged"
-        free = [u.path for u in case.unknowns if not u.locked]
+        free = [u.path for u in case.unknowns if not u.fixed]
         return FitResult({path: Estimate(value=self.value, std=0.01) for path in free}, 1.0, 1, 0.0, stopped)
 
 
@@ -75,7 +75,7 @@ class HeldFit:
 def bouncing(title: str = "Orange drop") -> Case:
     """The orange drop with restitution alone free, and its track in the case."""
     case = load_case(DATA / "orange-drop.yapa")[0]
-    unknowns = tuple(u.model_copy(update={"locked": u.path != E}) for u in case.unknowns)
+    unknowns = tuple(u.model_copy(update={"fixed": u.path != E}) for u in case.unknowns)
     tracks = tuple(t.model_copy(update={"file": None}) for t in case.tracks)
     return case.model_copy(update={"title": title, "unknowns": unknowns, "tracks": tracks, "trials": ()})
 
@@ -102,8 +102,8 @@ def desk(ear, held, tmp_path):
     """A desk with the orange drop open and settled; its fits end when they are let go."""
     made = Desk(ear, Recovery(tmp_path / "state"), held, pause=0.02)
     made.troubles, made.words = [], []
-    made.trouble.connect(made.troubles.append)
-    made.said.connect(made.words.append)
+    made.error.connect(made.troubles.append)
+    made.message.connect(made.words.append)
     made.open_case(bouncing())
     ear.until(lambda: made.jobs.idle)
     yield made

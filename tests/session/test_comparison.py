@@ -76,7 +76,7 @@ def test_driven_bodies_are_shown_but_have_no_trace():
 
     comparison = ComparisonBuilder(api.load(DATA / "sweeper-bar.yapa")).at()
     assert {t.body for t in comparison.traces} == {"crate", "can", "cut lemon"}
-    assert "bar" in comparison.motion.paths
+    assert "bar" in comparison.motion.trajectories
 
 
 def test_the_headline_says_how_well_and_where_it_is_worst(builder):

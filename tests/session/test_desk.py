@@ -8,10 +8,11 @@ import threading
 import pytest
 
 from tests.session.conftest import E, bouncing, saved
-from yapa.case import Unknown, get_number, read_case, write_case
-from yapa.case.paths import numbers
-from yapa.engine.program import Program
+from yapa.case import Unknown, get_number
+from yapa.case.parameters import numbers
+from yapa.engine.runner import Program
 from yapa.fitting.problem.problem import FitProblem
+from yapa.formats.case_json import read_case, write_case
 from yapa.session import ledger
 from yapa.session.edits import set_range
 
@@ -46,17 +47,17 @@ def test_opening_does_not_wait_for_a_fit(desk, ear, held, tmp_path):
     write_case(bouncing("from a file"), tmp_path / "case.yapa")
     desk.fits.start()
     ear.until(held.running.is_set)
-    desk.load(tmp_path / "case.yapa")
+    desk.opener.load(tmp_path / "case.yapa")
     ear.until(lambda: desk.case.title == "from a file")
 
 
 def test_of_several_files_asked_for_the_last_is_opened(desk, ear, tmp_path):
     for name in ("first", "second", "third"):
         write_case(bouncing(name), tmp_path / f"{name}.yapa")
-        desk.load(tmp_path / f"{name}.yapa")
+        desk.opener.load(tmp_path / f"{name}.yapa")
     ear.until(lambda: desk.jobs.idle)
     assert desk.case.title == "third"
-    desk.load(tmp_path / "first.yapa")
+    desk.opener.load(tmp_path / "first.yapa")
     desk.open_case(bouncing("made meanwhile"))
     ear.until(lambda: desk.jobs.idle)
     assert desk.case.title == "made meanwhile"
@@ -67,11 +68,11 @@ def test_a_pipe_in_place_of_a_track_is_refused_and_holds_nothing_up(desk, ear, t
     case = bouncing("piped")
     track = case.tracks[0].model_copy(update={"file": "track.csv"})
     write_case(case.model_copy(update={"tracks": (track,)}), tmp_path / "piped.yapa")
-    desk.load(tmp_path / "piped.yapa")
+    desk.opener.load(tmp_path / "piped.yapa")
     ear.until(lambda: bool(desk.troubles))
     assert "a named pipe" in desk.troubles[-1]
     write_case(bouncing("after"), tmp_path / "after.yapa")
-    desk.load(tmp_path / "after.yapa")
+    desk.opener.load(tmp_path / "after.yapa")
     ear.until(lambda: desk.case.title == "after")
 
 
@@ -89,14 +90,14 @@ def test_a_released_number_is_evaluated_off_the_interface_thread(desk, ear, monk
     desk.set_number(E, 0.77)
     ear.until(lambda: bool(threads) and desk.jobs.idle)
     assert threading.main_thread() not in threads
-    assert desk.case.trials[-1].origin == "by hand"
+    assert desk.case.trials[-1].source == "by hand"
 
 
 def test_a_value_that_can_never_be_is_refused_and_looks_at_nothing(desk, ear):
     before = desk.case
-    assert not desk.set_number("bodies.orange.spin.y", 1e300)
+    assert not desk.set_number("bodies.orange.angular_velocity.y", 1e300)
     assert "1e+300" in desk.troubles[-1]
-    desk.preview.turn("bodies.orange.spin.y", 1e300)
+    desk.preview.preview_value("bodies.orange.angular_velocity.y", 1e300)
     assert desk.preview.values == {}
     assert desk.case is before
     assert not desk.make(set_range(E, 0.1, 1e9))
@@ -122,10 +123,10 @@ def test_another_range_keeps_what_else_an_unknown_is(desk):
     path, tied = "bodies.orange.mass", "bodies.orange.linear_damping"
     assert {path, tied} <= set(numbers(desk.case))
     kept = tuple(u for u in desk.case.unknowns if u.path not in (path, tied))
-    desk.edit(desk.case.model_copy(update={"unknowns": (*kept, Unknown(path=path, low=0.1, high=1.0, tied=(tied,)))}), "tie")
+    desk.edit(desk.case.model_copy(update={"unknowns": (*kept, Unknown(path=path, low=0.1, high=1.0, linked=(tied,)))}), "tie")
     assert desk.make(set_range(path, 0.2, 2.0))
     unknown = next(u for u in desk.case.unknowns if u.path == path)
-    assert (unknown.low, unknown.high, unknown.tied) == (0.2, 2.0, (tied,))
+    assert (unknown.low, unknown.high, unknown.linked) == (0.2, 2.0, (tied,))
 
 
 def test_one_thousand_edits_are_undone_one_by_one(desk, ear):
@@ -150,8 +151,8 @@ def test_a_case_that_reads_files_from_elsewhere_is_asked_about_first(desk, ear, 
     track = case.tracks[0].model_copy(update={"file": "../elsewhere/track.csv"})
     write_case(case.model_copy(update={"tracks": (track,)}), tmp_path / "here" / "case.yapa")
     asked = []
-    desk.outside_asked.connect(asked.append)
-    desk.load(tmp_path / "here" / "case.yapa")
+    desk.outside_files.connect(asked.append)
+    desk.opener.load(tmp_path / "here" / "case.yapa")
     ear.until(lambda: bool(asked))
     assert desk.case.title == "Orange drop"
     assert asked[0].files == [tmp_path / "elsewhere" / "track.csv"]

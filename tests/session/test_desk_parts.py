@@ -7,10 +7,10 @@ import threading
 from tests.session.conftest import E, bouncing, saved
 from yapa.case import Estimate, get_number, with_numbers
 from yapa.fitting import FitResult, Progress
-from yapa.fitting.problem.cancel import Cancel
+from yapa.fitting.problem.cancel import Cancel, Cancelled
 from yapa.fitting.problem.problem import FitProblem
-from yapa.formats.csv_track import TrackFile
-from yapa.formats.roles import Questions
+from yapa.formats.tracks.columns import Questions
+from yapa.formats.tracks.plain_csv import TrackFile
 from yapa.session import edits, ledger
 from yapa.session.document import Document, same_but_ledger
 from yapa.session.fit_end import FitEnd, changed_meanwhile, merge
@@ -38,7 +38,7 @@ def test_a_fit_is_announced_followed_and_ended(desk, ear):
     assert desk.fits.start()
     assert not desk.fits.start()
     ear.until(lambda: "descending" in told)
-    assert (desk.fits.job.share, desk.fits.job.text) == (0.5, "descending")
+    assert (desk.fits.job.fraction, desk.fits.job.text) == (0.5, "descending")
     assert desk.preview.values == {E: 0.4}
     gate.set()
     ear.until(lambda: desk.jobs.idle)
@@ -63,10 +63,10 @@ def test_what_is_under_way_is_announced_and_can_be_stopped(desk, ear, held):
     desk.jobs_changed.connect(lambda: told.append([j.text for j in desk.jobs.under_way(Queue.SEARCH)]))
 
     def work(job):
-        job.tell(0.25, "a quarter")
+        job.report_progress(0.25, "a quarter")
         while not job.cancel.is_set():
             pass
-        job.cancel.heed()
+        job.cancel.raise_if_cancelled()
 
     desk.search("searching", work, ends.append, lambda error: ends.append(type(error).__name__))
     desk.fits.start()
@@ -74,12 +74,12 @@ def test_what_is_under_way_is_announced_and_can_be_stopped(desk, ear, held):
     desk.stop()
     ear.until(lambda: desk.jobs.idle)
     assert ends == ["Cancelled"]
-    assert desk.case.trials[-1].origin == "stopped fit"
+    assert desk.case.trials[-1].source == "stopped fit"
 
 
 def test_a_file_that_is_read_can_be_stopped_and_what_it_holds_is_dropped(desk, ear):
     gate, opened = threading.Event(), []
-    desk.open_by("opening", lambda: gate.wait(30), opened.append)
+    desk.opener.open_by("opening", lambda: gate.wait(30), opened.append)
     desk.stop()
     gate.set()
     ear.until(lambda: desk.jobs.idle)
@@ -101,8 +101,8 @@ def test_an_edit_of_values_is_evaluated_for_the_ledger_later(desk, ear):
     assert desk.make_by_hand(edits.use_values({E: 0.6}, "use a way"))
     ear.until(lambda: desk.jobs.idle)
     trial = desk.case.trials[-1]
-    assert (trial.origin, trial.values[E]) == ("by hand", 0.6)
-    assert "restitution" in trial.changed
+    assert (trial.source, trial.values[E]) == ("by hand", 0.6)
+    assert "restitution" in trial.summary
     assert desk.document.history.undo_text == "use a way"  # the trial is no step
     assert not desk.make_by_hand(edits.use_values({E: -1.0}, "never"))
 
@@ -136,7 +136,7 @@ def test_cases_that_differ_in_their_ledger_alone_show_the_same(desk):
     case = desk.case
     assert desk.document.shows(case.model_copy(update={"trials": (), "notes": "x", "title": "y"}))
     assert not desk.document.shows(with_numbers(case, {E: 0.5}))
-    assert same_but_ledger(case, case.model_copy(update={"dismissed": ("a",)}))
+    assert same_but_ledger(case, case.model_copy(update={"ignored_findings": ("a",)}))
 
 
 def test_a_recovered_case_is_changed_until_it_is_saved(desk, ear, tmp_path):
@@ -184,7 +184,7 @@ def test_of_two_hand_edits_in_a_row_only_the_newer_is_evaluated(desk, ear):
     late.note_by_hand()
     late.note_by_hand()
     ear.until(lambda: desk.jobs.idle)
-    assert [t.origin for t in desk.case.trials] == ["as set up", "by hand"]
+    assert [t.source for t in desk.case.trials] == ["as set up", "by hand"]
     assert told == [2]
     assert desk.troubles == []
 
@@ -219,10 +219,10 @@ def test_the_measured_side_holds_where_only_launches_differ(desk):
 
 def test_tracks_that_were_read_for_another_case_are_not_read_again(desk):
     side = desk.preview.builder.measured_side
-    assert MeasuredSide.of(FitProblem(with_numbers(desk.case, {E: 0.5}), Cancel(), look_only=True)) is side
-    other = MeasuredSide.of(FitProblem(with_numbers(desk.case, {"gravity": 5.0}), Cancel(), look_only=True))
+    assert MeasuredSide.of(FitProblem(with_numbers(desk.case, {E: 0.5}), Cancel(), evaluate_only=True)) is side
+    other = MeasuredSide.of(FitProblem(with_numbers(desk.case, {"gravity": 5.0}), Cancel(), evaluate_only=True))
     assert other is not side
-    assert MeasuredSide.of(FitProblem(desk.case, Cancel(), look_only=True)) is side
+    assert MeasuredSide.of(FitProblem(desk.case, Cancel(), evaluate_only=True)) is side
 
 
 def test_evidence_by_hand_is_a_step_like_any_other(desk):
@@ -238,3 +238,10 @@ def test_edits_that_the_desk_makes_of_files_and_trials_are_edits_too(desk):
     added = edits.add_track("second", "orange", TrackFile(samples=samples, columns=("t",), notices=[], how=None))
     assert added.text == "bring second"
     assert len(added.change(desk.case).tracks) == 2
+
+
+def test_a_stop_that_was_asked_for_is_no_error(desk):
+    desk.show_error(Cancelled())
+    assert desk.troubles == []
+    desk.show_error(ValueError("no such thing"))
+    assert len(desk.troubles) == 1

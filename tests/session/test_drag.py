@@ -10,7 +10,7 @@ from yapa.errors import bad_input
 from yapa.outcomes import read
 from yapa.session import edits
 from yapa.session.drag import with_wish
-from yapa.session.handles import told_value
+from yapa.session.handles import rounded_value
 
 
 @pytest.fixture
@@ -43,7 +43,7 @@ def test_what_is_pulled_is_followed_and_kept_as_one_edit_when_it_is_let_go(desk,
     assert get_number(desk.case, E) == pytest.approx(desk.drag.frame.values[E])
     assert (told[0], told[1], told[-1]) == ("orange apex 1", "followed", "ended")
     ear.until(lambda: desk.jobs.idle)
-    assert desk.case.trials[-1].origin == "by hand"
+    assert desk.case.trials[-1].source == "by hand"
 
 
 def test_what_is_let_go_while_a_wish_is_followed_is_kept_once_it_was(desk, ear, handle):
@@ -105,6 +105,6 @@ def test_a_wish_takes_the_place_of_the_same_one_with_its_tolerance_and_weight(de
     case = desk.case.model_copy(update={"targets": (Target(outcome="apex", index=1, value=0.5, tolerance=0.02, weight=3.0),)})
     wish = Target(outcome="apex", body="orange", index=1, value=0.6, tolerance=0.005)
     kept, = with_wish(case, wish, 0.61234)
-    assert (kept.value, kept.tolerance, kept.weight) == (told_value(0.61234, 0.02), 0.02, 3.0)
+    assert (kept.value, kept.tolerance, kept.weight) == (rounded_value(0.61234, 0.02), 0.02, 3.0)
     other = wish.model_copy(update={"index": 2})
     assert len(with_wish(case, other, 0.4)) == 2

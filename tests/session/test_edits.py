@@ -6,7 +6,7 @@ import pytest
 
 from tests.session.conftest import E
 from yapa.case import Samples, Target, get_number
-from yapa.formats.csv_track import TrackFile
+from yapa.formats.tracks.plain_csv import TrackFile
 from yapa.session import edits
 
 APEX = Target(outcome="apex", index=1, value=0.5, tolerance=0.01)
@@ -49,11 +49,11 @@ def test_a_freed_number_has_its_usual_range_widened_to_hold_it(desk):
     assert desk.make(edits.free("bodies.orange.radius"))
     radius = get_number(desk.case, "bodies.orange.radius")
     freed = unknown(desk.case, "bodies.orange.radius")
-    assert (freed.low, freed.high, freed.scale) == (pytest.approx(radius / 20), pytest.approx(20 * radius), "log")
+    assert (freed.low, freed.high, freed.transform) == (pytest.approx(radius / 20), pytest.approx(20 * radius), "log")
     assert desk.make(edits.lock("gravity", True))
-    assert unknown(desk.case, "gravity").locked
+    assert unknown(desk.case, "gravity").fixed
     assert desk.make(edits.free("gravity"))  # one that is there already is given back to the fit
-    assert not unknown(desk.case, "gravity").locked
+    assert not unknown(desk.case, "gravity").fixed
 
 
 @pytest.mark.parametrize(("edit", "words"), [
@@ -91,9 +91,9 @@ def test_a_track_gets_a_free_name_and_the_clip_lasts_as_long_as_it(desk):
 def test_a_dismissed_finding_is_told_again_on_demand(desk):
     desk.make(edits.dismiss("a", "kind"))
     desk.make(edits.dismiss("b", "kind"))
-    assert desk.case.dismissed == ("a", "b")
-    desk.make(edits.tell_again())
-    assert desk.case.dismissed == ()
+    assert desk.case.ignored_findings == ("a", "b")
+    desk.make(edits.restore_findings())
+    assert desk.case.ignored_findings == ()
 
 
 def test_a_trial_is_restored_where_its_numbers_are_still_unknowns(desk, ear):

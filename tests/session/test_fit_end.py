@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from tests.session.conftest import E, bouncing, saved
-from yapa.case import Target, get_number, read_case
+from yapa.case import Target, get_number
+from yapa.formats.case_json import read_case
 from yapa.session.edits import add_target, remove_track, set_range
 from yapa.session.fit_job import find_numbers
 
@@ -27,7 +28,7 @@ def test_an_unchanged_case_takes_values_and_trial_as_one_step(desk, ear, held):
     begin(desk, ear, held)
     end(desk, ear, held)
     assert get_number(desk.case, E) == 0.7
-    assert desk.case.trials[-1].origin == "fit"
+    assert desk.case.trials[-1].source == "fit"
     assert desk.document.history.steps == steps + 1
     desk.undo()
     assert desk.case is before
@@ -39,7 +40,7 @@ def test_an_edit_meanwhile_that_the_values_do_not_depend_on_stays_and_the_values
     end(desk, ear, held)
     assert get_number(desk.case, "gravity") == 5.0
     assert get_number(desk.case, E) == 0.7
-    assert [t.origin for t in desk.case.trials] == ["as set up", "by hand", "fit"]
+    assert [t.source for t in desk.case.trials] == ["as set up", "by hand", "fit"]
 
 
 @pytest.mark.parametrize(("edit", "word"), [
@@ -55,7 +56,7 @@ def test_an_edit_that_they_depend_on_keeps_the_trial_and_says_where_it_stands(de
     end(desk, ear, held)
     assert get_number(desk.case, E) == kept
     trial = desk.case.trials[-1]
-    assert (trial.origin, trial.values[E]) == ("fit", 0.7)
+    assert (trial.source, trial.values[E]) == ("fit", 0.7)
     assert any(word in said and repr(trial.name) in said for said in desk.words)
 
 
@@ -66,7 +67,7 @@ def test_a_case_opened_meanwhile_is_not_touched(desk, ear, held, tmp_path):
     end(desk, ear, held)
     assert desk.case.title == "another"
     assert get_number(desk.case, E) == get_number(first.case, E)
-    assert all(t.origin != "fit" for t in desk.case.trials)
+    assert all(t.source != "fit" for t in desk.case.trials)
     assert saved(desk, ear, tmp_path / "another.yapa")
     assert read_case(tmp_path / "another.yapa").title == "another"
 
@@ -79,7 +80,7 @@ def test_a_fit_whose_end_waits_to_be_heard_is_dropped_with_its_document(desk, ea
     ear.until(lambda: desk.jobs.idle)
     assert desk.case.title == "another"
     assert not desk.fits.running
-    assert all(t.origin != "fit" for t in desk.case.trials)
+    assert all(t.source != "fit" for t in desk.case.trials)
 
 
 def test_work_recovered_meanwhile_is_not_replaced(desk, ear, held, tmp_path):
@@ -89,7 +90,7 @@ def test_work_recovered_meanwhile_is_not_replaced(desk, ear, held, tmp_path):
     lost.write(Kept(bouncing("lost work"), tmp_path / "lost.yapa"))
     lost._lock.free(remove=False)
     begin(desk, ear, held)
-    desk.recover(lost.file)
+    desk.opener.recover(lost.file)
     ear.until(lambda: desk.case.title == "lost work")
     end(desk, ear, held)
     assert desk.case.title == "lost work"
@@ -110,13 +111,13 @@ def test_whatever_a_fit_raises_it_ends_and_says_so(desk, ear, held, error):
     held.gate.clear()
     begin(desk, ear, held)  # and another can begin
     end(desk, ear, held)
-    assert desk.case.trials[-1].origin == "fit"
+    assert desk.case.trials[-1].source == "fit"
 
 
 @pytest.mark.parametrize("offset", [10.0, -10.0])
 def test_a_clock_that_leaves_no_sample_is_refused_in_words_and_ends_the_fit(desk, ear, offset):
     desk.fits.fit = find_numbers
-    track = desk.case.tracks[0].model_copy(update={"offset": offset})
+    track = desk.case.tracks[0].model_copy(update={"time_offset": offset})
     desk.edit(desk.case.model_copy(update={"tracks": (track,)}), "late clock")
     assert desk.fits.start()
     ear.until(lambda: not desk.fits.running and desk.jobs.idle)
@@ -128,7 +129,7 @@ def test_stopping_keeps_the_best_so_far_as_a_trial(desk, ear, held):
     begin(desk, ear, held)
     desk.fits.stop()
     ear.until(lambda: not desk.fits.running and desk.jobs.idle)
-    assert desk.case.trials[-1].origin == "stopped fit"
+    assert desk.case.trials[-1].source == "stopped fit"
 
 
 def test_a_second_fit_waits_for_the_stopped_one_of_a_document_that_is_gone(desk, ear, held):
@@ -138,4 +139,4 @@ def test_a_second_fit_waits_for_the_stopped_one_of_a_document_that_is_gone(desk,
     end(desk, ear, held, 0.66)
     assert desk.case.title == "second"
     assert get_number(desk.case, E) == 0.66
-    assert sum(t.origin == "fit" for t in desk.case.trials) == 1
+    assert sum(t.source == "fit" for t in desk.case.trials) == 1

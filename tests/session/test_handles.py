@@ -9,7 +9,7 @@ from yapa.engine import simulate
 from yapa.fitting.targets.drag import Pull
 from yapa.outcomes import read, read_target
 from yapa.session.comparison import ComparisonBuilder
-from yapa.session.handles import MOST, handles_of
+from yapa.session.handles import MAX_BOUNCES, handles_of
 
 
 def thrown(duration=2.5, **body):
@@ -21,7 +21,7 @@ def test_every_top_and_landing_has_a_handle_at_its_place():
     motion = simulate(thrown())
     handles = {h.name: h for h in handles_of(motion)}
     assert {"b apex 1", "b apex 2", "b landing 1", "b landing 2"} <= set(handles)
-    assert sum(h.target.outcome == "apex" for h in handles.values()) <= MOST
+    assert sum(h.target.outcome == "apex" for h in handles.values()) <= MAX_BOUNCES
     first = handles["b apex 1"]
     assert first.place[2] - 0.04 == pytest.approx(read(motion, "apex", "b", 1).value, abs=1e-6)
     assert first.along == pytest.approx([0, 0, 1])
@@ -41,7 +41,7 @@ def test_a_handle_says_the_present_value_of_its_outcome():
 def test_a_drop_has_no_landing_to_pull_and_a_roll_has_its_place_of_rest():
     drop = handles_of(simulate(thrown(velocity=(0, 0, 0))))
     assert {h.target.outcome for h in drop} == {"apex"}
-    roller = ball(0.05, mass=0.2, position=(0, 0, 0.05), velocity=(0.6, 0, 0), spin=(0, 12.0, 0))
+    roller = ball(0.05, mass=0.2, position=(0, 0, 0.05), velocity=(0.6, 0, 0), angular_velocity=(0, 12.0, 0))
     motion = simulate(scene({"b": roller, "f": floor()}, duration=3.0, friction=0.5, rolling_resistance=0.06))
     rest = next(h for h in handles_of(motion) if h.target.outcome == "travel")
     assert rest.place[0] == pytest.approx(rest.target.value, abs=1e-9)

@@ -30,8 +30,8 @@ def test_what_a_file_does_not_say_is_asked_until_nothing_is_open(form):
     form.columns[1].unit = "cm"
     form.rate, form.decimal = 120.0, "."
     assert form.open() == []
-    said = form.said()
-    assert said.units["z"] == "cm"
+    overrides = form.overrides()
+    assert overrides.units["z"] == "cm"
     read = form.read()
     assert read.samples.z[0] == pytest.approx(9.0)
     assert read.samples.t[1] == pytest.approx(1 / 120)

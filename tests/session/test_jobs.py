@@ -40,11 +40,11 @@ def test_an_error_of_any_kind_is_heard_as_one():
 
 def test_a_job_says_what_it_does_and_how_far_it_is():
     ear, gate, told = Ear(), threading.Event(), []
-    jobs = Jobs(ear, lambda: told.append([(j.text, j.share) for j in jobs.under_way()]))
+    jobs = Jobs(ear, lambda: told.append([(j.text, j.fraction) for j in jobs.under_way()]))
     reached = threading.Event()
 
     def work(job):
-        job.tell(0.5, "half way")
+        job.report_progress(0.5, "half way")
         reached.set()
         gate.wait(30)
 
@@ -67,8 +67,8 @@ def test_a_job_that_waits_is_cancelled_as_one_that_is_under_way():
 
     def heedful(job):
         while not gate.wait(0.001):
-            job.cancel.heed()
-        job.cancel.heed()
+            job.cancel.raise_if_cancelled()
+        job.cancel.raise_if_cancelled()
 
     for queue in (Queue.FILES, Queue.FILES, Queue.FIT):
         jobs.run(queue, str(queue), heedful, lambda _r, q=queue: heard.append(q), lambda e: heard.append(type(e)))

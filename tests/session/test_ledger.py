@@ -17,12 +17,12 @@ RESTITUTION, DRAG = "pairs.rind+pad.restitution", "bodies.orange.drag_coefficien
 def test_the_first_trial_keeps_how_a_case_came(demo):
     case = demo("orange-drop")
     trial = trials.as_set_up(case)
-    assert trial.origin == "as set up"
+    assert trial.source == "as set up"
     assert trial.values == trials.present_values(case)
     assert trial.misfit > 50
     assert trial.outcomes["apex 1"] == pytest.approx(0.6, abs=0.05)
     assert len(trial.curve) == trials.CURVE_POINTS
-    assert trial.engine == ENGINE_VERSION
+    assert trial.engine_version == ENGINE_VERSION
 
 
 def test_hand_edits_share_one_trial_until_it_is_pinned_renamed_or_followed_by_a_fit(demo):
@@ -47,7 +47,7 @@ def test_a_fit_leaves_a_trial_with_its_estimates_and_what_it_changed(demo):
     trial = after.trials[-1]
     assert trial.name == "fit 1"
     assert trial.estimates[RESTITUTION].std == result.estimates[RESTITUTION].std
-    assert "restitution" in trial.changed
+    assert "restitution" in trial.summary
     assert trial.misfit < case.trials[0].misfit / 50
     assert api.with_result(after, result).trials[-1].name == "fit 2"
 

@@ -44,7 +44,7 @@ def test_a_curve_made_by_hand_is_fitted_as_a_track(track):
 
 def test_an_earlier_trial_is_evidence_for_another():
     case = dropped()
-    kept = Trial(name="Trial 1", origin="by hand", values={E: 0.62}, targets_met=0, targets=0)
+    kept = Trial(name="Trial 1", source="by hand", values={E: 0.62}, targets_met=0, targets=0)
     track = trial_track(case, kept, "orange")
     assert api.fit(dropped(tracks=(track,))).values[E] == pytest.approx(0.62, abs=1e-3)
 

@@ -9,7 +9,7 @@ from yapa.case import Target
 from yapa.engine import simulate
 from yapa.fitting.problem.cancel import Cancel, Cancelled
 from yapa.outcomes import read
-from yapa.session import demo_cases, engine_ready, findings, importing, new_case, outcomes, solutions
+from yapa.session import demo_cases, engine_ready, exporting, findings, importing, new_case, outcomes, solutions
 
 
 def test_findings_of_a_case_are_told_and_a_stop_is_heard():
@@ -69,7 +69,23 @@ def test_whether_the_engine_is_compiled_is_known():
 
 def test_the_file_dialog_offers_what_can_be_read():
     for suffix in (".csv", ".tsv", ".parquet", ".xlsx", ".ods"):
-        assert f"*{suffix}" in importing.TRACK_FILES
+        assert f"*{suffix}" in importing.track_files()
+
+
+def test_every_exporter_is_offered_and_writes_a_file(desk, ear, tmp_path):
+    assert {e.name for e in exporting.exporters()} >= {"values", "motion", "contacts"}
+    for exporter in exporting.exporters():
+        path = tmp_path / f"out{exporter.suffix}"
+        desk.export(exporter, path)
+        ear.until(path.exists)
+        assert path.read_text() == exporter.write(exporting.Exported(desk.case))
+        path.unlink()
+
+
+def test_what_cannot_be_written_is_said(desk, ear, tmp_path):
+    desk.export(exporting.exporters()[0], tmp_path / "no folder" / "out.csv")
+    ear.until(lambda: desk.troubles)
+    assert "no folder" in desk.troubles[0]
 
 
 def test_the_values_are_handed_over_as_text_with_the_conditions(desk):

@@ -14,6 +14,7 @@ from yapa.case import get_number
 from yapa.engine import simulate
 from yapa.fitting.initial import seen
 from yapa.fitting.problem.problem import FitProblem
+from yapa.fitting.problem.track_residuals import residual_columns
 from yapa.session import edits
 from yapa.session.comparison import ComparisonBuilder
 
@@ -29,13 +30,13 @@ def test_one_move_of_a_knob_is_one_run_and_reads_lists_and_imports_nothing():
 
 def test_a_knob_under_the_hand_is_followed_and_changes_nothing(desk, ear):
     looks, before = [], desk.case
-    desk.looked.connect(looks.append)
-    desk.preview.turn(E, 0.5)
+    desk.comparison_changed.connect(looks.append)
+    desk.preview.preview_value(E, 0.5)
     ear.until(lambda: bool(looks))
     assert looks[-1].values[E] == 0.5
     assert desk.preview.comparison is looks[-1]
     assert desk.case is before
-    assert desk.preview.latencies[-1][0] == desk.preview.asked_at
+    assert desk.preview.latencies[-1][0] == desk.preview.requested_at
     desk.preview.set({})
     ear.until(lambda: desk.jobs.idle)
     assert desk.preview.comparison.values[E] == get_number(before, E)
@@ -43,17 +44,17 @@ def test_a_knob_under_the_hand_is_followed_and_changes_nothing(desk, ear):
 
 def test_of_many_values_only_the_newest_is_looked_at_after_the_one_under_way(desk, ear):
     looks = []
-    desk.looked.connect(lambda c: looks.append(c.values[E]))
+    desk.comparison_changed.connect(lambda c: looks.append(c.values[E]))
     for k in range(20):
-        desk.preview.turn(E, 0.5 + 0.01 * k)
+        desk.preview.preview_value(E, 0.5 + 0.01 * k)
     ear.until(lambda: desk.jobs.idle)
     assert looks[-1] == pytest.approx(0.69)
     assert len(looks) <= 3
 
 
 def test_values_that_can_never_be_are_not_followed(desk):
-    desk.preview.turn(E, -3.0)
-    desk.preview.turn("bodies.nobody.mass", 1.0)
+    desk.preview.preview_value(E, -3.0)
+    desk.preview.preview_value("bodies.nobody.mass", 1.0)
     assert desk.preview.values == {}
 
 
@@ -63,7 +64,7 @@ def test_a_look_is_the_motion_and_the_residuals_of_two_runs(ear):
     there = builder.at({E: 0.6})
     alone = simulate(case, {E: 0.6})
     assert np.array_equal(there.motion.states, alone.states)
-    columns = FitProblem(case, look_only=True).residual_columns({E: 0.6})
+    columns = residual_columns(FitProblem(case, evaluate_only=True), {E: 0.6})
     shown = {trace.name: trace.residual for trace in there.traces if trace.residual is not None}
     for _data, axis, r in columns:
         name = {"x": "travel", "z": "height"}.get(axis)
@@ -73,8 +74,8 @@ def test_a_look_is_the_motion_and_the_residuals_of_two_runs(ear):
 
 def test_tracks_are_read_again_only_where_they_or_what_they_lie_on_changed(desk, ear, monkeypatch):
     read = []
-    real = seen.look
-    monkeypatch.setattr("yapa.session.measured_side.look", lambda problem: read.append(1) or real(problem))
+    real = seen.reconstruct_tracks
+    monkeypatch.setattr("yapa.session.measured_side.reconstruct_tracks", lambda problem: read.append(1) or real(problem))
     side = desk.preview.builder.measured_side
     for edit in (edits.set_number(E, 0.6), edits.set_number("bodies.orange.velocity.x", 0.3), edits.free("gravity")):
         desk.make(edit)
@@ -88,7 +89,7 @@ def test_tracks_are_read_again_only_where_they_or_what_they_lie_on_changed(desk,
 
 def test_a_trial_is_laid_beside_and_taken_away(desk, ear):
     told = []
-    desk.compared.connect(told.append)
+    desk.beside_changed.connect(told.append)
     desk.set_number(E, 0.5)
     ear.until(lambda: desk.jobs.idle)
     desk.preview.lay_beside(0)
@@ -104,7 +105,7 @@ def test_a_trial_is_laid_beside_and_taken_away(desk, ear):
 
 def test_another_document_has_nothing_of_the_last_ones_preview(desk, ear):
     desk.preview.lay_beside(0)
-    desk.preview.turn(E, 0.5)
+    desk.preview.preview_value(E, 0.5)
     desk.open_case(bouncing("another"))
     assert desk.preview.values == {}
     assert desk.preview.comparison is None
@@ -115,7 +116,7 @@ def test_another_document_has_nothing_of_the_last_ones_preview(desk, ear):
 
 def test_a_comparison_that_was_made_elsewhere_is_shown_as_it_is(desk):
     looks = []
-    desk.looked.connect(looks.append)
+    desk.comparison_changed.connect(looks.append)
     made = ComparisonBuilder(desk.case).at({E: 0.55})
     desk.preview.show({E: 0.55}, made)
     assert looks == [made]
@@ -144,7 +145,7 @@ def test_a_look_at_a_case_that_is_gone_is_asked_to_stop_and_not_shown(desk, ear,
 
     monkeypatch.setattr(desk.preview, "evaluate", evaluate)
     shown = []
-    desk.looked.connect(lambda comparison: shown.append(desk.case.title))
+    desk.comparison_changed.connect(lambda comparison: shown.append(desk.case.title))
     desk.preview.request()
     assert begun.wait(30)
     desk.open_case(bouncing("another"))

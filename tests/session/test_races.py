@@ -16,7 +16,8 @@ from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, 
 
 from tests.hard.levels import amount
 from tests.session.conftest import E, Ear, HeldFit, bouncing, saved
-from yapa.case import get_number, read_case, write_case
+from yapa.case import get_number
+from yapa.formats.case_json import read_case, write_case
 from yapa.session.desk import Desk
 from yapa.session.edits import set_range
 from yapa.session.recovery import Kept, Recovery
@@ -129,7 +130,7 @@ class Races(RuleBasedStateMachine):
         mine = self._opening()
         mine.path = self.home / f"{mine.title}.yapa"
         write_case(bouncing(mine.title), mine.path)
-        self.desk.load(mine.path)
+        self.desk.opener.load(mine.path)
         self.ear.until(lambda: self.desk.case.title == mine.title)
         if self.begun is not None and self.begun.document is self.mine and self.desk.fits.running:
             raise AssertionError("the fit of another document is still shown")
@@ -143,7 +144,7 @@ class Races(RuleBasedStateMachine):
         lost.write(Kept(bouncing(mine.title), None))
         lost._lock.free(remove=False)
         self._leave()
-        self.desk.recover(lost.file)
+        self.desk.opener.recover(lost.file)
         self.ear.until(lambda: self.desk.case.title == mine.title)
         self.mine = mine
 
@@ -220,7 +221,7 @@ class Races(RuleBasedStateMachine):
         assert get_number(case, "gravity") == now.gravity
         assert get_number(case, E) == now.restitution
         assert next(u.high for u in case.unknowns if u.path == E) == now.high
-        assert sum(t.origin in ("fit", "stopped fit") for t in case.trials) == now.fits
+        assert sum(t.source in ("fit", "stopped fit") for t in case.trials) == now.fits
         assert self.desk.document.history.steps == len(self.mine.states) - 1
 
     def teardown(self) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
 import time
@@ -73,11 +74,22 @@ def test_a_lock_whose_window_was_killed_with_nothing_to_lose_is_swept_up(tmp_pat
     assert [p.name for p in tmp_path.iterdir()] == [alive._lock.path.name]
 
 
+def test_work_given_up_is_free_though_a_child_still_holds_its_handle(tmp_path):
+    lost, heir = Recovery(tmp_path), Recovery(tmp_path)
+    lost.write(Kept(bouncing(), None))
+    child = os.dup(lost._lock._handle)  # as between the fork and the exec of a child
+    lost._lock.free(remove=False)
+    heir.adopt(lost.file)
+    assert heir.file == lost.file
+    os.close(child)
+    assert not Recovery(tmp_path).found(), "the heir's lock went with the child"
+
+
 def test_a_broken_file_is_told_and_stays_where_it_is(desk, ear, tmp_path):
     broken, mine, before = tmp_path / "state" / "recovery-x.json", desk.autosave.recovery.file, desk.case
     broken.parent.mkdir(exist_ok=True)
     broken.write_text('{"path": null, "case": "{')
-    desk.recover(broken)
+    desk.opener.recover(broken)
     ear.until(lambda: desk.troubles)
     assert "a broken recovery file" in desk.troubles[0]
     assert broken.exists()
@@ -107,4 +119,4 @@ def test_work_saved_is_forgotten_even_if_a_writing_was_under_way(desk, ear, tmp_
     ear.until(lambda: desk.jobs.idle)
     desk.undo()
     assert desk.is_clean
-    assert not desk.autosave.recovery.file.exists()  # undone back to what is saved
+    ear.until(lambda: not desk.autosave.recovery.file.exists())  # undone back to what is saved

@@ -8,9 +8,10 @@ import threading
 import pytest
 
 from tests.session.conftest import E, saved
-from yapa.case import get_number, read_case
+from yapa.case import get_number
 from yapa.demo import DATA
 from yapa.formats.case_file import load_case
+from yapa.formats.case_json import read_case
 from yapa.session import saving
 
 
@@ -94,7 +95,7 @@ def test_a_step_taken_back_after_the_file_moved_still_finds_its_tracks(desk, ear
         (tmp_path / folder).mkdir()
     for name in ("orange-drop.yapa", "orange-drop.csv"):
         shutil.copy(DATA / name, tmp_path / "here" / name)
-    desk.load(tmp_path / "here" / "orange-drop.yapa")
+    desk.opener.load(tmp_path / "here" / "orange-drop.yapa")
     ear.until(lambda: desk.path is not None)
     assert desk.case.tracks[0].file == "orange-drop.csv"
     desk.set_number(E, 0.7)

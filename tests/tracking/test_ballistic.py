@@ -175,3 +175,18 @@ def test_two_flights_meet_where_their_heights_are_one():
     assert std == pytest.approx(1.2 * np.hypot(down.std(t)[0], up.std(t)[0]) / abs(rate))  # a little more than the flights' own
     assert meeting_time(down, up, UP, 0.45 + 5.0, 0.2) is None  # too far from the guess
     assert meeting_time(down, down, UP, 0.2, 0.1) is None  # the same flight meets itself everywhere
+
+
+def test_a_frame_far_off_moves_a_flight_no_more_than_leaving_it_out():
+    """One frame twenty deviations off, in the middle and near an end: the flight is that of the other frames."""
+    track, hits = bounced(seed=4)
+    clean = fit_arcs(track, hits, G, [False] * (len(hits) + 1))[0]
+    for frame in (10, 45):
+        x = track.x.copy()
+        x[frame, 2] += 20 * SIGMA
+        gap = track.x.copy()
+        gap[frame] = np.nan
+        moved = fit_arcs(tracked(track.t, x), hits, G, [False] * (len(hits) + 1))[0]
+        without = fit_arcs(tracked(track.t, gap), hits, G, [False] * (len(hits) + 1))[0]
+        assert moved.x0 == pytest.approx(without.at(moved.origin)[0][0], abs=0.05 * SIGMA)
+        assert np.abs(moved.v0 - without.at(moved.origin)[1][0]).max() < 0.2 * clean.std(clean.origin)[1]

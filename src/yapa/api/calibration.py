@@ -13,13 +13,32 @@ from yapa.case.model import Case
 from yapa.case.unknowns import Estimate
 from yapa.errors import bad_input
 from yapa.fitting import Cancel, FitResult, Prepared, Progress, Setup, prepare
-from yapa.formats.any_track import read_any
-from yapa.formats.importing import Said
+from yapa.formats.tracks.any_file import read_any
+from yapa.formats.tracks.importer import ImportOverrides
 
 
 @dataclass(frozen=True)
 class Calibration:
-    """A finished calibration: the result with short names, the case with the values in it, and what was assumed."""
+    """A finished calibration.
+
+    Attributes
+    ----------
+    result : the fit, by paths
+    case : the case with the values in it
+    estimates : short name → estimate in SI units
+    assumed : what was taken where nothing was said, SI units
+
+    Notes
+    -----
+    Made by :func:`calibrate`.
+
+    Examples
+    --------
+    >>> from yapa.demo import DATA
+    >>> done = calibrate(DATA / "orange-drop.csv", Setup(radius=0.037, mass=0.182, unknown={"restitution": None}))
+    >>> sorted(done.estimates)
+    ['position.x', 'position.z', 'restitution', 'velocity.x', 'velocity.z']
+    """
 
     result: FitResult
     case: Case
@@ -27,7 +46,7 @@ class Calibration:
     assumed: dict[str, float | str]
 
     def as_dict(self) -> dict[str, Any]:
-        """JSON-ready, keyed by the short names."""
+        """Return it JSON-ready, keyed by the short names."""
         out = replace(self.result, estimates=self.estimates).as_dict()
         return {**out, "assumed": self.assumed}
 
@@ -54,26 +73,46 @@ def _short_estimates(prepared: Prepared, setup: Setup, result: FitResult) -> dic
 
 def calibrate(
     track: str | Path, setup: Setup, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None,
-    said: Said | None = None, **options: Any,
+    overrides: ImportOverrides | None = None, **options: Any,
 ) -> Calibration:
-    """From a track to numbers.
+    """Return the numbers of a track: a case is made of it and of what is said of it, and fitted.
 
     Parameters
     ----------
     track : any table file: text, a spreadsheet, Parquet
-    setup : shape, support, unknowns, fixed values, σ
-    said : what the file does not say of itself: columns, units, rate …
-    options : of the fit
+    setup : shape [m], support [m, degrees], unknowns, fixed values in SI units, noise [m, rad]
+    progress : called with a :class:`Progress` while it goes on, from another thread
+    cancel : stops it where it is set; the best so far is the result
+    overrides : what the file does not say of itself: columns, units, rate …
+    options : of :func:`fit`
+
+    Returns
+    -------
+    Calibration
+        The result with short names, the case with the values in it, and what was assumed.
+
+    Raises
+    ------
+    InputError
+        If the file or the set-up cannot be used.
+    Questions
+        Where only a person can say what is meant in the file.
+
+    Notes
+    -----
+    Default ranges stand in ``docs/calibrate.md``.
 
     Examples
     --------
-    >>> done = calibrate("drop.csv", Setup(radius=0.038, mass=0.2, unknown={"restitution": None}))
-    >>> done.estimates["restitution"].value
+    >>> from yapa.demo import DATA
+    >>> done = calibrate(DATA / "orange-drop.csv", Setup(radius=0.037, mass=0.182, unknown={"restitution": None}))
+    >>> round(done.estimates["restitution"].value, 2)
+    0.74
     """
     path = Path(track)
     if path.suffix.lower() == ".yapa":
         raise bad_input(str(path), "a case file", "a track; for a case use `yapa fit`")
-    read = read_any(path, None, said)
+    read = read_any(path, None, overrides)
     prepared = prepare(read.samples, replace(setup, title=path.stem) if setup.title == "calibration" else setup)
     result = fit(prepared.case, progress, cancel, **options)
     if read.notices:

@@ -14,6 +14,7 @@ from yapa.case.bounds import (
     MAX_POSITION,
     MAX_SPEED,
     MAX_SPIN,
+    MAX_TILT,
     MIN_LENGTH,
     MIN_MASS,
 )
@@ -37,6 +38,7 @@ Mass = Annotated[float, Field(ge=MIN_MASS, le=MAX_MASS, allow_inf_nan=False)]
 Coordinate = Annotated[float, Field(ge=-MAX_POSITION, le=MAX_POSITION, allow_inf_nan=False)]
 Speed = Annotated[float, Field(ge=-MAX_SPEED, le=MAX_SPEED, allow_inf_nan=False)]
 Rate = Annotated[float, Field(ge=-MAX_SPIN, le=MAX_SPIN, allow_inf_nan=False)]
+Angle = Annotated[float, Field(ge=-MAX_TILT, le=MAX_TILT, allow_inf_nan=False)]
 Gravity = Annotated[float, Field(ge=-MAX_GRAVITY, le=MAX_GRAVITY, allow_inf_nan=False)]
 Coefficient = Annotated[float, Field(ge=0, le=MAX_COEFFICIENT, allow_inf_nan=False)]
 Place = tuple[Coordinate, Coordinate, Coordinate]

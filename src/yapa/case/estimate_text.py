@@ -5,11 +5,18 @@ from __future__ import annotations
 import math
 
 from yapa.case.quantities import label_of, quantity_of
+from yapa.case.units import as_shown
 from yapa.case.unknowns import Estimate
 
 
 def digits(value: float, std: float | None) -> str:
-    """A value with as many digits as its uncertainty allows."""
+    """Return a value with as many digits as its uncertainty allows.
+
+    Parameters
+    ----------
+    value : its value
+    std : its standard deviation
+    """
     if std is None or std <= 0:
         return f"{value:.4g}"
     places = max(0, 1 - math.floor(math.log10(std)))
@@ -17,18 +24,31 @@ def digits(value: float, std: float | None) -> str:
 
 
 def spread_text(std: float) -> str:
-    """A standard deviation in two digits, with a power of ten where it is very small."""
+    """Return a standard deviation in two digits, with a power of ten where it is very small.
+
+    Parameters
+    ----------
+    std : its standard deviation
+    """
     return f"{std:.1e}" if std < 1e-4 else digits(std, std)
 
 
 def sentence(path: str, e: Estimate) -> str:
-    """``restitution · rind on pad 0.787 ± 0.002``, or why it cannot be told."""
+    """Return ``restitution · rind on pad 0.787 ± 0.002``, or why it cannot be told.
+
+    Parameters
+    ----------
+    path : path of the number
+    e : what the fit says of it
+    """
     name, unit = label_of(path), quantity_of(path).unit
-    tail = f" {unit}" if unit else ""
+    value, symbol = as_shown(e.value, unit)
+    tail = f" {symbol}" if symbol else ""
     if e.determined and e.std is not None:
-        return f"{name} {digits(e.value, e.std)} ± {spread_text(e.std)}{tail}"
+        std, _ = as_shown(e.std, unit)
+        return f"{name} {digits(value, std)} ± {spread_text(std)}{tail}"
     if e.determined:
-        return f"{name} {e.value:.4g}{tail}"
-    bounds = [f"at least {e.low:.2g}" if e.low is not None else "", f"at most {e.high:.2g}" if e.high is not None else ""]
-    told = " and ".join(b for b in bounds if b)
+        return f"{name} {value:.4g}{tail}"
+    bounds = [f"{word} {as_shown(end, unit)[0]:.2g}" for word, end in (("at least", e.low), ("at most", e.high)) if end is not None]
+    told = " and ".join(bounds)
     return f"{name} cannot be told{': ' + told + tail if told else ''} ({e.reason})"

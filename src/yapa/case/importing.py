@@ -11,7 +11,7 @@ from yapa.case.base import Model, Positive, Real
 Role = Literal["time", "frame", "x", "y", "z", "angle", "qw", "qx", "qy", "qz", "body"]
 
 
-class Import(Model):
+class ImportSettings(Model):
     """How the rows and columns of a file become a track.
 
     ``columns`` gives the number (from 0) of the column for each role, ``units`` its unit (m, cm, mm, px; s, ms; rad, deg).
@@ -27,9 +27,9 @@ class Import(Model):
     columns: dict[Role, Annotated[int, Field(ge=0, le=9999)]] = {}
     units: dict[Role, str] = {}
     rate: Positive | None = None
-    scale: Positive | None = None
+    pixel_size: Positive | None = None
     y_down: bool = False
     up: Literal["y", "z"] = "z"
-    shift: Real = 0.0
+    time_offset: Real = 0.0
     sorted: bool = False
     body: str | None = None

@@ -17,35 +17,40 @@ from yapa.case.bounds import MIN_STEP
 class Precise(Model):
     """Impacts at their own time inside a step, error-controlled flight.
 
-    ``step`` is the longest step [s]; ``cutoff_speed`` [m/s] is where restitution ends
+    ``step`` is the longest step [s]; ``restitution_threshold`` [m/s] is where restitution ends
     (it falls smoothly to 0 between twice that speed and that speed). Where bodies crowd, steps of
-    1/240 s are cut into ``crowd_substeps``.
+    1/240 s are cut into ``soft_contact_substeps``.
     """
 
     kind: Literal["precise"] = "precise"
     step: Annotated[float, Field(ge=MIN_STEP, le=0.1, allow_inf_nan=False)] = 1 / 40
-    cutoff_speed: Annotated[float, Field(ge=1e-5, le=1.0, allow_inf_nan=False)] = 1e-3
-    crowd_substeps: Annotated[int, Field(ge=4, le=64)] = 8
+    restitution_threshold: Annotated[float, Field(ge=1e-5, le=1.0, allow_inf_nan=False)] = 1e-3
+    soft_contact_substeps: Annotated[int, Field(ge=4, le=64)] = 8
 
 
+_WORDS = {"per_step": "factor per step", "before_forces": "before forces", "after_forces": "after forces",
+          "before_move": "before the move", "after_move": "after the move"}
+"""Values of conventions in words, where they differ."""
 Integrator = Literal["explicit", "semi-implicit", "midpoint", "Verlet"]
-DampingForm = Literal["exponential", "linear", "power", "reciprocal", "factor per step"]
+DampingForm = Literal["exponential", "linear", "power", "implicit", "per_step"]
 
 
-class Repair(Model):
-    """How overlap is taken back: a ``share`` of what is beyond ``allowed`` [m] in every substep, at most at ``speed`` [m/s]."""
+class OverlapCorrection(Model):
+    """How overlap is corrected: by the ``factor`` of what exceeds ``allowed_overlap`` [m] in every substep, at most at
+    ``max_speed`` [m/s]."""
 
-    share: Annotated[float, Field(gt=0, le=1, allow_inf_nan=False)] = 0.2
-    allowed: NonNegative = 1e-3
-    speed: Positive = 3.0
+    factor: Annotated[float, Field(gt=0, le=1, allow_inf_nan=False)] = 0.2
+    allowed_overlap: NonNegative = 1e-3
+    max_speed: Positive = 3.0
 
 
-class Rest(Model):
-    """Bodies slower than ``speed`` [m/s] and ``spin`` [rad/s] for ``after`` [s] are put to rest, an island at once."""
+class Sleep(Model):
+    """Bodies slower than ``linear_speed`` [m/s] and ``angular_speed`` [rad/s] for ``delay`` [s] are put to rest, an island at
+    once."""
 
-    speed: NonNegative = 0.02
-    spin: NonNegative = 0.1
-    after: NonNegative = 0.5
+    linear_speed: NonNegative = 0.02
+    angular_speed: NonNegative = 0.1
+    delay: NonNegative = 0.5
 
 
 class Stepped(Model):
@@ -57,14 +62,16 @@ class Stepped(Model):
     integrator : which velocities move the places: explicit, the old; semi-implicit, the new; midpoint, their
         mean; Verlet, those at half a substep
     damping : exp(-c h), max(0, 1 - c h), (1 - c) ** h, 1 / (1 + c h), or 1 - c once a step
-    damping_acts : before or after the forces
-    contacts_found : where bodies are before the move, or after it
-    impacts : on the grid of substeps, or timed inside them
+    damping_stage : before or after the forces
+    contact_detection : where bodies are before the move, or after it
+    collision : discrete, at the ends of substeps, or continuous, at its own time inside them
     iterations : sweeps over the contacts; ``warm_start`` begins them with what the last substep ended with
-    touch : [m], contacts nearer than this are solved
-    repair : of overlap, or none
-    cutoff_speed : [m/s], slower approaches do not bounce; ``cutoff`` abrupt, or smooth up to twice that speed
-    rest : when slow bodies are put to rest, or none
+    contact_distance : [m], contacts nearer than this are solved
+    overlap_correction : or none
+    restitution_threshold : the restitution threshold [m/s]; slower approaches do not bounce; ``restitution_threshold_mode``
+    abrupt, or smooth up to twice
+    that speed
+    sleep : when slow bodies are put to rest, or none
     """
 
     kind: Literal["stepped"] = "stepped"
@@ -72,22 +79,28 @@ class Stepped(Model):
     substeps: Annotated[int, Field(ge=1, le=64)] = 1
     integrator: Integrator = "semi-implicit"
     damping: DampingForm = "linear"
-    damping_acts: Literal["before forces", "after forces"] = "after forces"
-    contacts_found: Literal["before the move", "after the move"] = "before the move"
-    impacts: Literal["on the grid", "timed"] = "on the grid"
+    damping_stage: Literal["before_forces", "after_forces"] = "after_forces"
+    contact_detection: Literal["before_move", "after_move"] = "before_move"
+    collision: Literal["discrete", "continuous"] = "discrete"
     iterations: Annotated[int, Field(ge=1, le=1000)] = 10
     warm_start: bool = True
-    touch: Annotated[float, Field(ge=0, le=0.1, allow_inf_nan=False)] = 1e-4
-    repair: Repair | None = Repair()
-    cutoff_speed: Annotated[float, Field(ge=0, le=10.0, allow_inf_nan=False)] = 0.2
-    cutoff: Literal["abrupt", "smooth"] = "abrupt"
-    rest: Rest | None = None
+    contact_distance: Annotated[float, Field(ge=0, le=0.1, allow_inf_nan=False)] = 1e-4
+    overlap_correction: OverlapCorrection | None = OverlapCorrection()
+    restitution_threshold: Annotated[float, Field(ge=0, le=10.0, allow_inf_nan=False)] = 0.2
+    restitution_threshold_mode: Literal["abrupt", "smooth"] = "abrupt"
+    sleep: Sleep | None = None
 
     @model_validator(mode="after")
     def _can_fade(self) -> Stepped:
-        if self.cutoff == "smooth" and self.cutoff_speed == 0.0:
+        if self.restitution_threshold_mode == "smooth" and self.restitution_threshold == 0.0:
             raise ValueError("a smooth cut-off needs a cut-off speed above 0")
         return self
+
+    @property
+    def conventions(self) -> tuple[str, str, str, str]:
+        """Integrator, damping, contact detection and collision in words."""
+        damping, stage, found = (_WORDS.get(value, value) for value in (self.damping, self.damping_stage, self.contact_detection))
+        return self.integrator, f"{damping} damping {stage}", f"contacts found {found}", f"{self.collision} collision"
 
     @property
     def label(self) -> str:

@@ -18,15 +18,18 @@ from yapa.case.bounds import (
     MAX_SPEED,
     MAX_SPIN,
     MAX_TILT,
+    MAX_WANTED,
     MIN_DENSITY,
     MIN_LENGTH,
     MIN_MASS,
     MIN_NOISE,
     MIN_SCALE,
+    MIN_STEP,
 )
+from yapa.case.parameter_path import parse_path
 
-AXES = ("x", "y", "z")
 NOISES = ("sigma", "sigma_angle")
+"""numbers of a track that are standard deviations"""
 
 
 @dataclass(frozen=True)
@@ -41,6 +44,8 @@ class Quantity:
     least: float
     most: float
     meaning: str
+    whole: bool = False
+    """Whether it is a whole number."""
 
 
 _COEFFICIENT, _TIME = (0.0, MAX_COEFFICIENT), (-MAX_DURATION, MAX_DURATION)
@@ -71,43 +76,68 @@ QUANTITIES: dict[str, Quantity] = {
     "position": Quantity("start", "m", -10.0, 10.0, "linear", *_PLACE, "where the motion starts"),
     "tilt": Quantity("tilt", "rad", -0.5, 0.5, "linear", -MAX_TILT, MAX_TILT, "how it is turned at the start, about this axis"),
     "velocity": Quantity("launch", "m/s", -20.0, 20.0, "linear", *_SPEED, "how fast it starts, along this axis"),
-    "spin": Quantity("spin", "rad/s", -200.0, 200.0, "linear", *_SPIN, "how fast it turns at the start"),
+    "angular_velocity": Quantity("spin", "rad/s", -200.0, 200.0, "linear", *_SPIN, "how fast it turns at the start"),
     "speed": Quantity("launch speed", "m/s", -20.0, 20.0, "linear", *_SPEED, "how fast it starts along its direction"),
+    "elevation": Quantity("elevation", "rad", -1.5, 1.5, "linear", -MAX_TILT, MAX_TILT, "how steeply it starts, above the level"),
+    "azimuth": Quantity("azimuth", "rad", -3.2, 3.2, "linear", -MAX_TILT, MAX_TILT, "where it starts to, about the upright axis"),
     "radius": Quantity("radius", "m", 0.001, 1.0, "log", *_LENGTH, "size of the sphere"),
     "length": Quantity("length", "m", 0.001, 10.0, "log", *_LENGTH, "length of the straight part"),
-    "size": Quantity("size", "m", 0.001, 10.0, "log", *_LENGTH, "edge length of the box"),
-    "offset": Quantity("time offset", "s", -0.5, 0.5, "linear", *_TIME, "added to the times of a track"),
-    "shift": Quantity("shift of a track", "m", -0.1, 0.1, "linear", *_PLACE, "added to the places of a track"),
+    "size": Quantity("size", "m", 0.001, 10.0, "log", *_LENGTH,
+                     "edge length of the box; without an axis the longest edge of the whole body, which is scaled by it"),
+    "time_offset": Quantity("time offset", "s", -0.5, 0.5, "linear", *_TIME, "added to the times of a track"),
+    "translation": Quantity("shift of a track", "m", -0.1, 0.1, "linear", *_PLACE, "added to the places of a track"),
     "sigma": Quantity("noise of a track", "m", 1e-5, 0.1, "log", MIN_NOISE, MAX_NOISE, "how far its places scatter"),
     "sigma_angle": Quantity("noise of an angle", "rad", 1e-4, 1.0, "log", MIN_NOISE, MAX_NOISE, "how far its angles scatter"),
     "scale": Quantity("scale of a track", "", 0.8, 1.25, "log", MIN_SCALE, MAX_SCALE, "multiplies the places of a track"),
     "gravity": Quantity("gravity", "m/s²", 0.0, 30.0, "linear", -MAX_GRAVITY, MAX_GRAVITY, "pull along -z"),
     "air density": Quantity("air density", "kg/m³", 0.0, 2.0, "linear", 0.0, MAX_DENSITY, "scales drag"),
+    "constants": Quantity("constant", "", 0.0, 1.0, "linear", -MAX_WANTED, MAX_WANTED, "a number of your own, for arithmetic"),
+    "profile.step": Quantity("step", "s", 1e-3, 0.05, "log", MIN_STEP, 0.1, "how long a step of the solver is"),
+    "profile.substeps": Quantity("substeps", "", 1, 16, "log", 1, 64, "parts of a step", True),
+    "profile.iterations": Quantity("iterations", "", 1, 100, "log", 1, 1000, "sweeps over the contacts in a substep", True),
+    "profile.soft_contact_substeps": Quantity("soft contact substeps", "", 4, 32, "log", 4, 64, "parts of a step in a crowd", True),
+    "profile.restitution_threshold": Quantity("restitution threshold", "m/s", 1e-3, 1.0, "log", 0.0, 10.0,
+                                              "approaches slower than this do not bounce"),
+    "profile.contact_distance": Quantity("contact distance", "m", 1e-5, 0.01, "log", 0.0, 0.1,
+                                         "contacts nearer than this are solved"),
     "wind": Quantity("wind", "m/s", -10.0, 10.0, "linear", *_SPEED, "moves the air that drags"),
 }
 
 
 def kind_of(path: str) -> str:
-    """The quantity a path speaks of: ``bodies.orange.velocity.x`` → ``velocity``."""
-    parts = path.split(".")
-    if path == "air.density":
-        return "air density"
-    return parts[-2] if parts[-1] in AXES else parts[-1]
+    """Return the kind of quantity at a path: ``bodies.orange.velocity.x`` → ``velocity``.
+
+    Parameters
+    ----------
+    path : path of the number
+    """
+    return parse_path(path).kind
 
 
 @lru_cache(maxsize=4096)
 def quantity_of(path: str) -> Quantity:
-    """Unit, range and meaning of the number at a path."""
+    """Return unit, range and meaning of the number at a path.
+
+    Parameters
+    ----------
+    path : path of the number
+    """
     return QUANTITIES[kind_of(path)]
 
 
 def label_of(path: str) -> str:
-    """``restitution · rind on pad``, ``launch, along x · orange``."""
-    parts = path.split(".")
-    quantity = quantity_of(path)
-    name = quantity.label + (f", along {parts[-1]}" if parts[-1] in AXES else "")
-    if kind_of(path) in ("spin", "tilt"):
-        name = f"{quantity.label}, about {parts[-1]}"
-    if parts[0] == "pairs":
-        return f"{name} · {parts[1].replace('+', ' on ')}"
-    return f"{name} · {parts[1]}" if parts[0] in ("bodies", "surfaces", "tracks") else name
+    """Return a path in words: ``restitution · rind on pad``, ``launch, along x · orange``.
+
+    Parameters
+    ----------
+    path : path of the number
+    """
+    parts, quantity = parse_path(path), quantity_of(path)
+    name = quantity.label + (f", along {parts.axis}" if parts.axis else "")
+    if parts.kind in ("angular_velocity", "tilt"):
+        name = f"{quantity.label}, about {parts.axis}"
+    if parts.section == "profile":
+        return f"{name} · solver profile"
+    if parts.section == "pairs":
+        return f"{name} · {parts.owner.replace('+', ' on ')}"
+    return f"{name} · {parts.owner}" if parts.owner else name

@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, SerializerFunctionWrapHandler, model_serializer, model_validator
 
 from yapa.case.base import (
+    Angle,
     Coefficient,
     Coordinate,
     Gravity,
@@ -36,22 +37,22 @@ Quaternion = tuple[Coordinate, Coordinate, Coordinate, Coordinate]
 
 
 class Posed(Model):
-    """What every shape has: its own pose in the body, its surface, a clearance shell and a running belt.
+    """What every shape has: its own pose in the body, its surface, a contact margin and the velocity of its surface.
 
-    ``at`` [m] and ``turned`` (w, x, y, z) place the shape in the body's axes. Contact begins
-    ``clearance`` [m] outside the shape. ``belt`` [m/s] is a velocity of the surface itself in the
+    ``position`` [m] and ``orientation`` (w, x, y, z) place the shape in the body's axes. Contact begins
+    ``contact_margin`` [m] outside the shape. ``surface_velocity`` [m/s] is a velocity of the surface itself in the
     body's axes (a conveyor); only its part along the contact acts.
     """
 
-    at: Place = (0.0, 0.0, 0.0)
-    turned: Quaternion = (1.0, 0.0, 0.0, 0.0)
+    position: Place = (0.0, 0.0, 0.0)
+    orientation: Quaternion = (1.0, 0.0, 0.0, 0.0)
     surface: Name = "default"
-    clearance: Annotated[float, Field(ge=0, le=MAX_LENGTH, allow_inf_nan=False)] = 0.0
-    belt: Velocity = (0.0, 0.0, 0.0)
+    contact_margin: Annotated[float, Field(ge=0, le=MAX_LENGTH, allow_inf_nan=False)] = 0.0
+    surface_velocity: Velocity = (0.0, 0.0, 0.0)
 
     @model_validator(mode="after")
     def _has_orientation(self) -> Posed:
-        if sum(c * c for c in self.turned) < 1e-12:
+        if sum(c * c for c in self.orientation) < 1e-12:
             raise ValueError("the quaternion (w, x, y, z) must not be zero")
         return self
 
@@ -108,7 +109,7 @@ def _greatest_volume(rows: list[tuple[float, ...]]) -> float:
         return (a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0])
 
     def length(a: tuple[float, ...]) -> float:
-        return sum(c * c for c in a) ** 0.5
+        return float(sum(c * c for c in a) ** 0.5)
 
     longest = max(rows, key=length)
     area = max((cross(longest, row) for row in rows), key=length)
@@ -118,13 +119,13 @@ def _greatest_volume(rows: list[tuple[float, ...]]) -> float:
 class Plane(Posed):
     """A plane through the position of its body, with a normal in the body's axes.
 
-    ``sides``: "solid below" (a half-space), "one side" (it acts only on what is on the side its
-    normal points to, and lets pass what comes from behind) or "both sides" (a thin sheet).
+    ``side``: "half_space" (a half-space), "one_sided" (it acts only on what is on the side its
+    normal points to, and lets pass what comes from behind) or "two_sided" (a thin sheet).
     """
 
     kind: Literal["plane"]
     normal: Place = (0.0, 0.0, 1.0)
-    sides: Literal["solid below", "one side", "both sides"] = "solid below"
+    side: Literal["half_space", "one_sided", "two_sided"] = "half_space"
 
     @model_validator(mode="after")
     def _has_direction(self) -> Plane:
@@ -155,7 +156,7 @@ class Surface(Model):
 class Pair(Model):
     """Values of a named pair of surfaces; they win over the pairing rule."""
 
-    between: tuple[Name, Name]
+    surfaces: tuple[Name, Name]
     restitution: Coefficient | None = None
     friction: Coefficient | None = None
     dynamic_friction: Coefficient | None = None
@@ -165,7 +166,7 @@ class Pair(Model):
     @property
     def key(self) -> str:
         """The pair's name in paths: both surfaces joined by a plus sign."""
-        return "+".join(self.between)
+        return "+".join(self.surfaces)
 
 
 Rule = Literal["mean", "geometric mean", "product", "smaller", "larger"]
@@ -193,13 +194,27 @@ class Direction(Model):
         return self
 
 
+class LaunchAngles(Model):
+    """A launch given as speed, elevation and azimuth.
+
+    ``elevation`` [rad] is above the xy plane, ``azimuth`` [rad] about +z, from +x on; ``axes`` are those of the world, or those of
+    the
+    body as it is turned at the start.
+    """
+
+    speed: Speed
+    elevation: Angle = 0.0
+    azimuth: Angle = 0.0
+    axes: Literal["world", "body"] = "world"
+
+
 class NaturalRoll(Model):
-    """A spin tied to the velocity: the rolling rate v/r on the named support."""
+    """A spin tied to the velocity: n × v / r on the named support, n the outward normal of its plane, or of its upper face."""
 
-    rolls_on: Name
+    rolling_on: Name
 
 
-class Key(Model):
+class Keyframe(Model):
     """Where a kinematic body is at a time [s]; between keys it goes straight and turns evenly."""
 
     time: NonNegative
@@ -207,7 +222,7 @@ class Key(Model):
     orientation: Quaternion = (1.0, 0.0, 0.0, 0.0)
 
 
-Lock = Literal["x", "y", "z", "turn x", "turn y", "turn z"]
+Lock = Literal["x", "y", "z", "rotation_x", "rotation_y", "rotation_z"]
 
 
 class Body(Model):
@@ -215,13 +230,13 @@ class Body(Model):
 
     ``position`` and ``velocity`` are those of its origin and of its centre of mass. ``mass`` is given,
     or ``density`` [kg/m³] times the volume of its shapes; ``inertia`` are moments [kg m²] about its own
-    axes at the centre of mass, by default those of the solid shapes, with ``shell`` those of thin shells.
-    ``locked`` world axes do not move or turn. A kinematic body follows the keys of its ``path`` exactly;
-    with a ``push_limit`` [N] it exerts at most that force, has its own mass, and lags when it is exceeded.
+    axes at the centre of mass, by default those of the solid shapes, with ``hollow`` those of thin shells.
+    Along and about its ``locked_axes`` (world) a body does not move. A kinematic body follows its ``keyframes`` exactly;
+    with a ``max_force`` [N] it exerts at most that force, has its own mass, and lags when it is exceeded.
 
-    Bodies of ``group``s that the case sets apart pass through each other.
+    Bodies of ``group``s that the case excludes from collision pass through each other.
 
-    ``under`` may be set on a static plane: its position is then ignored and it lies under
+    ``placed_under`` may be set on a static plane: its position is then ignored and it lies under
     the start of the body named, touching it.
     """
 
@@ -230,20 +245,20 @@ class Body(Model):
     mass: Mass = 1.0
     density: Annotated[float, Field(ge=MIN_DENSITY, le=MAX_DENSITY, allow_inf_nan=False)] | None = None
     inertia: tuple[Positive, Positive, Positive] | None = None
-    shell: bool = False
+    hollow: bool = False
     position: Place = (0.0, 0.0, 0.0)
     orientation: Quaternion = (1.0, 0.0, 0.0, 0.0)
-    velocity: Velocity | Direction = (0.0, 0.0, 0.0)
-    spin: Spin | NaturalRoll = (0.0, 0.0, 0.0)
+    velocity: Velocity | Direction | LaunchAngles = (0.0, 0.0, 0.0)
+    angular_velocity: Spin | NaturalRoll = (0.0, 0.0, 0.0)
     linear_damping: Coefficient = 0.0
     angular_damping: Coefficient = 0.0
     drag_coefficient: Coefficient = 0.0
     gravity_multiplier: Annotated[float, Field(ge=-MAX_COEFFICIENT, le=MAX_COEFFICIENT, allow_inf_nan=False)] = 1.0
-    locked: tuple[Lock, ...] = ()
-    path: tuple[Key, ...] = ()
-    push_limit: Positive | None = None
+    locked_axes: tuple[Lock, ...] = ()
+    keyframes: tuple[Keyframe, ...] = ()
+    max_force: Positive | None = None
     group: Name = "all"
-    under: Name | None = None
+    placed_under: Name | None = None
 
     @model_validator(mode="after")
     def _consistent(self) -> Body:
@@ -251,25 +266,25 @@ class Body(Model):
             raise ValueError("the orientation quaternion (w, x, y, z) must not be zero")
         if self.motion == "dynamic" and any(shape.kind == "plane" for shape in self.shapes):
             raise ValueError('a plane has no end and cannot move; set "motion" to "static"')
-        if self.push_limit is not None and any(shape.kind == "plane" for shape in self.shapes):
+        if self.max_force is not None and any(shape.kind == "plane" for shape in self.shapes):
             raise ValueError("a plane has no mass and cannot be pushed with limited force")
-        if self.under is not None and (self.motion != "static" or self.shapes[0].kind != "plane"):
-            raise ValueError('"under" is for static planes only')
+        if self.placed_under is not None and (self.motion != "static" or self.shapes[0].kind != "plane"):
+            raise ValueError('"placed_under" is for static planes only')
         if self.density is not None and "mass" in self.model_fields_set:
             raise ValueError("both mass and density; give one of them")
         if self.inertia is not None:
             small, middle, large = sorted(self.inertia)
             if large - small - middle > INERTIA_SLACK * large:
                 raise ValueError(f"moments of inertia no body has: {large:g} is more than {small:g} and {middle:g} together")
-        if self.motion == "kinematic" and not self.path:
-            raise ValueError("a kinematic body needs a path of at least one key")
-        if self.motion != "kinematic" and (self.path or self.push_limit is not None):
-            raise ValueError('"path" and "push_limit" are for kinematic bodies only')
-        for a, b in zip(self.path, self.path[1:], strict=False):
+        if self.motion == "kinematic" and not self.keyframes:
+            raise ValueError("a kinematic body needs at least one keyframe")
+        if self.motion != "kinematic" and (self.keyframes or self.max_force is not None):
+            raise ValueError('"keyframes" and "max_force" are for kinematic bodies only')
+        for a, b in zip(self.keyframes, self.keyframes[1:], strict=False):
             if b.time <= a.time:
-                raise ValueError(f"the keys of a path must rise in time, found {b.time:g} s after {a.time:g} s")
-        if any(sum(c * c for c in key.orientation) < 1e-12 for key in self.path):
-            raise ValueError("the orientation quaternion (w, x, y, z) of a key must not be zero")
+                raise ValueError(f"keyframes must rise in time, found {b.time:g} s after {a.time:g} s")
+        if any(sum(c * c for c in key.orientation) < 1e-12 for key in self.keyframes):
+            raise ValueError("the orientation quaternion (w, x, y, z) of a keyframe must not be zero")
         return self
 
     @model_serializer(mode="wrap")
@@ -279,6 +294,24 @@ class Body(Model):
         if self.density is not None:
             tree.pop("mass", None)
         return tree
+
+
+class Camera(Model):
+    """A camera that stands still: its place and the point it is aimed at [m], focal length [m], width and height of the frame [m].
+
+    The frame stands upright: its width is level. Aimed straight up or down, its width is along x.
+    """
+
+    position: Place
+    aim: Place
+    focal_length: Length = 0.035
+    frame: tuple[Length, Length] = (0.036, 0.024)
+
+    @model_validator(mode="after")
+    def _looks_somewhere(self) -> Camera:
+        if self.position == self.aim:
+            raise ValueError("a camera is aimed at another point than its own place")
+        return self
 
 
 class Air(Model):

@@ -2,33 +2,34 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated
+from typing import Annotated
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from yapa.case.base import Model, Name, Real
+from yapa.case.evidence import Target
+from yapa.case.parameter_path import PathText
 
-if TYPE_CHECKING:
-    from yapa.case.model import Case
+RowNumber = Annotated[int, Field(ge=1, le=2000)]
 
 
 class Take(Model):
-    """One recording: its tracks, numbers that are otherwise in it, and unknowns of its own.
+    """One recording: its tracks, targets and rows, numbers that are otherwise in it, and unknowns of its own.
 
-    ``values`` (path → number) hold in this take instead of the case's own; ``own`` names unknowns that every take finds
+    ``rows`` are numbers of rows, from 1, of the case's table of trials. ``values`` (path → number) hold in this take instead of
+    the case's own; ``free_per_take`` names unknowns that every take finds
     for itself, such as a launch. All other unknowns are shared by the takes.
     """
 
     name: Name
-    tracks: Annotated[tuple[Name, ...], Field(min_length=1)]
-    values: dict[str, Real] = {}
-    own: tuple[str, ...] = ()
+    tracks: tuple[Name, ...] = ()
+    targets: tuple[Target, ...] = ()
+    rows: tuple[RowNumber, ...] = ()
+    values: dict[PathText, Real] = {}
+    free_per_take: tuple[PathText, ...] = ()
 
-
-def case_of(case: Case, take: Take) -> Case:
-    """The case of one take: its tracks and values, no targets."""
-    from yapa.case.paths import with_numbers
-
-    alone = case.model_copy(update={
-        "tracks": tuple(t for t in case.tracks if t.name in take.tracks), "takes": (), "targets": ()})
-    return with_numbers(alone, take.values) if take.values else alone
+    @model_validator(mode="after")
+    def _has_evidence(self) -> Take:
+        if not (self.tracks or self.targets or self.rows):
+            raise ValueError("a take needs tracks, targets or rows")
+        return self

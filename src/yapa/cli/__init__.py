@@ -5,9 +5,10 @@ from __future__ import annotations
 import os
 import signal
 import sys
+from collections.abc import Sequence
 from typing import Any
 
-from yapa.cli.codes import BAD_INPUT, DONE, INTERRUPTED, TERMINATED
+from yapa.cli.exit_codes import BAD_INPUT, DONE, INTERRUPTED, TERMINATED
 
 _ENDS = {signal.SIGINT: INTERRUPTED, signal.SIGTERM: TERMINATED}
 
@@ -17,11 +18,21 @@ def _leave(number: int, _frame: Any) -> None:
     os._exit(_ENDS[signal.Signals(number)])
 
 
-def main() -> None:
-    """Entry point: errors for the person, never a traceback for what a person can do."""
+def main(args: Sequence[str] | None = None) -> None:
+    """Run a command: errors for the person, never a traceback for what a person can do.
+
+    Parameters
+    ----------
+    args : the command and its options, as typed behind ``yapa``; those of the process if left out
+
+    Raises
+    ------
+    SystemExit
+        With the exit code, if it is not 0.
+    """
     mine = {s: signal.signal(s, _leave) for s in _ENDS}
     try:
-        code = _run()
+        code = _run(args)
     finally:
         for s, before in mine.items():
             signal.signal(s, before)
@@ -29,12 +40,12 @@ def main() -> None:
         sys.exit(code)
 
 
-def _run() -> int:
+def _run(args: Sequence[str] | None) -> int:
     for stream in (sys.stdout, sys.stderr):  # a terminal of few letters shows the others as marks
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors="replace")
     try:
-        code = _command()
+        code = _command(args)
         sys.stdout.flush()
         return code
     except BrokenPipeError:
@@ -46,14 +57,14 @@ def _run() -> int:
         return BAD_INPUT
 
 
-def _command() -> int:
+def _command(args: Sequence[str] | None) -> int:
     import click
 
     from yapa.cli.app import cli
     from yapa.errors import YapaError
 
     try:
-        code = cli(standalone_mode=False)
+        code = cli(None if args is None else list(args), prog_name="yapa", standalone_mode=False)
         return code if isinstance(code, int) else DONE
     except SystemExit as done:
         return done.code if isinstance(done.code, int) else DONE

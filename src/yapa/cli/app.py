@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import difflib
+import logging
 import sys
 from pathlib import Path
 
@@ -30,13 +32,21 @@ class _Yapa(click.Group):
         return super().parse_args(ctx, args)
 
 
-@click.group(cls=_Yapa)
+@click.group(cls=_Yapa, context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(__version__)
-def cli() -> None:
+@click.option("-q", "--quiet", is_flag=True, help="results alone: no progress and no notices")
+@click.option("-v", "--verbose", count=True, help="say what is done; twice for more")
+def cli(quiet: bool, verbose: int) -> None:
     """Calibrates rigid-body simulations from measured tracks or wanted outcomes.
 
     `yapa [CASE]` opens the window. A file named - is the standard input or output.
     """
+    if verbose:
+        logging.basicConfig(level=logging.INFO if verbose == 1 else logging.DEBUG, format="%(levelname)s %(name)s: %(message)s")
+    if quiet:
+        from yapa.cli.streams import be_quiet
+
+        be_quiet()
 
 
 @cli.command("open", hidden=True)
@@ -44,7 +54,9 @@ def cli() -> None:
 def open_window(case: Path | None) -> None:
     """Open the window."""
     if case is not None and case.suffix.lower() != ".yapa" and not case.exists():
-        raise bad_input(str(case), "neither a command nor a file", "a case file, or a command; see `yapa --help`")
+        near = difflib.get_close_matches(str(case), sorted({*commands.names(), "demo"}), n=1)
+        meant = f"did you mean `yapa {near[0]}`? " if near else ""
+        raise bad_input(str(case), "neither a command nor a file", f"{meant}a case file, or a command; see `yapa --help`")
     _window(case)
 
 

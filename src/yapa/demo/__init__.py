@@ -9,5 +9,5 @@ ORDER = ("orange-drop", "orange-throw", "crate-chute", "grapefruit-lane", "lemon
 
 
 def demo_paths() -> list[Path]:
-    """The case files, in the order they are offered."""
+    """Return the case files, in the order they are offered."""
     return [DATA / f"{name}.yapa" for name in ORDER]

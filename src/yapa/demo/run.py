@@ -20,7 +20,13 @@ from yapa.formats.exports.values_text import values_text
 
 
 def run_demo(folder: Path, say: Callable[[str], None]) -> None:
-    """Fit every demo case; leave report.md, the fitted cases, and pictures/*.png in a folder."""
+    """Fit every demo case; leave report.md, the fitted cases, and pictures/*.png in a folder.
+
+    Parameters
+    ----------
+    folder : the folder
+    say : shows a line
+    """
     folder.mkdir(parents=True, exist_ok=True)
     lines = ["# The citrus packing house, calibrated", "",
              "Every demo case as set up, fitted, with what the fit says of each number.", ""]

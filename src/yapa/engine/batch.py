@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from yapa.case.model import Case
-from yapa.engine.program import RawRun
+from yapa.engine.runner import RawRun
 from yapa.engine.simulate import READ_RATE, Sampling, motion_of, program_for, sample_times, sampling
 from yapa.errors import bad_input
 from yapa.motion import Array, Motion
@@ -39,6 +39,8 @@ def simulate_many(
 
     Parameters
     ----------
+    case : the case
+    cancel : stops the work where it is set
     paths : (P,) paths of the numbers that change
     values : (N, P)
     read : what to keep of each motion; without it the motions themselves are returned
@@ -61,21 +63,21 @@ def simulate_many(
         raise bad_input("values", f"{rows.shape[1]} columns", f"{len(paths)}, one for each path")
     program = program_for(case)
     for path in paths:
-        program.touches(path)
+        program.affected_rows(path)
     if times is None:
         times = sample_times(case.duration, case.output_rate if read is None else READ_RATE)
     times = np.ascontiguousarray(times, dtype=float)
     end = max(case.duration, float(times[-1]))
-    laid = sampling(times, end, len(program.movers)) if read is None else Sampling(times)
+    sampled = sampling(times, end, len(program.force_driven)) if read is None else Sampling(times)
 
     def one(row: Array) -> Any:
-        raw: RawRun = program.run(dict(zip(paths, row.tolist(), strict=True)), laid.times, end, cancel, read is None,
+        raw: RawRun = program.run(dict(zip(paths, row.tolist(), strict=True)), sampled.times, end, cancel, read is None,
                                   lean=False)
-        motion = motion_of(program, raw, laid)
+        motion = motion_of(program, raw, sampled)
         return motion if read is None else read(motion)
 
     def block(some: Array) -> list[Any]:
-        if read is None or not program.light:
+        if read is None or not program.is_small:
             return [one(row) for row in some]
         raws = program.run_block([dict(zip(paths, row, strict=True)) for row in some.tolist()], times, end, cancel, lean=False)
         return [read(motion_of(program, raw)) for raw in raws]

@@ -9,26 +9,34 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from yapa.engine.compile.mass_properties import rotation_matrix
 from yapa.engine.kernels import layout as L
-from yapa.engine.program import Crowds, Program, RawRun
-from yapa.engine.solids import turn_matrix
+from yapa.engine.runner import Crowds, Program, RawRun
 from yapa.motion import Array, Remark
+from yapa.motion.info import Severity
 
 OFF = 1e-3
 """Share of an island's kinetic energy: where impacts bounced in a crowd, more than this is a trouble."""
-MOST_NAMED = 4
+MAX_NAMED = 4
+"""bodies named in a remark"""
 
 
 def remarks_of(program: Program, raw: RawRun) -> list[Remark]:
-    """The remarks on a run."""
+    """Return the remarks on a run.
+
+    Parameters
+    ----------
+    program : the compiled case
+    raw : what the kernel left
+    """
     if raw.crowds is None:
         return []
     return [*_handed_over(program, raw, raw.crowds), *_overlap(program, raw.crowds), *_crossed(program, raw)]
 
 
 def _listed(names: list[str]) -> str:
-    if len(names) > MOST_NAMED:
-        return f"{', '.join(names[: MOST_NAMED - 1])} and {len(names) - MOST_NAMED + 1} more"
+    if len(names) > MAX_NAMED:
+        return f"{', '.join(names[: MAX_NAMED - 1])} and {len(names) - MAX_NAMED + 1} more"
     return ", ".join(names)
 
 
@@ -36,16 +44,16 @@ def _handed_over(program: Program, raw: RawRun, crowds: Crowds) -> Iterator[Rema
     """Nothing is said of what only settles."""
     if crowds.at < 0 or crowds.energy == 0:
         return
-    share = crowds.change / max(crowds.energy, abs(crowds.change))
-    off = crowds.bounced and not crowds.given and abs(share) > OFF
-    times = "once" if raw.handovers == 1 else f"{raw.handovers} times"
+    energy_change = crowds.change / max(crowds.energy, abs(crowds.change))
+    off = crowds.bounced and not crowds.given and abs(energy_change) > OFF
+    times = "once" if raw.regime_switches == 1 else f"{raw.regime_switches} times"
     yield Remark(
         "handed over", _listed([program.names[i] for i in crowds.bodies]),
         f"handed over to soft contacts {times}, first at {crowds.at:.4g} s; their energy changed by {crowds.change:+.3g} J there "
-        f"({share:+.2%} of what they had)",
+        f"({energy_change:+.2%} of what they had)",
         "bounces there are rough: what comes after may lie beside the exact motion" if off else
         "too many contacts at once for the exact way; friction and hits that do not bounce take energy there as they should",
-        "trouble" if off else "note")
+        Severity.TROUBLE if off else Severity.NOTE)
 
 
 def _overlap(program: Program, crowds: Crowds) -> Iterator[Remark]:
@@ -57,7 +65,7 @@ def _overlap(program: Program, crowds: Crowds) -> Iterator[Remark]:
 
 def _crossed(program: Program, raw: RawRun) -> Iterator[Remark]:
     """A body whose centre goes through a face of something that stands."""
-    for i in program.movers:
+    for i in program.force_driven:
         places = raw.states[:, i, :3]
         for wall in range(len(program.names)):
             if program.props[wall, L.MOTION] != L.STATIC_BODY or not program.meets(i, wall):
@@ -72,7 +80,7 @@ def _crossed(program: Program, raw: RawRun) -> Iterator[Remark]:
 
 def _first_crossing(program: Program, state: Array, shape: int, places: Array) -> int:
     """The first sample at which a centre is on the wrong side of a standing shape, or -1; rounded shapes are not looked at."""
-    geometry, kind, turned = program.geometry, program.geometry.GI[shape, L.I_KIND], turn_matrix(state[3:7])
+    geometry, kind, turned = program.geometry, program.geometry.GI[shape, L.I_KIND], rotation_matrix(state[3:7])
     if kind == L.PLANE:
         normal = turned @ geometry.GF[shape, L.G_B : L.G_B + 3]
         level = places @ normal - float(normal @ (state[:3] + turned @ geometry.GF[shape, L.G_A : L.G_A + 3]))

@@ -5,23 +5,27 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from yapa.by_identity import once_for_each
 from yapa.case.bounds import MAX_DURATION, MAX_SAMPLES
+from yapa.case.changed_numbers import with_links, with_numbers
 from yapa.case.model import Case
-from yapa.case.paths import check_values, with_ties
-from yapa.engine.compiled import entries
+from yapa.case.parameter_path import canonical_path
+from yapa.case.parameters import check_values
+from yapa.engine.compile.cameras import view_of
+from yapa.engine.jit.pointers import call_with_pointers
+from yapa.engine.jit.runtime import entries
 from yapa.engine.kernels import layout as L
-from yapa.engine.program import STATUS, Program, RawRun
 from yapa.engine.remarks import remarks_of
-from yapa.engine.tables import hand_over
+from yapa.engine.runner import STATUS, Program, RawRun
 from yapa.errors import bad_input
 from yapa.interrupt import stoppable
-from yapa.motion import Array, Contact, Later, Motion, Phase, Trajectory, rising
+from yapa.motion import Array, Contact, ContactInterval, Later, Motion, Trajectory, rising
+from yapa.motion.contacts import SlipState
+from yapa.motion.definitions import MIN_CONTACT_SPEED
 
 FLOAT = np.dtype(float)
 READ_RATE = 240.0
@@ -30,13 +34,24 @@ READ_RATE = 240.0
 
 @once_for_each(most=16)
 def program_for(case: Case) -> Program:
-    """The compiled form of a case, kept while it is in use."""
+    """Return the compiled form of a case, kept while it is in use.
+
+    Parameters
+    ----------
+    case : the case
+    """
     return Program(case)
 
 
 @lru_cache(maxsize=64)
 def sample_times(duration: float, rate: float) -> Array:
-    """0 … duration at the given rate, the end always included. Not to be written to."""
+    """Return 0 … duration at the given rate, the end always included. Not to be written to.
+
+    Parameters
+    ----------
+    duration : length of the clip [s]
+    rate : samples a second
+    """
     count = round(duration * rate)
     times = np.arange(count + 1) / rate
     times = np.append(times[times < duration - 1e-9], duration)
@@ -56,7 +71,14 @@ class Sampling:
 
 
 def sampling(times: Array, end: float, movers: int) -> Sampling:
-    """Samples at these rising times, and at READ_RATE for the outcomes, if that is no more than a clip may have."""
+    """Return samples at these rising times, and at READ_RATE for the outcomes, if that is no more than a clip may have.
+
+    Parameters
+    ----------
+    times : (T,) times [s]
+    end : end of the run [s]
+    movers : how many bodies move
+    """
     if end * READ_RATE * movers > MAX_SAMPLES:
         return Sampling(times)
     grid = sample_times(end, READ_RATE)
@@ -77,10 +99,10 @@ def simulate(
 
     Parameters
     ----------
-    case : Case
-    values : path → number, in place of the case's own numbers
-    times : (T,) rising times [s] to sample at; by default the case's duration at its output rate
-    cancel : (1,) int64 flag; the run stops soon after its element is set
+    case : the case
+    values : path → number in SI units, in place of the case's own numbers; what is linked to an unknown among them follows it
+    times : (T,) rising sample times [s]; by default the case's duration at its output rate
+    cancel : (1,) int64; set its element from another thread to stop the run
 
     Returns
     -------
@@ -93,18 +115,37 @@ def simulate(
         If there is no such number, a value that a case file would refuse, or times that are none.
     Unsupported
         If the case asks for a meeting of shapes this engine cannot do.
+
+    Notes
+    -----
+    Event-driven contact with an Alart-Curnier residual (Alart & Curnier, Computer Methods in Applied Mechanics and Engineering 92,
+    1991),
+    soft contacts in crowds, or the fixed steps of a profile. See ``docs/engine.md``.
+
+    Examples
+    --------
+    >>> from yapa.demo import DATA
+    >>> motion = simulate(load(DATA / "orange-drop.yapa"), {"pairs.rind+pad.restitution": 0.8})
+    >>> motion.status, motion.states.shape[1:]
+    ('complete', (2, 16))
+    >>> round(motion.contacts[0].rebound / motion.contacts[0].approach, 3)
+    0.8
     """
+    if values and any(path.startswith("profile.") for path in values):  # numbers of the solver make another compiled case
+        own = {path: value for path, value in values.items() if path.startswith("profile.")}
+        case, values = with_numbers(case, own), {path: value for path, value in values.items() if path not in own}
     program = program_for(case)
     if values:
+        values = {canonical_path(path): value for path, value in values.items()}
         check_values(case, values, program.base)
-        values = with_ties(case, values)
-    end, laid = _laid(case, times, len(program.movers))
+        values = with_links(case, values)
+    end, sampled = _sampling_of(case, times, len(program.force_driven))
     flag = cancel if cancel is not None else np.zeros(1, np.int64)
     with stoppable(flag):
-        return motion_of(program, program.run(values, laid.times, end, flag), laid)
+        return motion_of(program, program.run(values, sampled.times, end, flag), sampled)
 
 
-def _laid(case: Case, times: Array | None, movers: int) -> tuple[float, Sampling]:
+def _sampling_of(case: Case, times: Array | None, movers: int) -> tuple[float, Sampling]:
     """When a run ends, and the times it is sampled at; those most asked for are known without a look at each."""
     grid = sample_times(case.duration, READ_RATE)
     if times is None:
@@ -129,19 +170,30 @@ def _checked(times: Array) -> Array:
     return times
 
 
-def motion_of(program: Program, raw: RawRun, laid: Sampling | None = None) -> Motion:
-    """Give a raw run its names; contacts, phases, curves and remarks are made when they are asked for."""
+def motion_of(program: Program, raw: RawRun, sampled: Sampling | None = None) -> Motion:
+    """Give a raw run its names; contacts, phases, curves and remarks are made when they are asked for.
+
+    Parameters
+    ----------
+    program : the compiled case
+    raw : what the kernel left
+    sampled : times at which the run is sampled
+
+    Returns
+    -------
+    The motion.
+    """
     whole, grid = raw, None
-    if laid is not None and laid.shown is not None and laid.read is not None:
-        read, shown = (rows[rows < len(raw.times)] for rows in (laid.read, laid.shown))
+    if sampled is not None and sampled.shown is not None and sampled.read is not None:
+        read, shown = (rows[rows < len(raw.times)] for rows in (sampled.read, sampled.shown))
         whole = replace(raw, times=raw.times[read], states=raw.states[read])
         raw = replace(raw, times=raw.times[shown], states=raw.states[shown])
         grid = whole.times, program.as_filed(whole.states)
-    accounts = raw.accounts()
+    accounts = raw.bodies()
     names = program.names
     status = STATUS[raw.code]
     if raw.code not in (L.OK, L.CANCELLED):
-        status += f", with {names[raw.culprit]}"
+        status += f", with {names[raw.failed_body]}"
     if raw.code != L.OK and len(raw.times):
         status += f" at {raw.times[-1]:.4g} s"
     return Motion(
@@ -149,18 +201,20 @@ def motion_of(program: Program, raw: RawRun, laid: Sampling | None = None) -> Mo
         bodies=accounts if program.filed is None else tuple(accounts[i] for i in program.filed),
         gravity=np.array([0.0, 0.0, raw.gravity]),
         contacts=Later(lambda: _contacts(raw.contacts, names)) if len(raw.contacts) else (),
-        phases=Later(lambda: _phases(raw.phases, names)) if len(raw.phases) else (), status=status,
-        steps=raw.steps, crowded=raw.crowded, handovers=raw.handovers, overlap_at_start=raw.overlap,
-        paths=_Paths([body.name for body in accounts if body.moves], names, whole), grid=grid,
-        remarks=Later(lambda: remarks_of(program, whole)) if raw.crowds is not None else (),
+        contact_intervals=Later(lambda: _phases(raw.phases, names)) if len(raw.phases) else (), status=status,
+        steps=raw.steps, soft_steps=raw.soft_steps, regime_switches=raw.regime_switches, initial_overlap=raw.initial_overlap,
+        trajectories=_Paths([body.name for body in accounts if body.is_movable], names, whole), grid=grid,
+        remarks=Later(lambda: remarks_of(program, whole)) if raw.crowds is not None else (), constants=raw.constants,
+        groups=program.case.groups, cameras={name: view_of(camera) for name, camera in program.case.cameras.items()},
     )
 
 
-def _phases(log: Array, names: list[str]) -> list[Phase]:
+def _phases(log: Array, names: list[str]) -> list[ContactInterval]:
     phases = []
     for row, values in zip(log, log[:, : L.PH_NORMAL].tolist(), strict=True):
-        mode: Literal["slides", "grips"] = "slides" if values[L.PH_MODE] == L.MODE_SLIP else "grips"
-        phases.append(Phase(values[L.PH_T0], values[L.PH_T1], names[int(values[L.PH_A])], names[int(values[L.PH_B])], mode,
+        mode: SlipState = SlipState.SLIP if values[L.PH_MODE] == L.MODE_SLIP else SlipState.STICK
+        phases.append(ContactInterval(values[L.PH_T0], values[L.PH_T1], names[int(values[L.PH_A])], names[int(values[L.PH_B])],
+                                      mode,
                             row[L.PH_NORMAL : L.PH_NORMAL + 3]))
     return phases
 
@@ -169,13 +223,13 @@ def _contacts(log: Array, names: list[str]) -> list[Contact]:
     contacts = []
     vectors = (log[:, at : at + 3] for at in (L.LOG_POINT, L.LOG_NORMAL, L.LOG_STATE, L.LOG_STATE + 18))
     for values, point, normal, place, partner_place in zip(log[:, : L.LOG_STATE].tolist(), *vectors, strict=True):
-        if values[L.LOG_APPROACH] <= L.FELT:  # only passes on an impact between bodies that already touched
+        if values[L.LOG_APPROACH] <= MIN_CONTACT_SPEED:  # only passes on an impact between bodies that already touched
             continue
         contacts.append(Contact(
             time=values[L.LOG_TIME], body=names[int(values[L.LOG_A])], partner=names[int(values[L.LOG_B])],
             point=point, normal=normal, approach=values[L.LOG_APPROACH], rebound=values[L.LOG_REBOUND],
             slip_before=values[L.LOG_SLIP0], slip_after=values[L.LOG_SLIP1],
-            normal_impulse=values[L.LOG_JN], friction_impulse=values[L.LOG_JT], place=place, partner_place=partner_place))
+            normal_impulse=values[L.LOG_JN], friction_impulse=values[L.LOG_JT], position=place, partner_position=partner_place))
     return contacts
 
 
@@ -206,5 +260,5 @@ def _path(i: int, raw: RawRun) -> Trajectory:
         raw = replace(raw, times=np.repeat(raw.times, 2), states=np.repeat(raw.states, 2, axis=0))
     events = 2 * len(raw.contacts) + 4 * len(raw.phases)
     order, out = np.empty((events + 1, 3), np.int64), np.empty((len(raw.times) + events + 1, L.KNOT_COLUMNS))
-    t = out[: hand_over(entries().knots_at, (raw.times[None], raw.states, raw.contacts, raw.phases, order, out), i)]
+    t = out[: call_with_pointers(entries().knots_at, (raw.times[None], raw.states, raw.contacts, raw.phases, order, out), i)]
     return Trajectory(t[:, 0], t[:, 2:5], t[:, 8:11], t[:, 11:14], t[:, 5:8], t[:, 14:17], t[:, 17:20])

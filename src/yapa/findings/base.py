@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
+from yapa.case.changed_numbers import with_numbers
 from yapa.case.model import Case
-from yapa.case.paths import with_numbers
-from yapa.case.scene import Body, Direction
-from yapa.motion import Motion
+from yapa.case.scene import Body
+from yapa.motion.info import Severity
 
 
 @dataclass(frozen=True)
@@ -30,14 +30,14 @@ class Finding:
     kind : name of the check, the same for every case
     about : the body, surface, pair or path it is about
     symptom, cause : what is seen; why, with numbers
-    weight : "trouble" stops what was meant, "note" is a deliberate oddity or a hint
+    severity : "trouble" stops what was meant, "note" is a deliberate oddity or a hint
     """
 
     kind: str
     about: str
     symptom: str
     cause: str
-    weight: str = "trouble"
+    severity: Severity = Severity.TROUBLE
     mend: Mend | None = None
 
     @property
@@ -50,37 +50,68 @@ class Finding:
         return f"{self.about}: {self.symptom}. {self.cause}.{tail}"
 
 
-BeforeCheck = Callable[[Case], Iterable[Finding]]
-AfterCheck = Callable[[Case, Motion], Iterable[Finding]]
 
 
 def set_number(path: str, value: float) -> Callable[[Case], Case]:
-    """An edit that writes one number."""
+    """Return an edit that writes one number.
+
+    Parameters
+    ----------
+    path : path of the number
+    value : its value
+    """
     return lambda case: with_numbers(case, {path: value})
 
 
 def set_body(name: str, **changes: object) -> Callable[[Case], Case]:
-    """An edit that changes a body."""
+    """Return an edit that changes a body.
+
+    Parameters
+    ----------
+    changes : fields of the body and their new values
+    name : its name
+    """
     return lambda case: case.model_copy(update={"bodies": {**case.bodies, name: case.bodies[name].model_copy(update=changes)}})
 
 
 def movers(case: Case) -> dict[str, Body]:
-    """Bodies that forces move."""
+    """Return bodies that forces move.
+
+    Parameters
+    ----------
+    case : the case
+    """
     return {name: body for name, body in case.bodies.items() if body.motion == "dynamic"}
 
 
 def speed_of(body: Body) -> float:
-    """Launch speed [m/s]."""
-    if isinstance(body.velocity, Direction):
+    """Return launch speed [m/s].
+
+    Parameters
+    ----------
+    body : the body
+    """
+    if not isinstance(body.velocity, tuple):
         return abs(float(body.velocity.speed))
     return float(np.linalg.norm(body.velocity))
 
 
 def pull_on(case: Case, body: Body) -> float:
-    """Gravity on a body [m/s²], along -z."""
+    """Return gravity on a body [m/s²], along -z.
+
+    Parameters
+    ----------
+    case : the case
+    body : the body
+    """
     return case.fields.gravity * body.gravity_multiplier
 
 
 def set_duration(seconds: float) -> Callable[[Case], Case]:
-    """An edit that makes the clip longer or shorter."""
+    """Return an edit that makes the clip longer or shorter.
+
+    Parameters
+    ----------
+    seconds : [s]
+    """
     return lambda case: case.model_copy(update={"duration": min(seconds, 3600.0)})

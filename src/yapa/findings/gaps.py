@@ -9,12 +9,25 @@ from yapa.engine.simulate import program_for
 
 
 def gap_between(case: Case, a: str, b: str) -> float | None:
-    """Least distance [m] between the shapes of two bodies at the start, negative where they overlap; None if they never meet."""
+    """Return least distance [m] between the shapes of two bodies at the start, negative where they overlap; None if they never
+    meet.
+
+    Parameters
+    ----------
+    case : the case
+    a : one body
+    b : the other
+    """
     return _gaps(_Same(case)).get(frozenset((a, b)))
 
 
 def gaps_at_start(case: Case) -> dict[tuple[str, str], float]:
-    """The same of all pairs that can meet, in the order of the bodies."""
+    """Return the same of all pairs that can meet, in the order of the bodies.
+
+    Parameters
+    ----------
+    case : the case
+    """
     order = {name: k for k, name in enumerate(case.bodies)}
     both = {(a, b) if order[a] < order[b] else (b, a): gap for (a, b), gap in
             ((sorted(pair), gap) for pair, gap in _gaps(_Same(case)).items() if len(pair) == 2)}

@@ -10,8 +10,10 @@ if TYPE_CHECKING:
     from yapa.fitting.problem.cancel import Cancel
     from yapa.fitting.problem.problem import FitProblem
     from yapa.fitting.problem.result import FitResult, Progress, TargetReport
-    from yapa.fitting.setup.from_track import Prepared, Setup, parse_unknown, prepare
-    from yapa.fitting.tracks.fit import Fit, fit
+    from yapa.fitting.setup.from_track import prepare
+    from yapa.fitting.setup.track_setup import Prepared, Setup, parse_unknown
+    from yapa.fitting.tracks.fit import Fit
+    from yapa.fitting.tracks.fit_case import fit
 
 __all__ = [
     "Cancel",
@@ -27,8 +29,10 @@ __all__ = [
     "prepare",
 ]
 __getattr__ = importer(__name__, {
-    "yapa.fitting.setup.from_track": "Prepared Setup parse_unknown prepare",
-    "yapa.fitting.tracks.fit": "Fit fit",
+    "yapa.fitting.setup.from_track": "prepare",
+    "yapa.fitting.setup.track_setup": "Prepared Setup parse_unknown",
+    "yapa.fitting.tracks.fit": "Fit",
+    "yapa.fitting.tracks.fit_case": "fit",
     "yapa.fitting.problem.cancel": "Cancel",
     "yapa.fitting.problem.problem": "FitProblem",
     "yapa.fitting.problem.result": "FitResult Progress TargetReport",

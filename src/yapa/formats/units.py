@@ -74,14 +74,24 @@ _NEVER_IN_CAPITALS = {"NM", "MI"}
 
 
 def plain(text: str) -> str:
-    """Lower-case letters without accents; Greek mu, and the sign for micro, as u."""
+    """Return lower-case letters without accents; Greek mu, and the sign for micro, as u.
+
+    Parameters
+    ----------
+    text : the text
+    """
     text = unicodedata.normalize("NFKC", text.strip()).replace("\N{GREEK SMALL LETTER MU}", "u")
     text = text.lower().replace("ł", "l").replace("ß", "ss").replace("ø", "o").replace("æ", "ae")
     return "".join(c for c in unicodedata.normalize("NFKD", text) if not unicodedata.combining(c))
 
 
 def find_unit(text: str) -> str | None:
-    """The symbol of a unit from its symbol or word, None where it is none that is known."""
+    """Return the symbol of a unit from its symbol or word, None where it is none that is known.
+
+    Parameters
+    ----------
+    text : the text
+    """
     text = text.strip().strip("[](){}").strip()
     if text in _SIGNS:
         return _SIGNS[text]
@@ -95,5 +105,10 @@ def find_unit(text: str) -> str | None:
 
 
 def symbols(kind: Kind) -> list[str]:
-    """The symbols of one kind."""
+    """Return the symbols of one kind.
+
+    Parameters
+    ----------
+    kind : of what kind it is
+    """
     return [unit.symbol for unit in _ALL if unit.kind is kind]

@@ -1,13 +1,12 @@
-"""Numbers read off a motion, simulated or measured alike."""
+"""Numbers read from a motion, simulated or measured alike."""
 
-from yapa.outcomes.asked import Asked
-from yapa.outcomes.bounces import bounces, rebounds
-from yapa.outcomes.catalogue import CATALOGUE, SHORT, measure, read, read_target
+from yapa.case.outcome_specs import OUTCOME_SPECS, spec_of
+from yapa.outcomes import kinds as kinds
+from yapa.outcomes.kinds.bounce import bounces, rebounds
+from yapa.outcomes.query import OutcomeQuery
+from yapa.outcomes.reading import measure, read, read_target
+from yapa.outcomes.registry import CATALOGUE, outcome
 from yapa.outcomes.value import OutcomeValue
-from yapa.tracking.reconstruct import Support, measured_motion
-from yapa.tracking.track_data import TrackData, track_data
 
-__all__ = [
-    "CATALOGUE", "SHORT", "Asked", "OutcomeValue", "Support", "TrackData", "bounces", "measure", "measured_motion", "read",
-    "read_target", "rebounds", "track_data",
-]
+__all__ = ["CATALOGUE", "OUTCOME_SPECS", "OutcomeQuery", "OutcomeValue", "bounces", "measure", "outcome", "read", "read_target",
+           "rebounds", "spec_of"]

@@ -21,17 +21,30 @@ class OutcomeValue:
     value: float | None
     std: float | None = 0.0
     missing: str | None = None
-    graded: float | None = None
+    surrogate: float | None = None
     shortfall: float = 0.0
 
+    def __post_init__(self) -> None:
+        for name in ("value", "std", "surrogate", "shortfall"):
+            number = getattr(self, name)
+            if number is not None and type(number) is not float:  # NumPy's numbers are no JSON
+                object.__setattr__(self, name, float(number))
+
     @property
-    def guide(self) -> float:
+    def value_or_surrogate(self) -> float:
         """The value, or the graded one."""
         if self.value is not None:
             return self.value
-        return self.graded if self.graded is not None else 0.0
+        return self.surrogate if self.surrogate is not None else 0.0
 
 
-def absent(reason: str, graded: float, shortfall: float) -> OutcomeValue:
-    """An event that did not occur."""
+def missing_event(reason: str, graded: float, shortfall: float) -> OutcomeValue:
+    """Return an event that did not occur.
+
+    Parameters
+    ----------
+    reason : why there is no value
+    graded : a value that goes on changing where the event is missing
+    shortfall : how far it is from occurring, in logarithms of speed
+    """
     return OutcomeValue(None, None, reason, graded, shortfall)

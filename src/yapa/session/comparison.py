@@ -7,25 +7,28 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from yapa.case.ledger import present_values
 from yapa.case.model import Case
 from yapa.case.outcome_specs import outcome_and_index
 from yapa.engine import sample_times, sampling
-from yapa.fitting.initial.seen import Seen
+from yapa.fitting.initial.seen import ObservedTrack
 from yapa.fitting.problem.cancel import Cancel
 from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.problem.result import TargetReport
-from yapa.fitting.problem.target_residuals import judge, outside
+from yapa.fitting.problem.target_residuals import evaluate_target
+from yapa.fitting.problem.track_residuals import motion_and_columns
 from yapa.fitting.tracks.takes import shown
 from yapa.motion import Array, Motion
-from yapa.outcomes import TrackData, measure, track_data
-from yapa.outcomes.catalogue import CATALOGUE, read_target
-from yapa.outcomes.travel import travel_until
+from yapa.outcomes import CATALOGUE, measure, read_target
+from yapa.outcomes.judging import deviation
+from yapa.outcomes.kinds.travel import travel_until
 from yapa.session.handles import Handle, handles_of
 from yapa.session.headline import headline_of
-from yapa.session.ledger import misfit_of_columns, present_values
+from yapa.session.ledger import misfit_of_columns
 from yapa.session.measured_side import MeasuredSide
+from yapa.tracking.track_data import TrackData, track_data
 
-__all__ = ["Beat", "Comparison", "ComparisonBuilder", "Gap", "TargetReport", "Trace", "TrackData", "outside", "track_data"]
+__all__ = ["Beat", "Comparison", "ComparisonBuilder", "Gap", "TargetReport", "Trace", "TrackData", "deviation", "track_data"]
 
 BEAT_SPEED = 0.08
 """m/s of approach: softer contacts are logged, but no beat."""
@@ -98,18 +101,27 @@ class ComparisonBuilder:
     def __init__(self, case: Case) -> None:
         case = self.case = shown(case)
         self.cancel = Cancel()
-        self.problem = FitProblem(case, self.cancel, look_only=True)
+        self.problem = FitProblem(case, self.cancel, evaluate_only=True)
         self.measured_side = MeasuredSide.of(self.problem)
-        self.laid = sampling(sample_times(case.duration, case.output_rate), case.duration, len(case.movers()))
+        self.sampled = sampling(sample_times(case.duration, case.output_rate), case.duration, len(case.dynamic_bodies()))
         self._present = present_values(case)
 
     @property
-    def measured(self) -> dict[str, Seen]:
+    def measured(self) -> dict[str, ObservedTrack]:
         """The track of every body that has one, as a motion."""
         return self.measured_side.seen
 
     def at(self, values: Mapping[str, float] | None = None, cancel: Cancel | None = None) -> Comparison:
         """Simulate at these values, once, and put it beside the evidence.
+
+        Parameters
+        ----------
+        values : path → value, SI units
+        cancel : stops the work where it is set
+
+        Returns
+        -------
+        The comparison.
 
         Raises
         ------
@@ -119,13 +131,13 @@ class ComparisonBuilder:
         self.problem.cancel = cancel or self.cancel
         full = {**self._present, **(values or {})}
         moved = {path: value for path, value in full.items() if value != self._present.get(path)}
-        motion, columns = self.problem.motion_and_columns(moved, self.laid, self.case.duration)
+        motion, columns = motion_and_columns(self.problem, moved, self.sampled, self.case.duration)
         misfit = misfit_of_columns(columns)
         residuals = {(data.body, name): (data.t, r) for data, name, r in columns}
         beats = self._beats(motion)
         gaps = self._gaps(motion, beats)
         targets = [
-            judge(t, body, read_target(motion, body, t)) for t, body in self.problem.targets
+            evaluate_target(t, body, read_target(motion, body, t)) for t, body in self.problem.targets
         ]
         headline, detail = headline_of(misfit, gaps, targets, motion)
         return Comparison(full, motion, misfit, self._traces(motion, residuals), beats, gaps, targets, headline, detail,
@@ -133,7 +145,7 @@ class ComparisonBuilder:
 
     def _traces(self, motion: Motion, residuals: dict[tuple[str, str], tuple[Array, Array]]) -> list[Trace]:
         out = []
-        for body in motion.movers():
+        for body in motion.dynamic_bodies():
             i = motion.names.index(body)
             s = motion.states[:, i]
             seen = self.measured.get(body)
@@ -169,7 +181,7 @@ class ComparisonBuilder:
 
     def _beats(self, motion: Motion) -> list[Beat]:
         out = []
-        for body in motion.movers():
+        for body in motion.dynamic_bodies():
             mine = [c for c in motion.contacts_of(body) if c.approach > BEAT_SPEED]
             seen = self.measured.get(body)
             theirs = [c for c in seen.motion.contacts if c.approach > BEAT_SPEED] if seen is not None else []
@@ -185,9 +197,9 @@ class ComparisonBuilder:
 
     def _gaps(self, motion: Motion, beats: list[Beat]) -> list[Gap]:
         out = []
-        for body in motion.movers():
+        for body in motion.dynamic_bodies():
             seen = self.measured.get(body)
-            told = self.measured_side.outcomes.get(body, {})
+            outcomes = self.measured_side.outcomes.get(body, {})
             mine = [b for b in beats if b.body == body and b.number <= 8] if seen is not None else []
             for beat in sorted(mine, key=lambda b: b.number):
                 if beat.measured is not None or beat.simulated is not None:
@@ -195,7 +207,7 @@ class ComparisonBuilder:
                     out.append(Gap(body, f"contact {beat.number}", "s", beat.measured, beat.simulated, grade))
             for name, reading in measure(motion, body, ("apex", "rest time", "travel")).items():
                 kind = CATALOGUE[outcome_and_index(name)[0]]
-                other = told.get(name)
+                other = outcomes.get(name)
                 measured = other.value if other is not None else None
                 if reading.value is None and measured is None:
                     continue

@@ -22,11 +22,16 @@ class DemoCase:
 
 
 def demo_cases() -> list[DemoCase]:
-    """The demo cases that ship with the program."""
+    """Return the demo cases that ship with the program."""
     return [DemoCase(path, load_case(path)[0]) for path in demo_paths()]
 
 
 def demo_copy(path: Path) -> Case:
-    """A demo case with its tracks inside, to be saved elsewhere, never over the one that ships."""
+    """Return a demo case with its tracks inside, to be saved elsewhere, never over the one that ships.
+
+    Parameters
+    ----------
+    path : the file
+    """
     case = load_case(path)[0]
     return case.model_copy(update={"tracks": tuple(t.model_copy(update={"file": None}) for t in case.tracks)})

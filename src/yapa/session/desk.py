@@ -13,25 +13,29 @@ from pathlib import Path
 from typing import Any
 
 from yapa.case import Case, Trial, get_number, has_number
-from yapa.case.store import checked
+from yapa.case.ledger import newest_fit
+from yapa.case.model import FORMAT_VERSION
+from yapa.case.validation import checked
 from yapa.errors import YapaError
-from yapa.files import FileStamp
+from yapa.files import FileStamp, write_atomically
 from yapa.fitting.problem.cancel import Cancelled
 from yapa.fitting.problem.identifiable import check_evidence
-from yapa.formats.any_track import read_any
-from yapa.formats.case_file import Loaded, OutsideError, load
-from yapa.formats.csv_track import TrackFile
+from yapa.formats.case_file import upgrade_notice
 from yapa.formats.exports.values_text import values_text
-from yapa.formats.importing import Said
-from yapa.formats.roles import Questions
-from yapa.session import edits, ledger
-from yapa.session.document import Document, OutsideQuestion
+from yapa.formats.tracks.any_file import read_any
+from yapa.formats.tracks.columns import Questions
+from yapa.formats.tracks.importer import ImportOverrides
+from yapa.formats.tracks.plain_csv import TrackFile
+from yapa.session import edits
+from yapa.session.document import Document
 from yapa.session.drag import Drag
 from yapa.session.edits import Edit
+from yapa.session.exporting import Exported, Exporter
 from yapa.session.fit_job import FitJob, Fitter, find_numbers
 from yapa.session.history import History
 from yapa.session.jobs import Deliver, Job, Jobs, Queue, in_words
 from yapa.session.late_trials import LateTrials
+from yapa.session.opening import Opener
 from yapa.session.playback import Playback
 from yapa.session.preview import Preview
 from yapa.session.recovery import Autosave, Kept, Recovery
@@ -53,8 +57,7 @@ class Desk(Signals):
     def __init__(self, deliver: Deliver, recovery: Recovery | None = None, fit: Fitter = find_numbers, pause: float = 1.0) -> None:
         self._deliver = deliver
         self._closed = False
-        self._asked: object = None
-        """What was last asked to be opened, until something is."""
+        self.opener = Opener(self)
         self.document: Document | None = None
         self.jobs = Jobs(deliver, self.jobs_changed.emit)
         self.preview = Preview(self, self.jobs, lambda: self.document)
@@ -67,7 +70,7 @@ class Desk(Signals):
 
     def _complain(self, text: str) -> None:
         if not self._closed:
-            self.trouble.emit(text)
+            self.error.emit(text)
 
     # -- the document ----------------------------------------------------------------------------
 
@@ -91,17 +94,21 @@ class Desk(Signals):
         """Whether nothing would be lost by leaving."""
         return self.document is None or self.document.history.is_clean
 
-    def open_case(self, case: Case, path: Path | None = None, stamp: FileStamp | None = None, changed: bool = False) -> None:
+    def open_case(self, case: Case, path: Path | None = None, stamp: FileStamp | None = None, changed: bool = False,
+                  format_version: int = FORMAT_VERSION) -> None:
         """Take a case as the document that is open; a first trial keeps how it came.
 
         Parameters
         ----------
+        case : the case
+        path : the file; None for a case that has none yet
         stamp : of the file at ``path``
         changed : the case holds what the file does not
+        format_version : of the file
         """
         self.fits.drop()
-        self._asked = None
-        self.document = Document(History(case), path, stamp)
+        self.opener.forget()
+        self.document = Document(History(case), path, stamp, format_version)
         if changed:
             self.document.history.mark_changed()
         elif self.autosave is not None:
@@ -111,58 +118,19 @@ class Desk(Signals):
         self._changed()
         self._late.note_set_up()
 
-    def load(self, path: Path, done: Callable[[], None] | None = None, allow_outside: bool = False) -> None:
-        """Read a case off the interface's thread and open it; a fault leaves the present case untouched."""
-        def use(loaded: Loaded) -> None:
-            self.open_case(loaded.case, path, loaded.stamp)
-            for notice in loaded.notices:
-                self.said.emit(notice)
-            if done is not None:
-                done()
+    def saved(self, document: Document, was_version: int = FORMAT_VERSION) -> None:
+        """A state of a document stands in its file, which held an older format before, or not.
 
-        def failed(error: Exception) -> None:
-            if isinstance(error, OutsideError):
-                self.outside_asked.emit(OutsideQuestion(path, error.files, lambda: self.load(path, done, True)))
-            else:
-                self._show_error(error)
-
-        self.open_by(f"opening {path.name}", lambda: load(path, allow_outside), use, failed)
-
-    def open_by(self, text: str, read: Callable[[], Any], use: Callable[[Any], None],
-                failed: Callable[[Exception], None] | None = None) -> None:
-        """Read something off the interface's thread and open it; of several that are asked for, the last is opened."""
-        asked = self._asked = object()
-
-        def newest(found: Any) -> None:
-            if self._asked is asked:  # nothing else was asked for, or opened, meanwhile
-                use(found)
-
-        self.work(text, read, newest, Queue.FILES, failed)
-
-    def saved(self, document: Document) -> None:
-        """A state of a document stands in its file."""
-        self.said.emit(f"saved {document.path.name}" if document.path else "saved")
+        Parameters
+        ----------
+        document : the open document
+        was_version : version of the format in the file before
+        """
+        self.message.emit((f"saved {document.path.name}" if document.path else "saved") + upgrade_notice(was_version))
         if document is self.document:
             self._keep_safe()
             self.history_changed.emit()
             self.case_changed.emit()
-
-    def recover(self, file: Path) -> None:
-        """Take up the work of a window that ended without saving."""
-        autosave = self.autosave
-        if autosave is None:
-            return
-
-        def use(kept: Kept) -> None:
-            try:
-                autosave.recovery.adopt(file)
-            except YapaError as error:
-                self.trouble.emit(str(error))
-                return
-            self.open_case(kept.case, kept.path, kept.stamp, changed=True)
-            self.said.emit("recovered; save it to keep it")
-
-        self.open_by("recovering", lambda: Recovery.read(file), use)
 
     def close(self) -> None:
         """Stop everything; the work is either saved or the person chose to leave it."""
@@ -176,21 +144,51 @@ class Desk(Signals):
 
     def work(self, text: str, work: Callable[[], Any], use: Callable[[Any], None], queue: Queue = Queue.SIDE,
              failed: Callable[[Exception], None] | None = None) -> Job:
-        """Run something that hears no stop off the interface's thread; stopped, its result is dropped. A fault is told."""
+        """Run something that hears no stop off the interface's thread; stopped, its result is dropped. A fault is told.
+
+        Parameters
+        ----------
+        text : the text
+        work : what is run off the interface's thread
+        use : called with what was found
+        queue : in which it waits
+        failed : called with what went wrong
+
+        Returns
+        -------
+        The job.
+        """
         def heedful(job: Job) -> Any:
-            job.cancel.heed()
+            job.cancel.raise_if_cancelled()
             found = work()
-            job.cancel.heed()
+            job.cancel.raise_if_cancelled()
             return found
 
-        return self.jobs.run(queue, text, heedful, use, failed or self._show_error)
+        return self.jobs.run(queue, text, heedful, use, failed or self.show_error)
 
     def search(self, text: str, work: Callable[[Job], Any], use: Callable[[Any], None], failed: Callable[[Exception], None]) -> Job:
-        """Run a search, which hears its job's stop."""
+        """Run a search, which hears its job's stop.
+
+        Parameters
+        ----------
+        text : the text
+        work : what is run off the interface's thread
+        use : called with what was found
+        failed : called with what went wrong
+
+        Returns
+        -------
+        The job.
+        """
         return self.jobs.run(Queue.SEARCH, text, work, use, failed)
 
     def from_worker(self, act: Callable[[], None]) -> None:
-        """Have something done on the interface's thread."""
+        """Have something done on the interface's thread.
+
+        Parameters
+        ----------
+        act : what is done
+        """
         self._deliver(lambda: None if self._closed else act())
 
     def stop(self) -> None:
@@ -199,20 +197,41 @@ class Desk(Signals):
         self.saver.stop()
         self.jobs.cancel(Queue.FILES, Queue.SEARCH)
 
-    def _show_error(self, error: Exception) -> None:
+    def show_error(self, error: Exception) -> None:
+        """Say what went wrong, unless it is a stop that was asked for.
+
+        Parameters
+        ----------
+        error : what was raised
+        """
         if not isinstance(error, Cancelled):
-            self.trouble.emit(in_words(error))
+            self.error.emit(in_words(error))
 
     # -- edits -----------------------------------------------------------------------------------
 
     def edit(self, after: Case, text: str) -> None:
-        """One step that can be undone."""
+        """One step that can be undone.
+
+        Parameters
+        ----------
+        after : the case as it becomes
+        text : the text
+        """
         if self.document is not None and after is not self.document.case:
             self.document.history.push(after, text)
             self._changed()
 
     def make(self, edit: Edit) -> bool:
-        """Make an edit; what cannot be done is said and changes nothing."""
+        """Make an edit; what cannot be done is said and changes nothing.
+
+        Parameters
+        ----------
+        edit : the change
+
+        Returns
+        -------
+        Whether it was made.
+        """
         case = self.case
         if case is None:
             return False
@@ -223,20 +242,31 @@ class Desk(Signals):
                 if after.tracks is not case.tracks or after.targets is not case.targets:
                     check_evidence(after)  # says at once what cannot be used
         except YapaError as error:
-            self.trouble.emit(str(error))
+            self.error.emit(str(error))
             return False
         self.edit(after, edit.text)
         return True
 
     def make_by_hand(self, edit: Edit) -> bool:
-        """An edit of values; the 'by hand' trial joins the ledger as soon as it is known."""
+        """Return an edit of values; the 'by hand' trial joins the ledger as soon as it is known.
+
+        Parameters
+        ----------
+        edit : the change
+        """
         if not self.make(edit):
             return False
         self._late.note_by_hand()
         return True
 
     def set_number(self, path: str, value: float) -> bool:
-        """Set a number of the case by hand, as a knob that is let go does: one edit, and the 'by hand' trial."""
+        """Return set a number of the case by hand, as a knob that is let go does: one edit, and the 'by hand' trial.
+
+        Parameters
+        ----------
+        path : path of the number
+        value : its value
+        """
         case = self.case
         if case is not None and has_number(case, path) and get_number(case, path) == value:
             self.preview.set({})
@@ -244,10 +274,15 @@ class Desk(Signals):
         return self.make_by_hand(edits.set_number(path, value))
 
     def restore(self, index: int) -> None:
-        """Set the values of a trial again."""
+        """Set the values of a trial again.
+
+        Parameters
+        ----------
+        index : which of a numbered outcome, from 1
+        """
         case = self.case
         if case is not None and self.make(edits.restore_trial(case, index)):
-            self.said.emit(f"restored {case.trials[index].name}")
+            self.message.emit(f"restored {case.trials[index].name}")
 
     def undo(self) -> None:
         """Take the last step back."""
@@ -268,18 +303,36 @@ class Desk(Signals):
             self.history_changed.emit()
 
     def amended(self, document: Document) -> None:
-        """The ledger of a document has grown, without a step."""
+        """The ledger of a document has grown, without a step.
+
+        Parameters
+        ----------
+        document : the open document
+        """
         if document is self.document:
             self._keep_safe()
             self.case_changed.emit()
 
     def newest_fit(self) -> Trial | None:
-        """The last fit whose values the case still has, for whiskers and values."""
-        return None if self.case is None else ledger.newest_fit(self.case)
+        """Return the last fit whose values the case still has, for whiskers and values."""
+        return None if self.case is None else newest_fit(self.case)
 
     def values_text(self) -> str:
-        """The values with units, intervals and the conditions they hold under, as text to hand over."""
+        """Return the values with units, intervals and the conditions they hold under, as text to hand over."""
         return "" if self.case is None else values_text(self.case, self.newest_fit())
+
+    def export(self, exporter: Exporter, path: Path) -> None:
+        """Write the case with an exporter to a file; what goes wrong is said, and the file is left as it was.
+
+        Parameters
+        ----------
+        exporter : writes the text
+        path : the file
+        """
+        case = self.case
+        if case is not None:
+            self.work(f"writing {path.name}", lambda: write_atomically(path, exporter.write(Exported(case))),
+                      lambda _: self.message.emit(f"wrote {exporter.name} to {path.name}"), Queue.FILES)
 
     def _changed(self) -> None:
         self.preview.drop_stale()
@@ -295,13 +348,21 @@ class Desk(Signals):
         if document.history.is_clean:
             self.autosave.forget()
         else:
-            self.autosave.keep(Kept(document.case, document.path, document.stamp))
+            self.autosave.keep(Kept(document.case, document.path, document.stamp, document.format_version))
 
     # -- tracks ----------------------------------------------------------------------------------
 
-    def import_track(self, path: Path, body: str, said: Said | None = None,
-                     asked: Callable[[Questions], None] | None = None) -> None:
-        """Bring a track in as evidence of a body; ``asked`` hears what only a person can say of the file."""
+    def import_track(self, path: Path, body: str, overrides: ImportOverrides | None = None,
+                     ask: Callable[[Questions], None] | None = None) -> None:
+        """Bring a track in as evidence of a body; ``ask`` hears what only a person can say of the file.
+
+        Parameters
+        ----------
+        path : the file
+        body : name of the body
+        overrides : what a person says of the file
+        ask : called with what only a person can say of the file
+        """
         document = self.document
 
         def use(read: TrackFile) -> None:
@@ -309,17 +370,28 @@ class Desk(Signals):
                 self.take_track(path.stem, body, read)
 
         def failed(error: Exception) -> None:
-            if asked is not None and isinstance(error, Questions):
-                asked(error)
+            if ask is not None and isinstance(error, Questions):
+                ask(error)
             else:
-                self._show_error(error)
+                self.show_error(error)
 
-        self.work(f"reading {path.name}", lambda: read_any(path, None, said), use, Queue.FILES, failed)
+        self.work(f"reading {path.name}", lambda: read_any(path, None, overrides), use, Queue.FILES, failed)
 
     def take_track(self, name: str, body: str, read: TrackFile) -> bool:
-        """Take what was read as a track of a body."""
+        """Take what was read as a track of a body.
+
+        Parameters
+        ----------
+        name : its name
+        body : name of the body
+        read : what was read of a file
+
+        Returns
+        -------
+        Whether it was taken.
+        """
         if not self.make(edits.add_track(name, body, read)):
             return False
         for notice in read.notices:
-            self.said.emit(notice)
+            self.message.emit(notice)
         return True

@@ -8,11 +8,12 @@ from itertools import count
 from pathlib import Path
 
 from yapa.case import Case
+from yapa.case.model import FORMAT_VERSION
 from yapa.files import FileStamp
 from yapa.session.history import History
 
 _NUMBERS = count(1)
-_SHOWN = tuple(name for name in Case.model_fields if name not in ("trials", "dismissed", "title", "notes"))
+_SHOWN = tuple(name for name in Case.model_fields if name not in ("trials", "ignored_findings", "title", "notes"))
 
 
 @dataclass(eq=False)
@@ -22,6 +23,8 @@ class Document:
     history: History[Case]
     path: Path | None = None
     stamp: FileStamp | None = None
+    format_version: int = FORMAT_VERSION
+    """Of the file at ``path``, as it was last read or written."""
     number: int = field(default_factory=lambda: next(_NUMBERS))
 
     @property
@@ -30,7 +33,12 @@ class Document:
         return self.history.state
 
     def shows(self, case: Case) -> bool:
-        """Whether a case is the present one, but for its ledger."""
+        """Return whether a case is the present one, but for its ledger.
+
+        Parameters
+        ----------
+        case : the case
+        """
         return same_but_ledger(self.case, case)
 
 
@@ -44,5 +52,11 @@ class OutsideQuestion:
 
 
 def same_but_ledger(a: Case, b: Case) -> bool:
-    """Whether two cases show the same motion beside the same evidence: one was made of the other by its ledger alone."""
+    """Return whether two cases show the same motion beside the same evidence: one was made of the other by its ledger alone.
+
+    Parameters
+    ----------
+    a : one case
+    b : the other
+    """
     return a is b or all(getattr(a, name) is getattr(b, name) for name in _SHOWN)

@@ -14,7 +14,7 @@ from yapa.errors import YapaError
 from yapa.fitting.targets.drag import MAX_RUNS, Pull, Pulled
 from yapa.session.comparison import Comparison
 from yapa.session.edits import Edit
-from yapa.session.handles import Handle, told_value
+from yapa.session.handles import Handle, rounded_value
 from yapa.session.jobs import Job
 
 if TYPE_CHECKING:
@@ -50,12 +50,21 @@ class Drag:
         return self.handle is not None
 
     def begin(self, handle: Handle) -> bool:
-        """Take hold of an outcome."""
+        """Take hold of an outcome.
+
+        Parameters
+        ----------
+        handle : the outcome that is pulled
+
+        Returns
+        -------
+        Whether it can be pulled.
+        """
         case = self._desk.case
         if case is None or self.pulling or self._desk.fits.running:
             return False
-        if all(u.locked for u in case.unknowns):
-            self._desk.trouble.emit(f"{handle.name} cannot follow: every number is locked; free one that may change")
+        if all(u.fixed for u in case.unknowns):
+            self._desk.error.emit(f"{handle.name} cannot follow: every number is locked; free one that may change")
             return False
         self.handle, self._case, self._pull = handle, case, None
         self.wanted, self.frame, self._letting_go = handle.target.value, None, False
@@ -63,7 +72,12 @@ class Drag:
         return True
 
     def to(self, value: float) -> None:
-        """Ask for a value; the newest wins."""
+        """Ask for a value; the newest wins.
+
+        Parameters
+        ----------
+        value : its value
+        """
         if self.pulling and not self._letting_go:
             self.wanted = value
             self._follow()
@@ -92,16 +106,17 @@ class Drag:
             frame = used.to(wanted)
             return used, frame, self._desk.preview.evaluate(case, frame.values, job.cancel)
 
-        self._desk.preview.run(f"pulling {handle.name}", work, lambda found, error: self._took(handle, wanted, found, error))
+        self._desk.preview.run(f"pulling {handle.name}", work, lambda found, error: self._on_frame(handle, wanted, found, error))
 
-    def _took(self, handle: Handle, wanted: float, found: tuple[Pull, Pulled, Comparison] | None, error: Exception | None) -> None:
+    def _on_frame(self, handle: Handle, wanted: float, found: tuple[Pull, Pulled, Comparison] | None,
+                  error: Exception | None) -> None:
         self._busy = False
         if handle is not self.handle:
             return
         if error is not None or found is None:
             if not isinstance(error, YapaError):
                 log.error("a pull failed", exc_info=error)
-            self._desk.trouble.emit(str(error))
+            self._desk.error.emit(str(error))
             self.put_back()
             return
         self._pull, self.frame, comparison = found
@@ -137,14 +152,22 @@ class Drag:
 
 
 def with_wish(case: Case, wish: Target, value: float) -> tuple[Target, ...]:
-    """The targets of a case with this one at a value, in place of the one that asks for the same outcome; with the digits that its
-    tolerance can tell."""
+    """Return the targets of a case with this one at a value, in place of the one that asks for the same outcome; with the digits
+    that its
+    tolerance can tell.
+
+    Parameters
+    ----------
+    case : the case
+    wish : the target with its new value
+    value : its value
+    """
     def same(t: Target) -> bool:
-        alone = len(case.movers()) == 1
+        alone = len(case.dynamic_bodies()) == 1
         return t.outcome == wish.outcome and t.index == wish.index and (t.body == wish.body or (t.body is None and alone))
 
     old = next((t for t in case.targets if same(t)), None)
     if old is None:
-        return (*case.targets, wish.model_copy(update={"value": told_value(value, wish.tolerance)}))
-    kept = wish.model_copy(update={"value": told_value(value, old.tolerance), "tolerance": old.tolerance, "weight": old.weight})
+        return (*case.targets, wish.model_copy(update={"value": rounded_value(value, wish.tolerance)}))
+    kept = wish.model_copy(update={"value": rounded_value(value, old.tolerance), "tolerance": old.tolerance, "weight": old.weight})
     return tuple(kept if t is old else t for t in case.targets)

@@ -10,8 +10,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from yapa.case import Case, Target, Track, Unknown, check_values, get_number, label_of, quantity_of, with_numbers
+from yapa.case.parameter_path import parse_path
 from yapa.errors import bad_input
-from yapa.formats.csv_track import TrackFile
+from yapa.formats.tracks.plain_csv import TrackFile
 
 
 @dataclass(frozen=True)
@@ -23,36 +24,60 @@ class Edit:
 
 
 def set_number(path: str, value: float) -> Edit:
-    """Another value of a number, and of those tied to it."""
+    """Return another value of a number, and of those tied to it.
+
+    Parameters
+    ----------
+    path : path of the number
+    value : its value
+    """
     return Edit(f"set {label_of(path)}", lambda case: with_numbers(case, {path: value}))
 
 
 def free(path: str) -> Edit:
-    """A number of the case as an unknown, within its usual range widened to hold it."""
+    """Return a number of the case as an unknown, within its usual range widened to hold it.
+
+    Parameters
+    ----------
+    path : path of the number
+    """
 
     def change(case: Case) -> Case:
         if any(u.path == path for u in case.unknowns):
-            return _with_unknown(case, path, locked=False)
+            return _with_unknown(case, path, fixed=False)
         q, value = quantity_of(path), get_number(case, path)
         low, high = min(q.low, value), max(q.high, value)
-        if path.split(".")[-2:-1] == ["position"]:
+        if parse_path(path).quantity == "position":
             low, high = value - 0.2, value + 0.2
         if q.scale == "log" and value > 0:
             low, high = value / 20, value * 20
         low, high = max(low, q.least), min(high, q.most)
-        fresh = Unknown(path=path, low=low, high=high, scale="log" if q.scale == "log" else "linear")
+        fresh = Unknown(path=path, low=low, high=high, transform="log" if q.scale == "log" else "linear")
         return case.model_copy(update={"unknowns": (*case.unknowns, fresh)})
 
     return Edit(f"free {label_of(path)}", change)
 
 
 def lock(path: str, locked: bool) -> Edit:
-    """An unknown locked at its value, or given back to the fit."""
-    return Edit(f"{'lock' if locked else 'free'} {label_of(path)}", lambda case: _with_unknown(case, path, locked=locked))
+    """Return an unknown locked at its value, or given back to the fit.
+
+    Parameters
+    ----------
+    path : path of the number
+    locked : whether the fit leaves it
+    """
+    return Edit(f"{'lock' if locked else 'free'} {label_of(path)}", lambda case: _with_unknown(case, path, fixed=locked))
 
 
 def set_range(path: str, low: float, high: float) -> Edit:
-    """Another range of an unknown; what else it is stays."""
+    """Return another range of an unknown; what else it is stays.
+
+    Parameters
+    ----------
+    path : path of the number
+    low : lower end
+    high : upper end
+    """
 
     def change(case: Case) -> Case:
         old = next(u for u in case.unknowns if u.path == path)
@@ -60,24 +85,40 @@ def set_range(path: str, low: float, high: float) -> Edit:
             raise bad_input(label_of(path), f"{low:g} .. {high:g}", "a range that rises")
         check_values(case, {path: low})
         check_values(case, {path: high})
-        return _with_unknown(case, path, low=low, high=high, scale=old.scale if low > 0 else "linear")
+        return _with_unknown(case, path, low=low, high=high, scale=old.transform if low > 0 else "linear")
 
     return Edit(f"range of {label_of(path)}", change)
 
 
 def remove_unknown(path: str) -> Edit:
-    """No unknown any more; the number keeps its value."""
+    """Return no unknown any more; the number keeps its value.
+
+    Parameters
+    ----------
+    path : path of the number
+    """
     return Edit(f"remove {label_of(path)}",
                 lambda case: case.model_copy(update={"unknowns": tuple(u for u in case.unknowns if u.path != path)}))
 
 
 def add_target(target: Target) -> Edit:
-    """One more outcome that is wanted."""
+    """Return one more outcome that is wanted.
+
+    Parameters
+    ----------
+    target : the wanted outcome
+    """
     return Edit(f"want {target.label}", lambda case: case.model_copy(update={"targets": (*case.targets, target)}))
 
 
 def replace_target(index: int, target: Target | None) -> Edit:
-    """Another target in the place of one, or none."""
+    """Return another target in the place of one, or none.
+
+    Parameters
+    ----------
+    index : which of a numbered outcome, from 1
+    target : the wanted outcome
+    """
 
     def change(case: Case) -> Case:
         rows = list(case.targets)
@@ -88,12 +129,19 @@ def replace_target(index: int, target: Target | None) -> Edit:
 
 
 def add_track(name: str, body: str, read: TrackFile) -> Edit:
-    """What was read of a file as a track of a body, under a name that is free; the clip lasts as long as the track."""
+    """Return the edit that adds what was read as a track of a body; its name is made free, the clip as long as the track.
+
+    Parameters
+    ----------
+    name : its name
+    body : name of the body
+    read : what was read of a file
+    """
 
     def change(case: Case) -> Case:
         taken = {t.name for t in case.tracks}
         free_name = next(n for n in [name, *(f"{name} {k}" for k in range(2, 99))] if n not in taken)
-        track = Track(name=free_name, body=body, samples=read.samples, reading=read.how)
+        track = Track(name=free_name, body=body, samples=read.samples, import_settings=read.how)
         last = float(read.samples.t[-1])
         return case.model_copy(update={"tracks": (*case.tracks, track), "duration": max(case.duration, last)})
 
@@ -101,13 +149,24 @@ def add_track(name: str, body: str, read: TrackFile) -> Edit:
 
 
 def remove_track(name: str) -> Edit:
-    """The case without a track."""
+    """Return the case without a track.
+
+    Parameters
+    ----------
+    name : its name
+    """
     return Edit(f"remove {name}",
                 lambda case: case.model_copy(update={"tracks": tuple(t for t in case.tracks if t.name != name)}))
 
 
 def restore_trial(case: Case, index: int) -> Edit:
-    """The values of a trial, of numbers that are still unknowns."""
+    """Return the values of a trial, of numbers that are still unknowns.
+
+    Parameters
+    ----------
+    case : the case
+    index : which of a numbered outcome, from 1
+    """
     trial = case.trials[index]
 
     def change(case: Case) -> Case:
@@ -117,7 +176,13 @@ def restore_trial(case: Case, index: int) -> Edit:
 
 
 def change_trial(index: int, **changes: Any) -> Edit:
-    """A trial renamed or pinned."""
+    """Return a trial renamed or pinned.
+
+    Parameters
+    ----------
+    changes : fields of the body and their new values
+    index : which of a numbered outcome, from 1
+    """
 
     def change(case: Case) -> Case:
         rows = list(case.trials)
@@ -128,22 +193,39 @@ def change_trial(index: int, **changes: Any) -> Edit:
 
 
 def remove_trial(index: int) -> Edit:
-    """The ledger without a trial."""
+    """Return the ledger without a trial.
+
+    Parameters
+    ----------
+    index : which of a numbered outcome, from 1
+    """
     return Edit("remove trial", lambda case: case.model_copy(update={"trials": (*case.trials[:index], *case.trials[index + 1 :])}))
 
 
 def dismiss(key: str, kind: str) -> Edit:
-    """A finding that is not to be told again."""
-    return Edit(f"never mind {kind}", lambda case: case.model_copy(update={"dismissed": (*case.dismissed, key)}))
+    """Return the edit that dismisses a finding, so that it is not told again.
+
+    Parameters
+    ----------
+    key : what it is kept under
+    kind : kind of the finding, as shown
+    """
+    return Edit(f"never mind {kind}", lambda case: case.model_copy(update={"ignored_findings": (*case.ignored_findings, key)}))
 
 
-def tell_again() -> Edit:
-    """Every finding told again."""
-    return Edit("tell all findings again", lambda case: case.model_copy(update={"dismissed": ()}))
+def restore_findings() -> Edit:
+    """Return every finding told again."""
+    return Edit("tell all findings again", lambda case: case.model_copy(update={"ignored_findings": ()}))
 
 
 def use_values(values: dict[str, float], text: str) -> Edit:
-    """Values that a search found."""
+    """Return values that a search found.
+
+    Parameters
+    ----------
+    values : path → value, SI units
+    text : the text
+    """
     return Edit(text, lambda case: with_numbers(case, values))
 
 

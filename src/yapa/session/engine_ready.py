@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from yapa.engine.cache import compiled_share, is_warm
-from yapa.engine.warm import warm_in_child
+from yapa.engine.jit.cache_key import compiled_share, is_warm
+from yapa.engine.jit.warmup import warm_in_child
 
 __all__ = ["compiled_share", "is_warm", "warm_in_child"]

@@ -37,7 +37,13 @@ class Merged:
 
 
 def merge(now: Case, end: FitEnd) -> Merged:
-    """What a case becomes by a fit that began with another state of it."""
+    """Return what a case becomes by a fit that began with another state of it.
+
+    Parameters
+    ----------
+    now : the case as it is now
+    end : what the fit found, and the case it began with
+    """
     trial = end.trial.model_copy(update={"name": fit_name(now)})
     if now is end.start or (reason := changed_meanwhile(now, end)) is None:
         return Merged(add_trial(with_takes(with_numbers(now, end.result.values), end.result), trial))
@@ -46,7 +52,13 @@ def merge(now: Case, end: FitEnd) -> Merged:
 
 
 def changed_meanwhile(now: Case, end: FitEnd) -> str | None:
-    """What was changed since a fit began that its values depend on, None where nothing was."""
+    """Return what was changed since a fit began that its values depend on, None where nothing was.
+
+    Parameters
+    ----------
+    now : the case as it is now
+    end : what the fit found, and the case it began with
+    """
     start = end.start
     moved = [path for path in end.result.values if not has_number(now, path) or get_number(now, path) != get_number(start, path)]
     if moved:

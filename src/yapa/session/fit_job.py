@@ -25,7 +25,14 @@ PROGRESS_PAUSE = 0.05
 
 
 def find_numbers(case: Case, progress: Callable[[Progress], None], cancel: Cancel) -> FitResult:
-    """The fit itself, imported when it is first asked for, in the queue of fits."""
+    """Return the fit itself, imported when it is first asked for, in the queue of fits.
+
+    Parameters
+    ----------
+    case : the case
+    progress : called with how far the work is
+    cancel : stops the work where it is set
+    """
     from yapa.fitting import fit
 
     return fit(case, progress, cancel)
@@ -39,7 +46,13 @@ class Host(Protocol):
         """The document that is open."""
 
     def edit(self, after: Case, text: str) -> None:
-        """One step that can be undone."""
+        """One step that can be undone.
+
+        Parameters
+        ----------
+        after : the case as it becomes
+        text : the text
+        """
 
 
 @dataclass(eq=False)
@@ -49,7 +62,7 @@ class RunningFit:
     document: Document
     start: Case
     job: Job | None = None
-    told: float = 0.0
+    reported_at: float = 0.0
 
 
 class FitJob:
@@ -78,7 +91,12 @@ class FitJob:
         return None if self._running is None else self._running.job
 
     def start(self) -> bool:
-        """Fit the case off the interface's thread."""
+        """Fit the case off the interface's thread.
+
+        Returns
+        -------
+        Whether it was started.
+        """
         document = self._host.document
         if document is None or self.running:
             return False
@@ -88,9 +106,9 @@ class FitJob:
         def work(job: Job) -> FitEnd:
             def progress(p: Progress) -> None:
                 now = time.perf_counter()
-                if now - run.told > PROGRESS_PAUSE:
-                    run.told = now
-                    job.tell(p.share, p.phase)
+                if now - run.reported_at > PROGRESS_PAUSE:
+                    run.reported_at = now
+                    job.report_progress(p.fraction, p.phase)
                     self._deliver(lambda: self._progressed(run, p))
 
             result = self.fit(case, progress, job.cancel)
@@ -129,14 +147,14 @@ class FitJob:
         self._host.edit(merged.case, "fit")
         self._signals.fit_ended.emit(end.result)
         if merged.sentence:
-            self._signals.said.emit(merged.sentence)
+            self._signals.message.emit(merged.sentence)
 
     def _failed(self, run: RunningFit, error: Exception) -> None:
         if run is not self._running:
             return
         self._leave()
         if not isinstance(error, Cancelled):
-            self._signals.trouble.emit(in_words(error))
+            self._signals.error.emit(in_words(error))
         self._preview.request()
 
     def _leave(self) -> None:

@@ -13,9 +13,10 @@ import numpy as np
 from yapa.case.evidence import Target
 from yapa.motion import Array, Motion
 from yapa.outcomes import read, rebounds
-from yapa.outcomes.bounces import up_of
+from yapa.outcomes.kinds.bounce import up_of
 
-MOST = 5
+MAX_BOUNCES = 5
+"""bounces with handles"""
 NEAR = 0.02
 """m: what lands or rests nearer to its start has no handle"""
 TOLERANCE = 0.005
@@ -36,20 +37,31 @@ class Handle:
         return self.target.label
 
 
-def told_value(value: float, tolerance: float) -> float:
-    """A value with the digits that its tolerance can tell: a tenth of its leading one at the coarsest."""
+def rounded_value(value: float, tolerance: float) -> float:
+    """Return a value with the digits that its tolerance can tell: a tenth of its leading one at the coarsest.
+
+    Parameters
+    ----------
+    value : its value
+    tolerance : its tolerance
+    """
     return round(value, 1 - math.floor(math.log10(tolerance)))
 
 
 def handles_of(motion: Motion) -> list[Handle]:
-    """Handles of every body that moves by forces, in the order of time."""
+    """Return handles of every body that moves by forces, in the order of time.
+
+    Parameters
+    ----------
+    motion : simulated or measured motion
+    """
     out: list[Handle] = []
-    for body in motion.movers():
-        if body not in motion.paths:
+    for body in motion.dynamic_bodies():
+        if body not in motion.trajectories:
             continue
-        path, up = motion.path(body), up_of(motion)
-        counted = [b for b in rebounds(motion, body) if b.counted][:MOST]
-        places = path.place(np.array([float(motion.times[0]), *(b.top_time for b in counted), motion.end]))
+        path, up = motion.trajectory(body), up_of(motion)
+        counted = [b for b in rebounds(motion, body) if b.counted][:MAX_BOUNCES]
+        places = path.position(np.array([float(motion.times[0]), *(b.top_time for b in counted), motion.end]))
         start, end = places[0], places[-1]
         for k, (b, top) in enumerate(zip(counted, places[1:-1], strict=True), start=1):
             apex = read(motion, "apex", body, k)

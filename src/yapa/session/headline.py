@@ -5,16 +5,21 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from yapa.fitting.problem.result import TargetReport
-from yapa.fitting.problem.target_residuals import outside
 from yapa.motion import Motion
-from yapa.outcomes.catalogue import CATALOGUE
+from yapa.outcomes.judging import deviation
 
 if TYPE_CHECKING:
     from yapa.session.comparison import Gap
 
 
 def amount(value: float, unit: str) -> str:
-    """A length or a time in the unit people would say it in."""
+    """Return a length or a time in the unit people would say it in.
+
+    Parameters
+    ----------
+    value : its value
+    unit : its SI unit
+    """
     size = abs(value)
     if unit == "m" and size < 1:
         return f"{size * 1000:.1f} mm" if size < 0.01 else f"{size * 100:.1f} cm"
@@ -44,7 +49,15 @@ def _in_words(gap: Gap, many: bool) -> str:
 
 
 def headline_of(misfit: float | None, gaps: list[Gap], targets: list[TargetReport], motion: Motion) -> tuple[str, str]:
-    """Headline and its worst piece."""
+    """Return headline and its worst piece.
+
+    Parameters
+    ----------
+    misfit : root mean square of the residuals
+    gaps : differences of simulated and measured outcomes
+    targets : wanted outcomes
+    motion : simulated or measured motion
+    """
     if motion.status != "complete":
         return "the run stopped", motion.status
     many = len({g.body for g in gaps}) > 1
@@ -67,10 +80,10 @@ def headline_of(misfit: float | None, gaps: list[Gap], targets: list[TargetRepor
     if not missed:
         return " · ".join(parts), "everything asked for happens"
     worst_target = max(missed, key=lambda t: abs(t.miss) if t.miss is not None else 1e9)
-    unit = CATALOGUE[worst_target.target.outcome].unit
+    unit = worst_target.target.unit
     if worst_target.now is None:
         return " · ".join(parts), worst_target.missing or "it does not happen"
     if worst_target.miss is None:
         return " · ".join(parts), f"{worst_target.target.label} happens, and should not"
-    d = outside(worst_target.target, worst_target.now)
+    d = deviation(worst_target.target, worst_target.now)
     return " · ".join(parts), f"{worst_target.target.label} {amount(d, unit)} too {'much' if d > 0 else 'little'}"

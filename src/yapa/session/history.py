@@ -52,7 +52,13 @@ class History(Generic[State]):
         return self._texts[self._now + 1] if self._now < self.steps else None
 
     def push(self, state: State, text: str) -> None:
-        """Go on to a new state; what could be redone is forgotten."""
+        """Go on to a new state; what could be redone is forgotten.
+
+        Parameters
+        ----------
+        state : the new state
+        text : the text
+        """
         del self._states[self._now + 1 :], self._texts[self._now + 1 :], self._marks[self._now + 1 :]
         self._newest += 1
         self._states.append(state)
@@ -64,21 +70,36 @@ class History(Generic[State]):
             self._now -= 1
 
     def undo(self) -> bool:
-        """Go back one step; False where there is none."""
+        """Go back one step; False where there is none.
+
+        Returns
+        -------
+        Whether there was a step.
+        """
         if self._now == 0:
             return False
         self._now -= 1
         return True
 
     def redo(self) -> bool:
-        """Go forward one step; False where there is none."""
+        """Go forward one step; False where there is none.
+
+        Returns
+        -------
+        Whether there was a step.
+        """
         if self._now == self.steps:
             return False
         self._now += 1
         return True
 
     def mark_clean(self, mark: int | None = None) -> None:
-        """The state of this mark is saved; the present one, where none is given."""
+        """The state of this mark is saved; the present one, where none is given.
+
+        Parameters
+        ----------
+        mark : of the state
+        """
         self._clean = self.mark if mark is None else mark
 
     def mark_changed(self) -> None:
@@ -90,7 +111,12 @@ class History(Generic[State]):
 
         Parameters
         ----------
+        change : makes the new state of an old one
         since : true of the first state that may change; where it is true of none, nothing changes
+
+        Returns
+        -------
+        Whether any state changed.
         """
         first = next((k for k, state in enumerate(self._states) if since(state)), len(self._states))
         before = self._states[first:]

@@ -7,16 +7,21 @@ from pathlib import Path
 
 from yapa.case.importing import Role
 from yapa.errors import InputError
-from yapa.formats.any_track import as_file, read_any
-from yapa.formats.csv_track import TrackFile
-from yapa.formats.importing import Said, track_of
-from yapa.formats.names import split_name
-from yapa.formats.roles import KINDS, Questions
+from yapa.formats.tracks.any_file import as_file, read_any
+from yapa.formats.tracks.column_names import split_name
+from yapa.formats.tracks.columns import KINDS, Questions
+from yapa.formats.tracks.importer import ImportOverrides, track_of
+from yapa.formats.tracks.plain_csv import TrackFile
+from yapa.formats.tracks.registry import file_patterns
 from yapa.formats.units import UNITS, Kind, find_unit, symbols
 
-__all__ = ["ROLES", "TRACK_FILES", "Column", "ImportForm", "Questions", "Said", "TrackFile", "read_any"]
+__all__ = ["ROLES", "Column", "ImportForm", "ImportOverrides", "Questions", "TrackFile", "read_any", "track_files"]
 
-TRACK_FILES = "Tracks (*.csv *.txt *.tsv *.dat *.parquet *.xlsx *.xls *.ods);;All files (*)"
+def track_files() -> str:
+    """Return the filter of a dialog that chooses a track."""
+    from yapa.formats.tracks import readers as _readers  # noqa: F401  (registers the readers)
+
+    return f"Tracks ({file_patterns()});;All files (*)"
 """What a file dialog offers as tracks."""
 ROLES: tuple[Role, ...] = ("time", "frame", "x", "y", "z", "angle", "body")
 BASE = {Kind.LENGTH: "m", Kind.TIME: "s", Kind.ANGLE: "rad"}
@@ -36,7 +41,7 @@ class Column:
     unit: str | None
 
     def units(self) -> list[str]:
-        """The units it may have in its role."""
+        """Return the units it may have in its role."""
         return symbols(KINDS[self.role]) if self.role in KINDS else []
 
 
@@ -46,10 +51,10 @@ class ImportForm:
     def __init__(self, path: Path, questions: Questions) -> None:
         self.path, self.table = path, questions.table
         self._how, self._why = questions.how, questions.why
-        self.asked = [str(problem) for problem in questions.problems]
+        self.open_questions = [str(problem) for problem in questions.problems]
         how = self._how
         self.decimal: str | None = None if any("--decimal" in p.expected for p in questions.problems) else how.decimal
-        self.rate, self.scale, self.y_down, self.up = how.rate, how.scale, how.y_down, how.up
+        self.rate, self.scale, self.y_down, self.up = how.rate, how.pixel_size, how.y_down, how.up
         rows = self.table.rows[how.first :]
         titles = self.table.rows[how.first - 1] if how.first else []
         width = max((len(row) for row in rows[:200]), default=0)
@@ -71,7 +76,13 @@ class ImportForm:
         return BASE[KINDS[role]] if named is None else None
 
     def give(self, k: int, role: Role | None) -> None:
-        """Give a column a role; who had it before has none."""
+        """Give a column a role; who had it before has none.
+
+        Parameters
+        ----------
+        k : number of the column
+        role : role of the column
+        """
         for column in self.columns:
             if column.role == role and column.k != k:
                 column.role = None
@@ -84,7 +95,7 @@ class ImportForm:
             column.unit = symbol if known else BASE[KINDS[role]] if named is None else None
 
     def open(self) -> list[str]:
-        """What is still to be said, in words."""
+        """Return what is still to be said, in words."""
         roles = {c.role for c in self.columns}
         out = [f"choose the unit of {c.title or f'column {c.k + 1}'}" for c in self.columns if c.role in KINDS and c.unit is None]
         if not roles & {"time", "frame"}:
@@ -99,15 +110,15 @@ class ImportForm:
             out.append("choose the decimal mark")
         return out
 
-    def said(self) -> Said:
-        """What the form says of the file."""
+    def overrides(self) -> ImportOverrides:
+        """Return what the form says of the file."""
         columns: dict[Role, int] = {c.role: c.k for c in self.columns if c.role is not None}
         units: dict[Role, str] = {c.role: c.unit for c in self.columns if c.role in KINDS and c.role is not None and c.unit}
-        fields = {"decimal": self.decimal or ".", "rate": self.rate, "scale": self.scale, "y_down": self.y_down, "up": self.up}
-        return Said(columns, units, True, fields)
+        fields = {"decimal": self.decimal or ".", "rate": self.rate, "pixel_size": self.scale, "y_down": self.y_down, "up": self.up}
+        return ImportOverrides(columns, units, True, fields)
 
     def read(self) -> TrackFile:
-        """The track as the form says it.
+        """Return the track as the form says it.
 
         Raises
         ------
@@ -116,6 +127,6 @@ class ImportForm:
         """
         if words := self.open():
             raise InputError([], "; ".join(words))
-        said = self.said()
-        how = said.over(self._how.model_copy(update={"columns": {}, "units": {}}))
-        return as_file(self.path, track_of(self.table, how, list(self._why)), told=False)
+        overrides = self.overrides()
+        how = overrides.over(self._how.model_copy(update={"columns": {}, "units": {}}))
+        return as_file(self.path, track_of(self.table, how, list(self._why)), settled=False)

@@ -44,7 +44,7 @@ class Job:
     Attributes
     ----------
     queue, text : where it runs, and what it does in words
-    share : how much of it is done, 0 to 1; None where that is not known
+    fraction : how much of it is done, 0 to 1; None where that is not known
     begun : when it was asked for [s of ``monotonic``]
     """
 
@@ -52,15 +52,21 @@ class Job:
                  failed: Callable[[Exception], None], moved: Callable[[], None]) -> None:
         self.cancel = Cancel()
         self.queue, self.text = queue, text
-        self.share: float | None = None
+        self.fraction: float | None = None
         self.begun = monotonic()
         self.work, self.done, self.failed = work, done, failed
         self.over = threading.Event()
         self._moved = moved
 
-    def tell(self, share: float, text: str | None = None) -> None:
-        """Say how far the work is, from the thread that does it."""
-        self.share, self.text = share, text or self.text
+    def report_progress(self, fraction: float, text: str | None = None) -> None:
+        """Say how far the work is, from the thread that does it.
+
+        Parameters
+        ----------
+        fraction : fraction of it, from 0 to 1
+        text : the text
+        """
+        self.fraction, self.text = fraction, text or self.text
         self._moved()
 
 
@@ -87,10 +93,17 @@ class Jobs:
 
         Parameters
         ----------
+        queue : in which it waits
+        done : called when it is done
+        failed : called with what went wrong
         text : what it does, in words
         work : the work; it looks at the job's ``cancel``, and tells the job how far it is
+
+        Returns
+        -------
+        The job.
         """
-        job = Job(queue, text, work, done, failed, lambda: self._deliver(self._tell_changed))
+        job = Job(queue, text, work, done, failed, lambda: self._deliver(self._notify))
         with self._lock:
             if self._closed:
                 job.cancel.set()
@@ -107,16 +120,26 @@ class Jobs:
         return job
 
     def under_way(self, *queues: Queue) -> list[Job]:
-        """Jobs that are under way or wait, of these queues (of all, where none is named), the oldest first."""
+        """Return jobs that are under way or wait, of these queues (of all, where none is named), the oldest first.
+
+        Parameters
+        ----------
+        queues : which queues; all where none is named
+        """
         with self._lock:
             return [job for job in self._open if not queues or job.queue in queues]
 
     def cancel(self, *queues: Queue) -> None:
-        """Ask every job of these queues to stop."""
+        """Ask every job of these queues to stop.
+
+        Parameters
+        ----------
+        queues : which queues; all where none is named
+        """
         for job in self.under_way(*queues):
             job.cancel.set()
 
-    def _tell_changed(self) -> None:
+    def _notify(self) -> None:
         if not self._closed:
             self._changed()
 
@@ -127,7 +150,12 @@ class Jobs:
             return not self._open
 
     def close(self, wait: float = CLOSING) -> None:
-        """Ask every job to stop, and wait a moment; nothing is heard of any from now on."""
+        """Ask every job to stop, and wait a moment; nothing is heard of any from now on.
+
+        Parameters
+        ----------
+        wait : how long to wait [s]
+        """
         with self._lock:
             self._closed = True
             for job in self._open:
@@ -156,7 +184,7 @@ class Jobs:
         self._end(job, lambda: job.done(found))
 
     def _end(self, job: Job, tell: Callable[[], None]) -> None:
-        def heard() -> None:
+        def finish() -> None:
             with self._lock:
                 self._open.pop(job, None)
                 closed = self._closed
@@ -165,11 +193,16 @@ class Jobs:
                 tell()
                 self._changed()
 
-        self._deliver(heard)
+        self._deliver(finish)
 
 
 def in_words(error: Exception) -> str:
-    """An error as a sentence for the person, whatever it is."""
+    """Return an error as a sentence for the person, whatever it is.
+
+    Parameters
+    ----------
+    error : what was raised
+    """
     if isinstance(error, YapaError):
         return str(error)
     if isinstance(error, MemoryError):

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Protocol
 
 from yapa.case import Case, Trial
+from yapa.case.ledger import present_values
 from yapa.fitting.problem.cancel import Cancelled
 from yapa.session import ledger
 from yapa.session.document import Document, same_but_ledger
@@ -21,7 +22,12 @@ class Host(Protocol):
         """The document that is open."""
 
     def amended(self, document: Document) -> None:
-        """The ledger of a document has grown, without a step."""
+        """The ledger of a document has grown, without a step.
+
+        Parameters
+        ----------
+        document : the open document
+        """
 
 
 class LateTrials:
@@ -59,7 +65,7 @@ class LateTrials:
 
     def _failed(self, error: Exception) -> None:
         if not isinstance(error, Cancelled):
-            self._signals.trouble.emit(in_words(error))
+            self._signals.error.emit(in_words(error))
 
     def _amend(self, document: Document, change: Callable[[Case], Case],
                since: Callable[[Case], bool] = lambda _state: True) -> None:
@@ -69,13 +75,13 @@ class LateTrials:
     def _join(self, document: Document, known: Case, trial: Trial) -> None:
         """Add a trial of a hand edit to the state it was made of, and to those made of that one: before what joined their ledgers
         since, but not where the hand went on and has, or will have, a newer one."""
-        values, before = ledger.present_values(known), {id(t) for t in known.trials}
+        values, before = present_values(known), {id(t) for t in known.trials}
 
         def change(state: Case) -> Case:
-            first = next((k for k, t in enumerate(state.trials) if id(t) not in before and t.origin != "as set up"),
+            first = next((k for k, t in enumerate(state.trials) if id(t) not in before and t.source != "as set up"),
                          len(state.trials))
             newer = state.trials[first:]
-            if newer[0].origin == "by hand" if newer else ledger.present_values(state) != values:
+            if newer[0].source == "by hand" if newer else present_values(state) != values:
                 return state
             older = ledger.add_trial(state.model_copy(update={"trials": state.trials[:first]}), trial).trials
             return state.model_copy(update={"trials": (*older, *newer)})

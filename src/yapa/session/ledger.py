@@ -6,38 +6,43 @@ from datetime import UTC, datetime
 
 import numpy as np
 
+from yapa.case.ledger import present_values
 from yapa.case.model import Case
-from yapa.case.paths import get_number
 from yapa.case.quantities import label_of
 from yapa.case.unknowns import Estimate, Trial
 from yapa.engine import ENGINE_VERSION, simulate
-from yapa.fitting.problem.cancel import Cancel, Cancelled
+from yapa.fitting.problem.cancel import Cancel, Cancelled, FitStatus
 from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.problem.result import FitResult
-from yapa.fitting.problem.target_residuals import met
+from yapa.fitting.problem.track_residuals import residual_columns
 from yapa.fitting.tracks.takes import shown
 from yapa.motion import Array, Motion
-from yapa.outcomes import TrackData, measure
+from yapa.outcomes import measure
+from yapa.outcomes.judging import is_met
+from yapa.tracking.track_data import TrackData
 
 CURVE_POINTS = 60
-
-
-def present_values(case: Case) -> dict[str, float]:
-    """The values of every unknown, locked or not."""
-    return {u.path: get_number(case, u.path) for u in case.unknowns}
+"""of the small curve that a trial keeps"""
 
 
 def what_changed(case: Case, before: dict[str, float], after: dict[str, float]) -> str:
-    """``restitution 0.8 → 0.74``, the largest changes (as shares of the ranges) first, at most three."""
+    """Return ``restitution 0.8 → 0.74``, the largest changes (as shares of the ranges) first, at most three.
+
+    Parameters
+    ----------
+    case : the case
+    before : path → value before
+    after : path → value after
+    """
     spans = {u.path: u.high - u.low for u in case.unknowns}
     changes = []
     for path, value in after.items():
         old = before.get(path)
         if old is None or abs(value - old) <= 1e-9 * max(abs(value), abs(old), 1e-9):
             continue
-        share = abs(value - old) / spans.get(path, max(abs(old), abs(value), 1e-9))
-        if share > 5e-4:
-            changes.append((share, path, old, value))
+        relative_change = abs(value - old) / spans.get(path, max(abs(old), abs(value), 1e-9))
+        if relative_change > 5e-4:
+            changes.append((relative_change, path, old, value))
     changes.sort(reverse=True)
     short = [f"{label_of(p).split(' · ')[0]} {a:.3g} → {b:.3g}" for _, p, a, b in changes[:3]]
     more = f" and {len(changes) - 3} more" if len(changes) > 3 else ""
@@ -45,24 +50,41 @@ def what_changed(case: Case, before: dict[str, float], after: dict[str, float]) 
 
 
 def thumbnail(motion: Motion, body: str) -> tuple[tuple[float, float], ...]:
-    """A small curve: time and height, or time and travel where the height does not change."""
-    path = motion.path(body)
+    """Return a small curve: time and height, or time and travel where the height does not change.
+
+    Parameters
+    ----------
+    motion : simulated or measured motion
+    body : name of the body
+    """
+    path = motion.trajectory(body)
     t = np.linspace(float(motion.times[0]), motion.end, CURVE_POINTS)
-    x = path.place(t)
+    x = path.position(t)
     z = x[:, 2]
     column = z if np.ptp(z) > 0.02 * max(float(np.ptp(x[:, 0])), 1e-6) else x[:, 0]
     return tuple((round(float(a), 4), round(float(b), 5)) for a, b in zip(t, column, strict=True))
 
 
 def curve_of(case: Case) -> tuple[tuple[float, float], ...]:
-    """The small curve of a case's own motion, of the first body that moves by forces."""
+    """Return the small curve of a case's own motion, of the first body that moves by forces.
+
+    Parameters
+    ----------
+    case : the case
+    """
     motion = simulate(case)
-    body = next((name for name in case.movers() if name in motion.paths), None)
+    body = next((name for name in case.dynamic_bodies() if name in motion.trajectories), None)
     return () if body is None else thumbnail(motion, body)
 
 
 def score(case: Case, values: dict[str, float] | None = None, cancel: Cancel | None = None) -> tuple[float | None, int, int]:
-    """Misfit of the tracks, targets met, targets, at these values.
+    """Return misfit of the tracks, targets met, targets, at these values.
+
+    Parameters
+    ----------
+    case : the case
+    values : path → value, SI units
+    cancel : stops the work where it is set
 
     Raises
     ------
@@ -70,15 +92,20 @@ def score(case: Case, values: dict[str, float] | None = None, cancel: Cancel | N
         If stopping was asked for.
     """
     case = shown(case)
-    problem = FitProblem(case, cancel or Cancel(), look_only=True)
+    problem = FitProblem(case, cancel or Cancel(), evaluate_only=True)
     full = {**present_values(case), **(values or {})}
-    columns = problem.residual_columns(full)
+    columns = residual_columns(problem, full)
     readings = problem.target_readings(full)
-    return misfit_of_columns(columns), sum(met(t, r) for t, _, r in readings), len(readings)
+    return misfit_of_columns(columns), sum(is_met(t, r) for t, _, r in readings), len(readings)
 
 
 def misfit_of_columns(columns: list[tuple[TrackData, str, Array]]) -> float | None:
-    """Root mean square over all columns, gaps left out."""
+    """Return root mean square over all columns, gaps left out.
+
+    Parameters
+    ----------
+    columns : (track, name, residuals in standard deviations) of each
+    """
     if not columns:
         return None
     every = np.concatenate([r for _, _, r in columns])
@@ -89,7 +116,20 @@ def make_trial(
     case: Case, name: str, origin: str, values: dict[str, float], misfit: float | None, targets_met: int, targets: int,
     estimates: dict[str, Estimate] | None = None, changed: str = "", cancel: Cancel | None = None,
 ) -> Trial:
-    """A trial with its outcomes and curve.
+    """Return a trial with its outcomes and curve.
+
+    Parameters
+    ----------
+    case : the case
+    name : its name
+    origin : where the values came from
+    values : path → value, SI units
+    misfit : root mean square of the residuals
+    targets_met : how many targets are met
+    targets : how many targets there are
+    estimates : path → estimate
+    changed : what changed, in words
+    cancel : stops the work where it is set
 
     Raises
     ------
@@ -99,26 +139,37 @@ def make_trial(
     motion = simulate(case, values, cancel=None if cancel is None else cancel.flag)
     if cancel is not None and cancel.is_set():
         raise Cancelled
-    body = next((t.body for t in case.tracks), (case.movers() or [""])[0])
+    body = next((t.body for t in case.tracks), (case.dynamic_bodies() or [""])[0])
     outcomes = {}
-    if body in motion.paths:
+    if body in motion.trajectories:
         outcomes = {k: r.value for k, r in measure(motion, body).items() if r.value is not None}
     return Trial(
-        name=name, origin=origin, values=values, estimates=estimates or {}, misfit=misfit,  # type: ignore[arg-type]
-        targets_met=targets_met, targets=targets, outcomes=outcomes, changed=changed,
-        curve=thumbnail(motion, body) if body in motion.paths else (), engine=ENGINE_VERSION,
-        made=datetime.now(UTC).isoformat(timespec="seconds"),
+        name=name, source=origin, values=values, estimates=estimates or {}, misfit=misfit,  # type: ignore[arg-type]
+        targets_met=targets_met, targets=targets, outcomes=outcomes, summary=changed,
+        curve=thumbnail(motion, body) if body in motion.trajectories else (), engine_version=ENGINE_VERSION,
+        created=datetime.now(UTC).isoformat(timespec="seconds"),
     )
 
 
 def fit_name(case: Case) -> str:
-    """The name of the next fit's trial."""
-    return f"fit {sum(t.origin in ('fit', 'stopped fit') for t in case.trials) + 1}"
+    """Return the name of the next fit's trial.
+
+    Parameters
+    ----------
+    case : the case
+    """
+    return f"fit {sum(t.source in ('fit', 'stopped fit') for t in case.trials) + 1}"
 
 
 def fit_trial(case: Case, result: FitResult) -> Trial:
-    """The trial a fit leaves when it ends or is stopped."""
-    stopped = result.stopped == "cancelled"
+    """Return the trial a fit leaves when it ends or is stopped.
+
+    Parameters
+    ----------
+    case : the case
+    result : what the fit found
+    """
+    stopped = result.stopped == FitStatus.CANCELLED
     values = {**present_values(case), **result.values}
     before = case.trials[-1].values if case.trials else {}
     return make_trial(
@@ -128,37 +179,50 @@ def fit_trial(case: Case, result: FitResult) -> Trial:
 
 
 def hand_trial(case: Case, cancel: Cancel | None = None) -> Trial:
-    """The trial a released hand edit makes."""
+    """Return the trial a released hand edit makes.
+
+    Parameters
+    ----------
+    case : the case
+    cancel : stops the work where it is set
+    """
     values = present_values(case)
     misfit, hit, count = score(case, cancel=cancel)
-    before = next((t.values for t in reversed(case.trials) if t.origin != "by hand" or t.pinned), {})
+    before = next((t.values for t in reversed(case.trials) if t.source != "by hand" or t.pinned), {})
     changed = what_changed(case, before, values)
     return make_trial(case, "by hand", "by hand", values, misfit, hit, count, changed=changed, cancel=cancel)
 
 
 def as_set_up(case: Case, cancel: Cancel | None = None) -> Trial:
-    """The first trial of a case: how it came."""
+    """Return the first trial of a case: how it came.
+
+    Parameters
+    ----------
+    case : the case
+    cancel : stops the work where it is set
+    """
     misfit, hit, count = score(case, cancel=cancel)
     return make_trial(case, "as set up", "as set up", present_values(case), misfit, hit, count, cancel=cancel)
 
 
 def add_trial(case: Case, trial: Trial) -> Case:
-    """Append a trial; successive hand edits update one trial until it is pinned, renamed or followed by a fit."""
+    """Append a trial; successive hand edits update one trial until it is pinned, renamed or followed by a fit.
+
+    Parameters
+    ----------
+    case : the case
+    trial : a set of values that was kept
+
+    Returns
+    -------
+    The case with the trial.
+    """
     trials = list(case.trials)
     last = trials[-1] if trials else None
-    if trial.origin == "by hand" and last is not None and last.origin == "by hand" and not last.pinned and (
+    if trial.source == "by hand" and last is not None and last.source == "by hand" and not last.pinned and (
         last.name == "by hand"
     ):
         trials[-1] = trial
     else:
         trials.append(trial)
     return case.model_copy(update={"trials": tuple(trials)})
-
-
-def newest_fit(case: Case) -> Trial | None:
-    """The last fit whose values the case still has."""
-    now = present_values(case)
-    for trial in reversed(case.trials):
-        if trial.estimates and all(abs(now.get(p, v) - v) <= 1e-9 * max(1.0, abs(v)) for p, v in trial.values.items()):
-            return trial
-    return None

@@ -8,14 +8,14 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.case.scene import Body
-from yapa.fitting.initial.seen import look
+from yapa.fitting.initial.seen import reconstruct_tracks
 from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 from yapa.outcomes import measure
 
 KEPT = 8
 """Measured sides that are kept: of the cases that a person goes back and forth between"""
-_LAUNCH = {"velocity": (0.0, 0.0, 0.0), "spin": (0.0, 0.0, 0.0), "linear_damping": 0.0, "angular_damping": 0.0,
+_LAUNCH = {"velocity": (0.0, 0.0, 0.0), "angular_velocity": (0.0, 0.0, 0.0), "linear_damping": 0.0, "angular_damping": 0.0,
            "drag_coefficient": 0.0, "gravity_multiplier": 1.0}
 """Numbers of a body that its track is not read by."""
 
@@ -32,17 +32,22 @@ class MeasuredSide:
     """
 
     def __init__(self, problem: FitProblem) -> None:
-        found = look(problem) if problem.case.tracks else []
+        found = reconstruct_tracks(problem) if problem.case.tracks else []
         self._read_by = _read_by(problem.case)
         self.seen = {s.body: s for s in found}
         self.outcomes = {s.body: measure(s.motion, s.body) for s in found}
         self.columns: dict[str, list[Array]] = {s.body: [s.data.x[:, c].copy() for c in range(3)] for s in found}
         self.speeds: dict[str, Array] = {
-            s.body: np.linalg.norm(s.motion.path(s.body).velocity(s.data.t), axis=1) for s in found}
+            s.body: np.linalg.norm(s.motion.trajectory(s.body).velocity(s.data.t), axis=1) for s in found}
 
     @classmethod
     def of(cls, problem: FitProblem) -> MeasuredSide:
-        """The measured side of a problem's case: one that was read before, where one of the newest still holds."""
+        """Return the measured side of a problem's case: one that was read before, where one of the newest still holds.
+
+        Parameters
+        ----------
+        problem : the least-squares problem
+        """
         with _LOCK:
             side = next((side for side in _NEWEST if side.holds_for(problem.case)), None)
         if side is None:
@@ -52,7 +57,13 @@ class MeasuredSide:
         return side
 
     def holds_for(self, case: Case) -> bool:
-        """Whether reading the tracks of another state of the case would give the same: tracks and what they lie on are the same."""
+        """Return whether reading the tracks of another state of the case would give the same: tracks and what they lie on are the
+        same.
+
+        Parameters
+        ----------
+        case : the case
+        """
         return self._read_by == _read_by(case)
 
 

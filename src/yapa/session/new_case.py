@@ -14,6 +14,6 @@ FINDABLE = {
     "drag_coefficient": "how strongly air brakes it",
     "linear_damping": "share of speed lost each second",
     "mass": "told only by collisions, or by drag with a known coefficient",
-    "spin": "how fast it turns at the start",
+    "angular_velocity": "how fast it turns at the start",
 }
 """What can be found from one track, and what each means."""

@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from yapa.case.outcome_specs import outcome_and_index
+from yapa.formats.target_text import parse_target
 from yapa.motion import Motion
 from yapa.outcomes import CATALOGUE, OutcomeValue, measure
-from yapa.outcomes.energies import ending
+from yapa.outcomes.kinds.energy import ending
 
-__all__ = ["CATALOGUE", "OutcomeRow", "OutcomeTable", "OutcomeValue", "outcome_table"]
+__all__ = ["CATALOGUE", "OutcomeRow", "OutcomeTable", "OutcomeValue", "outcome_table", "parse_target"]
 
 
 @dataclass(frozen=True)
@@ -32,10 +33,11 @@ class OutcomeTable:
 
 
 def outcome_table(motion: Motion, body: str, measured: Motion | None = None) -> OutcomeTable:
-    """Every outcome of a body that needs to be told nothing but a number.
+    """Return every outcome of a body that needs to be told nothing but a number.
 
     Parameters
     ----------
+    body : name of the body
     motion : simulated
     measured : the body's track as a motion, if it has one
     """

@@ -19,14 +19,24 @@ class Playback:
         self.time = 0.0
 
     def go_to(self, time: float) -> None:
-        """Show another time, kept within the clip."""
+        """Show another time, kept within the clip.
+
+        Parameters
+        ----------
+        time : [s]
+        """
         case = self._case()
         end = case.duration if case is not None else 0.0
         self.time = min(max(0.0, time), end)
         self._signals.playhead_moved.emit(self.time)
 
     def step(self, frames: int) -> None:
-        """Go so many frames on, or back."""
+        """Go so many frames on, or back.
+
+        Parameters
+        ----------
+        frames : how many, below zero backwards
+        """
         case = self._case()
         if case is not None:
             self.go_to(self.time + frames / min(case.output_rate, MAX_FRAME_RATE))

@@ -11,7 +11,7 @@ from contextlib import suppress
 from typing import Any
 
 from yapa.case import Case, check_values, has_number
-from yapa.case.paths import with_ties
+from yapa.case.changed_numbers import with_links
 from yapa.errors import YapaError
 from yapa.fitting.problem.cancel import Cancel, Cancelled
 from yapa.session.comparison import Comparison, ComparisonBuilder
@@ -20,6 +20,7 @@ from yapa.session.jobs import Job, Jobs, Queue, in_words
 from yapa.session.signals import Signals
 
 KEPT_LATENCIES = 2000
+"""how many are kept, for the median"""
 
 
 class Preview:
@@ -40,7 +41,7 @@ class Preview:
         self.other: Comparison | None = None
         self.other_name = ""
         self.latencies: list[tuple[float, float]] = []
-        self.asked_at = 0.0
+        self.requested_at = 0.0
         self._builder: tuple[Case, ComparisonBuilder] | None = None
         self._job: Job | None = None
         self._job_case: Case | None = None
@@ -61,10 +62,16 @@ class Preview:
     def clear(self) -> None:
         """Another document is open: nothing of the last one is shown."""
         self.values, self.comparison, self.other = {}, None, None
-        self._signals.compared.emit(None)
+        self._signals.beside_changed.emit(None)
 
-    def turn(self, path: str, value: float) -> None:
-        """A knob under the hand: every curve follows, nothing is kept yet. A value that can never be is not followed."""
+    def preview_value(self, path: str, value: float) -> None:
+        """A knob under the hand: every curve follows, nothing is kept yet. A value that can never be is not followed.
+
+        Parameters
+        ----------
+        path : path of the number
+        value : its value
+        """
         case = self.case
         if case is None or not has_number(case, path):
             return
@@ -74,20 +81,31 @@ class Preview:
             self.request()
 
     def set(self, values: dict[str, float]) -> None:
-        """Values that are under the hand, in place of those that were."""
+        """Values that are under the hand, in place of those that were.
+
+        Parameters
+        ----------
+        values : path → value, SI units
+        """
         self.values = values
         self.request()
 
     def show(self, values: dict[str, float], comparison: Comparison) -> None:
-        """Show values that are under the hand, and the comparison that goes with them."""
+        """Show values that are under the hand, and the comparison that goes with them.
+
+        Parameters
+        ----------
+        values : path → value, SI units
+        comparison : simulated beside measured
+        """
         self.values, self.comparison = values, comparison
-        self._signals.looked.emit(comparison)
+        self._signals.comparison_changed.emit(comparison)
 
     def request(self) -> None:
         """Simulate at the present values, soon."""
         if self.case is None:
             return
-        self.asked_at = time.perf_counter()
+        self.requested_at = time.perf_counter()
         if self._job is not None:
             self._again = True
             return
@@ -100,21 +118,44 @@ class Preview:
             self._job.cancel.set()
 
     def evaluate(self, case: Case, values: dict[str, float], cancel: Cancel | None = None) -> Comparison:
-        """A comparison at these values; only in the queue of looks."""
+        """Return a comparison at these values; only in the queue of looks.
+
+        Parameters
+        ----------
+        case : the case
+        values : path → value, SI units
+        cancel : stops the work where it is set
+        """
         if self._builder is None or not same_but_ledger(self._builder[0], case):
             self._builder = case, ComparisonBuilder(case)
-        return self._builder[1].at(with_ties(case, values), cancel)
+        return self._builder[1].at(with_links(case, values), cancel)
 
     def run(self, text: str, work: Callable[[Job], Any], done: Callable[[Any, Exception | None], None]) -> Job:
-        """Run a job where the looks run, in its turn; its result, or its error, is used on the interface's thread."""
+        """Run a job where the looks run, in its turn; its result, or its error, is used on the interface's thread.
+
+        Parameters
+        ----------
+        text : the text
+        work : what is run off the interface's thread
+        done : called when it is done
+
+        Returns
+        -------
+        The job.
+        """
         return self._jobs.run(Queue.LOOK, text, work, lambda found: done(found, None), lambda error: done(None, error))
 
     def lay_beside(self, index: int | None) -> None:
-        """Lay a trial's motion faintly under the present one; None: nothing."""
+        """Lay a trial's motion faintly under the present one; None: nothing.
+
+        Parameters
+        ----------
+        index : which of a numbered outcome, from 1
+        """
         document = self._document()
         if document is None or index is None:
             self.other, self.other_name = None, ""
-            self._signals.compared.emit(None)
+            self._signals.beside_changed.emit(None)
             return
         case, trial = document.case, document.case.trials[index]
         known = {p: v for p, v in trial.values.items() if any(u.path == p for u in case.unknowns)}
@@ -123,11 +164,11 @@ class Preview:
         def use(comparison: Comparison) -> None:
             if self._document() is document:
                 self.other = comparison
-                self._signals.compared.emit(comparison)
+                self._signals.beside_changed.emit(comparison)
 
         def failed(error: Exception) -> None:
             if self._document() is document and not isinstance(error, Cancelled):
-                self._signals.trouble.emit(in_words(error))
+                self._signals.error.emit(in_words(error))
 
         self._jobs.run(Queue.SIDE, f"comparing with {trial.name}",
                        lambda job: ComparisonBuilder(case).at(known, job.cancel), use, failed)
@@ -137,21 +178,21 @@ class Preview:
         if case is None:
             return
         self._again = False
-        values, asked = dict(self.values), self.asked_at
+        values, requested = dict(self.values), self.requested_at
 
         def done(comparison: Comparison) -> None:
             self._job = None
             if self._is_shown(case):
-                self.latencies.append((asked, time.perf_counter()))
+                self.latencies.append((requested, time.perf_counter()))
                 del self.latencies[:-KEPT_LATENCIES]
                 self.comparison = comparison
-                self._signals.looked.emit(comparison)
+                self._signals.comparison_changed.emit(comparison)
             self._go_on(case)
 
         def failed(error: Exception) -> None:
             self._job = None
             if self._is_shown(case) and not isinstance(error, Cancelled):
-                self._signals.trouble.emit(in_words(error))
+                self._signals.error.emit(in_words(error))
             self._go_on(case)
 
         self._job_case = case

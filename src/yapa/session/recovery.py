@@ -19,17 +19,20 @@ from pathlib import Path
 
 import platformdirs
 
-from yapa.case import Case, case_text, parse_case
+from yapa.case import Case
+from yapa.case.model import FORMAT_VERSION
 from yapa.errors import bad_input
 from yapa.files import FileStamp, forget_parts, read_regular, write_atomically
+from yapa.formats.case_json import case_text, parse_case
 
 PAUSE = 1.0
 """s between two writings: what a crash can lose, and the time one takes"""
 MAX_BYTES = 300_000_000
+"""of a recovery file"""
 
 
 def state_folder() -> Path:
-    """Where the program keeps its state."""
+    """Return where the program keeps its state."""
     return Path(platformdirs.user_state_dir("yapa"))
 
 
@@ -40,6 +43,7 @@ class Kept:
     case: Case
     path: Path | None
     stamp: FileStamp | None = None
+    format_version: int = FORMAT_VERSION
 
 
 class _Lock:
@@ -73,6 +77,8 @@ class _Lock:
         if remove:
             with contextlib.suppress(OSError):
                 self.path.unlink()
+        with contextlib.suppress(OSError):
+            fcntl.flock(self._handle, fcntl.LOCK_UN)  # closing alone leaves it to a child that is forked but not yet executed
         os.close(self._handle)
         self._handle = None
 
@@ -89,14 +95,20 @@ class Recovery:
     def write(self, kept: Kept) -> None:
         """Keep work; tracks that stand in files are embedded.
 
+        Parameters
+        ----------
+        kept : the work
+
         Raises
         ------
+        InputError
+            If it cannot be used: what was found, and what is expected.
         YapaError
             If it cannot be written.
         """
         case = kept.case.model_copy(update={"tracks": tuple(t.model_copy(update={"file": None}) for t in kept.case.tracks)})
         text = json.dumps({"path": str(kept.path) if kept.path else None, "case": case_text(case),
-                           "stamp": asdict(kept.stamp) if kept.stamp else None})
+                           "stamp": asdict(kept.stamp) if kept.stamp else None, "format_version": kept.format_version})
         try:
             self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
             with self._writing:
@@ -117,7 +129,7 @@ class Recovery:
             self._lock.free()
 
     def found(self) -> list[Path]:
-        """Recovery files of windows that are gone."""
+        """Return recovery files of windows that are gone."""
         if not self.folder.is_dir():
             return []
         forget_parts(self.folder)
@@ -143,6 +155,10 @@ class Recovery:
     def adopt(self, file: Path) -> None:
         """Keep the file of a window that is gone as one's own from now on, and with it the work in it.
 
+        Parameters
+        ----------
+        file : the file
+
         Raises
         ------
         InputError
@@ -165,7 +181,11 @@ class Recovery:
 
     @staticmethod
     def read(file: Path) -> Kept:
-        """The work that a recovery file keeps.
+        """Return the work that a recovery file keeps.
+
+        Parameters
+        ----------
+        file : the file
 
         Raises
         ------
@@ -176,9 +196,10 @@ class Recovery:
             kept = json.loads(read_regular(file, MAX_BYTES, "recovery file"))
             text, path, stamp = kept["case"], kept["path"], kept.get("stamp")
             stamp = FileStamp(**stamp) if stamp else None
+            version = int(kept.get("format_version", 1))
         except (ValueError, KeyError, TypeError, AttributeError):
             raise bad_input(str(file), "a broken recovery file", "a whole one; it can be deleted") from None
-        return Kept(parse_case(text, file.name), Path(path) if path else None, stamp)
+        return Kept(parse_case(text, file.name), Path(path) if path else None, stamp, version if path else FORMAT_VERSION)
 
 
 class Autosave:
@@ -197,7 +218,12 @@ class Autosave:
         self._thread: threading.Thread | None = None
 
     def keep(self, kept: Kept) -> None:
-        """Have work written soon; the newest wins."""
+        """Have work written soon; the newest wins.
+
+        Parameters
+        ----------
+        kept : the work
+        """
         with self._wake:
             self._newest, self._unwanted = kept, False
             if self._thread is None and not self._closed:

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Protocol
 
 from yapa.case import Case
+from yapa.case.model import FORMAT_VERSION
 from yapa.files import FileStamp
 from yapa.fitting.problem.cancel import Cancelled
 from yapa.formats.case_file import ChangedError, save, tracks_from
@@ -24,8 +25,14 @@ class Host(Protocol):
     def document(self) -> Document | None:
         """The document that is open."""
 
-    def saved(self, document: Document) -> None:
-        """A state of a document stands in its file."""
+    def saved(self, document: Document, was_version: int) -> None:
+        """A state of a document stands in its file, which held this version of the format before.
+
+        Parameters
+        ----------
+        document : the open document
+        was_version : version of the format in the file before
+        """
 
 
 @dataclass(frozen=True)
@@ -50,7 +57,13 @@ class Saver:
 
     def save(self, path: Path, overwrite: bool = False) -> None:
         """Write the document atomically, once what was asked for before is written; a fault is told and nothing is lost. What was
-        changed on the disk is replaced only with ``overwrite``."""
+        changed on the disk is replaced only with ``overwrite``.
+
+        Parameters
+        ----------
+        path : the file
+        overwrite : whether a file that was changed meanwhile is replaced
+        """
         if self._host.document is not None:
             self._wishes.append(_Wish(self._host.document, path, overwrite))
             self._next()
@@ -68,22 +81,23 @@ class Saver:
         since = document.stamp if mine else None
 
         def write(job: Job) -> tuple[Case, FileStamp]:
-            job.cancel.heed()  # once the file is replaced, that is heard
+            job.cancel.raise_if_cancelled()  # once the file is replaced, that is heard
             return save(case, path, source, since, wish.overwrite or not mine)
 
         def written(found: tuple[Case, FileStamp]) -> None:
             document.history.amend(_moving(source, path))
+            before, document.format_version = document.format_version if mine else FORMAT_VERSION, FORMAT_VERSION
             document.path, document.stamp = path, found[1]
             document.history.mark_clean(mark)
             self._over()
-            self._host.saved(document)
+            self._host.saved(document, before)
 
         def failed(error: Exception) -> None:
             self._over()
             if isinstance(error, ChangedError) and document is self._host.document:
                 self._signals.changed_on_disk.emit(path)
             elif not isinstance(error, Cancelled):
-                self._signals.trouble.emit(in_words(error))
+                self._signals.error.emit(in_words(error))
 
         self._job = self._jobs.run(Queue.FILES, f"saving {path.name}", write, written, failed)
 

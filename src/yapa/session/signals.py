@@ -10,10 +10,10 @@ class Signals:
 
     case_changed = Signal()
     history_changed = Signal()
-    looked = Signal(object)
+    comparison_changed = Signal(object)
     """A new :class:`Comparison` at the values under the hand, or at those of the case."""
     playhead_moved = Signal(float)
-    compared = Signal(object)
+    beside_changed = Signal(object)
     """The :class:`Comparison` of the trial laid beside, None where none is."""
     fit_started = Signal()
     fit_progressed = Signal(object)
@@ -21,11 +21,11 @@ class Signals:
     """A :class:`FitResult`; None where the fit failed or its document is gone."""
     jobs_changed = Signal()
     """What is under way has begun, moved on or ended."""
-    trouble = Signal(str)
-    said = Signal(str)
+    error = Signal(str)
+    message = Signal(str)
     changed_on_disk = Signal(object)
     """A path at which something else stands than what was read."""
-    outside_asked = Signal(object)
+    outside_files = Signal(object)
     """An :class:`OutsideQuestion`."""
     pull_began = Signal(object)
     """The :class:`Handle` that was taken."""
@@ -35,5 +35,5 @@ class Signals:
 
 
 def names_of_signals() -> list[str]:
-    """Every signal of a desk by its name."""
+    """Return every signal of a desk by its name."""
     return [name for name, member in vars(Signals).items() if isinstance(member, Signal)]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from yapa.fitting import Progress
-from yapa.fitting.targets.search import solve
 from yapa.fitting.targets.solutions import Solution, Solutions
+from yapa.fitting.targets.solve import solve
 
 __all__ = ["Progress", "Solution", "Solutions", "solve"]

@@ -1,4 +1,4 @@
-"""Contacts between the frames of a track, and the flights between them.
+"""Ballistic segments of a track: contacts between its frames, and the flights between them.
 
 In flight x(τ) = x₀ + v₀ τ + ½ g τ² - k Q(τ), where Q is the double integral of |v| v; taken with
 the present velocity it makes the place linear in x₀, v₀ and one drag constant k [1/m] shared by
@@ -21,7 +21,7 @@ from yapa.motion import Array
 from yapa.tracking.change_points import go_on, jumps
 from yapa.tracking.track_data import TrackData
 
-LEAST_FRAMES = 6
+MIN_FRAMES = 6
 """Flights with fewer frames are not resolved."""
 
 
@@ -40,12 +40,22 @@ class Arc:
     frames: int
 
     def at(self, t: float | Array) -> tuple[Array, Array]:
-        """Place and velocity at times, shape (T, 3); drag by its second-order expansion over the flight."""
+        """Return place and velocity at times, shape (T, 3); drag by its second-order expansion over the flight.
+
+        Parameters
+        ----------
+        t : (N,) times [s]
+        """
         tau = np.atleast_1d(np.asarray(t, dtype=float) - self.origin)[:, None]
         return _fly(self.x0, self.v0, self.k, self.gravity, tau)
 
     def std(self, t: float) -> tuple[float, float]:
-        """Standard deviation of one coordinate of place and of velocity at a time."""
+        """Return standard deviation of one coordinate of place and of velocity at a time.
+
+        Parameters
+        ----------
+        t : [s]
+        """
         tau = t - self.origin
         row = np.array([1.0, tau])
         return float(np.sqrt(row @ self.cov @ row)), float(np.sqrt(self.cov[1, 1]))
@@ -97,10 +107,16 @@ def _fly_once(x0: Array, v0: Array, k: float, g: Array, tau: float) -> tuple[Arr
 
 
 def clear_of_outliers(t: Array, x: Array, sigma: float) -> NDArray[np.bool_]:
-    """Which frames stand on the line of three neighbours on at least one side, within 16 σ and what a flight bends.
+    """Return which frames stand on the line of three neighbours on at least one side, within 16 σ and what a flight bends.
 
     A bounce leaves every frame on the line of one side; an outlier stands off both. The worst of each neighbourhood goes first,
     since it spoils the lines of its neighbours. ``t`` (N,), ``x`` (N, K).
+
+    Parameters
+    ----------
+    t : (N,) times [s]
+    x : (N, 3) places [m]
+    sigma : standard deviation of the noise
     """
     keep = np.ones(len(t), bool)
     for _ in range(12):
@@ -129,14 +145,21 @@ def _off_both_sides(t: Array, x: Array) -> Array:
         ahead = (a + b + c) / 3 + rate * (s[3:] - mean)[:, None]
         gap = np.abs(y[3:] - ahead).max(axis=1) - 10.0 * np.abs(s[3:] - mean) * np.abs(s[3:] - first)
         sides.append(np.concatenate([np.full(3, np.inf), gap])[order])
-    return np.minimum(*sides)
+    return np.asarray(np.minimum(*sides))
 
 
 def jump_times(track: TrackData, up: Array, support: float | None, stop: Callable[[], None] = go_on) -> list[float]:
-    """Rough times of the contacts of a track [s].
+    """Return rough times of the contacts of a track [s].
 
     ``support`` is the height at which the centre touches the support along ``up``; an upward jump high above it is an
     outlier, unless it is a sideways hit.
+
+    Parameters
+    ----------
+    track : the measured track
+    up : (3,) direction against gravity
+    support : plane on which the body lies
+    stop : sets the flag
     """
     good = np.isfinite(track.x).all(axis=1)
     t, x = track.t[good], track.x[good]
@@ -172,7 +195,7 @@ def _trimmed(track: TrackData, piece: NDArray[np.intp], gravity: Array, last: bo
         return float(np.sqrt(np.mean(r[:, np.array(track.shown)] ** 2))) / track.sigma
 
     here = misfit(piece)
-    while here > 3.0 and len(piece) > LEAST_FRAMES:
+    while here > 3.0 and len(piece) > MIN_FRAMES:
         cuts = [piece[:-1]] if last else [piece[:-1], piece[1:]]
         shorter, cut = min(((misfit(c), c) for c in cuts), key=lambda one: one[0])
         if shorter > (0.8 if last else 0.5) * here:
@@ -184,20 +207,18 @@ def _trimmed(track: TrackData, piece: NDArray[np.intp], gravity: Array, last: bo
 def fit_arcs(
     track: TrackData, cuts: list[float], gravity: Array, held: list[bool], strict: bool = False
 ) -> list[Arc | None]:
-    """Fit the flights between cut times; None where held on a support or too short to resolve.
+    """Return the flights between cut times, one for each piece; None where held on a support or too short to resolve.
 
-    ``strict``: also where the flight does not follow its frames.
+    Parameters
+    ----------
+    track : the measured track
+    cuts : (C,) times of contacts [s]
+    gravity : (3,) [m/s²]
+    held : (C + 1,) whether the body lies on a support between two cuts
+    strict : whether a flight that does not follow its frames is None too
     """
     edges = [float(track.t[0]), *cuts, float(track.t[-1])]
-    good = np.isfinite(track.x).all(axis=1)
-    pieces: list[NDArray[np.intp]] = []
-    pad = 0.25 / track.rate
-    for i in range(len(edges) - 1):
-        lo = edges[i] + (pad if i > 0 else -1.0)
-        hi = edges[i + 1] - (pad if i < len(edges) - 2 else -1.0)
-        inside = np.flatnonzero(good & (track.t > lo) & (track.t < hi))
-        pieces.append(inside if len(inside) >= LEAST_FRAMES and not held[i] else np.zeros(0, dtype=np.intp))
-    pieces = [_trimmed(track, piece, gravity, k == len(pieces) - 1) if len(piece) else piece for k, piece in enumerate(pieces)]
+    pieces = _pieces_between(track, edges, gravity, held)
     k = spread = 0.0
     bends = [np.zeros(2)] * len(pieces)
     sols: list[tuple[Array, Array, Any, float] | None] = [None] * len(pieces)
@@ -234,7 +255,7 @@ def fit_arcs(
             r = np.where(shown, r, 0.0)
             size = np.linalg.norm(r, axis=1) / track.sigma
             weights[i] = 6.0 / np.maximum(size, 6.0) if sweep < 3 else np.where(size < 6, 1.0, 0.0)
-            if weights[i].sum() < LEAST_FRAMES:
+            if weights[i].sum() < MIN_FRAMES:
                 weights[i] = np.ones(len(piece))
             sols[i] = (c[0], c[1], wA, t0)
         if denominator > 0 and sweep >= 1:
@@ -253,18 +274,40 @@ def fit_arcs(
     return out
 
 
+def _pieces_between(track: TrackData, edges: list[float], gravity: Array, held: list[bool]) -> list[NDArray[np.intp]]:
+    """The frames of every flight between two edges, without those beside a contact; none where it is held or too short."""
+    good = np.isfinite(track.x).all(axis=1)
+    pieces: list[NDArray[np.intp]] = []
+    pad = 0.25 / track.rate
+    for i in range(len(edges) - 1):
+        lo = edges[i] + (pad if i > 0 else -1.0)
+        hi = edges[i + 1] - (pad if i < len(edges) - 2 else -1.0)
+        inside = np.flatnonzero(good & (track.t > lo) & (track.t < hi))
+        pieces.append(inside if len(inside) >= MIN_FRAMES and not held[i] else np.zeros(0, dtype=np.intp))
+    return [_trimmed(track, piece, gravity, k == len(pieces) - 1) if len(piece) else piece for k, piece in enumerate(pieces)]
+
+
 def _fits(arc: Arc, track: TrackData, piece: NDArray[np.intp], weights: Array) -> bool:
     """Whether a flight follows its frames as closely as their noise, and enough of them."""
     used = weights > 0.5
-    if used.sum() < LEAST_FRAMES:
+    if used.sum() < MIN_FRAMES:
         return False
     r = (track.x[piece][used] - arc.at(track.t[piece][used])[0])[:, np.array(track.shown)] / track.sigma
     free = r.size - 2 * r.shape[1]
-    return float((r**2).sum()) < (2.0 if track.sigma_given else 4.0) ** 2 * free + 12.0
+    return bool(float((r**2).sum()) < (2.0 if track.sigma_given else 4.0) ** 2 * free + 12.0)
 
 
 def meeting_time(before: Arc, after: Arc, direction: Array, guess: float, reach: float) -> tuple[float, float] | None:
-    """When two flights meet along a direction, near a guess: (time, standard deviation)."""
+    """Return when two flights meet along a direction, near a guess: (time, standard deviation).
+
+    Parameters
+    ----------
+    before : the earlier flight
+    after : the later flight
+    direction : (3,) unit vector
+    guess : a time near the meeting [s]
+    reach : how far from the guess it may be [s]
+    """
     t = guess
     for _ in range(20):
         xb, vb = before.at(t)

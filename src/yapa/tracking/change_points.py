@@ -1,4 +1,4 @@
-"""A track as pieces of parabola: where its velocity jumps.
+"""Change points of a track: pieces of parabola, and where its velocity jumps.
 
 A body in flight, one that slides and one that rolls all follow a parabola in each coordinate, nearly. The best
 division of the track into parabolas minimises
@@ -20,12 +20,14 @@ from numpy.typing import NDArray
 
 from yapa.motion import Array
 
-MOST_FRAMES = 1200
+MAX_FRAMES = 1200
 """Longer tracks are divided at every m-th frame first."""
-MOST_IN_PIECE = 500
+MAX_IN_PIECE = 500
+"""frames of a piece"""
 AT_ONCE = 32
 """Ends of pieces that are tried in one go."""
-LEAST = 3
+MIN_FRAMES = 3
+"""frames of a piece"""
 FALL = 10.0
 """m/s²: an acceleration that changes no contact."""
 
@@ -45,14 +47,22 @@ def go_on() -> None:
 
 
 def pieces(t: Array, x: Array, sigma: float, stop: Callable[[], None] = go_on) -> list[int]:
-    """First frames of the pieces; the first is 0. ``t`` (N,), ``x`` (N, d). ``stop`` is called often, and raises to stop."""
-    stride = -(-len(t) // MOST_FRAMES)
+    """Return first frames of the pieces; the first is 0. ``t`` (N,), ``x`` (N, d). ``stop`` is called often, and raises to stop.
+
+    Parameters
+    ----------
+    t : (N,) times [s]
+    x : (N, 3) places [m]
+    sigma : standard deviation of the noise
+    stop : sets the flag
+    """
+    stride = -(-len(t) // MAX_FRAMES)
     if stride == 1:
         return _divide(t, x, sigma, stop)
     coarse = [start * stride for start in _divide(t[::stride], x[::stride], sigma, stop)]
     out = [0]
     for start in coarse[1:]:
-        lo, hi = max(out[-1] + LEAST, start - 12 * stride), min(start + 12 * stride, len(t))
+        lo, hi = max(out[-1] + MIN_FRAMES, start - 12 * stride), min(start + 12 * stride, len(t))
         parts = _divide(t[lo:hi], x[lo:hi], sigma, stop)
         out += [lo + part for part in parts[1:]] or [start]
     return sorted(set(out))
@@ -64,13 +74,13 @@ def _divide(t: Array, x: Array, sigma: float, stop: Callable[[], None]) -> list[
     best = np.full(n + 1, np.inf)
     best[0] = -penalty
     came = np.zeros(n + 1, dtype=int)
-    for first in range(LEAST, n + 1, AT_ONCE):
+    for first in range(MIN_FRAMES, n + 1, AT_ONCE):
         ends = np.arange(first, min(first + AT_ONCE, n + 1))
         costs = _misfits(t, x, ends) / (1.1 * sigma) ** 2
         for end, cost in zip(ends, costs, strict=True):
             stop()
-            low = max(0, end - MOST_IN_PIECE)
-            total = best[low : end - LEAST + 1] + cost[LEAST - 1 : end - low][::-1] + penalty
+            low = max(0, end - MAX_IN_PIECE)
+            total = best[low : end - MIN_FRAMES + 1] + cost[MIN_FRAMES - 1 : end - low][::-1] + penalty
             k = int(np.argmin(total))
             best[end], came[end] = total[k], low + k
     starts, end = [], n
@@ -85,7 +95,7 @@ def _misfits(t: Array, x: Array, ends: NDArray[np.intp]) -> Array:
 
     What would begin before the first frame stands there too, and means nothing.
     """
-    count = np.minimum(ends, MOST_IN_PIECE)
+    count = np.minimum(ends, MAX_IN_PIECE)
     at = np.maximum(ends[:, None] - 1 - np.arange(count.max()), 0)  # from the last frame back
     last = ends - 1
     scale = np.maximum(t[last] - t[ends - count], 1e-12)
@@ -112,12 +122,20 @@ def _misfits(t: Array, x: Array, ends: NDArray[np.intp]) -> Array:
         r = np.where(m > 1, r - c1 * c1 / safe2, r)
         bent = c2 - q3 / safe2 * c1 - q2 / m * y0
         r = np.where(bends, r - bent * bent / np.where(bends, curve, 1.0), r)
-        total += np.maximum(np.where(m <= LEAST, 0.0, r), 0.0)
+        total += np.maximum(np.where(m <= MIN_FRAMES, 0.0, r), 0.0)
     return total
 
 
 def jumps(t: Array, x: Array, sigma: float, stop: Callable[[], None] = go_on) -> list[Jump]:
-    """Where the velocity jumps, in order of time."""
+    """Return where the velocity jumps, in order of time.
+
+    Parameters
+    ----------
+    t : (N,) times [s]
+    x : (N, 3) places [m]
+    sigma : standard deviation of the noise
+    stop : sets the flag
+    """
     starts = pieces(t, x, sigma, stop)
     edges = [*starts, len(t)]
     speeds = np.abs(np.gradient(x, t, axis=0))

@@ -12,8 +12,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from yapa.motion import Array, BodyAccount, Contact, Motion, Phase, Trajectory
-from yapa.tracking.ballistic import LEAST_FRAMES, Arc, fit_arcs, jump_times, meeting_time
+from yapa.motion import Array, BodyInfo, Contact, ContactInterval, Motion, Trajectory
+from yapa.motion.contacts import SlipState
+from yapa.tracking.ballistic import MIN_FRAMES, Arc, fit_arcs, jump_times, meeting_time
 from yapa.tracking.change_points import go_on, pieces
 from yapa.tracking.smoothing import local_polynomials
 from yapa.tracking.track_data import TrackData
@@ -31,13 +32,14 @@ class Support:
 
 
 def measured_motion(
-    track: TrackData, account: BodyAccount, support: Support | None, gravity: Array,
+    track: TrackData, account: BodyInfo, support: Support | None, gravity: Array,
     partners: dict[str, Array] | None = None, stop: Callable[[], None] = go_on,
 ) -> Motion:
-    """Turn a track into a motion.
+    """Return turn a track into a motion.
 
     Parameters
     ----------
+    track : the measured track
     account : what is known of the body
     support : the plane it meets; contacts away from it are hits on something unnamed
     gravity : (3,) m/s²
@@ -68,19 +70,19 @@ def measured_motion(
     contacts = [c for c in contacts if not c.approach <= 0]  # noise that parts from what it never met
     named = [_named(c, track, account, support, partners) for c in contacts]
     states = np.zeros((len(track.t), 1, 16))
-    states[:, 0, :3], states[:, 0, 7:10] = path.place(track.t), path.velocity(track.t)
+    states[:, 0, :3], states[:, 0, 7:10] = path.position(track.t), path.velocity(track.t)
     states[:, 0, 3] = 1.0
-    states[:, 0, 13:16], states[:, 0, 10:13] = path.turned(track.t), path.spin(track.t)
+    states[:, 0, 13:16], states[:, 0, 10:13] = path.rotation(track.t), path.angular_velocity(track.t)
     phases = _phases(track, account, support, cuts, held, path)
     notes = tuple(
-        f"the flight from {a:.3f} s has fewer than {LEAST_FRAMES} frames and is not resolved"
+        f"the flight from {a:.3f} s has fewer than {MIN_FRAMES} frames and is not resolved"
         for a, arc, h in zip([float(track.t[0]), *cuts], arcs, held, strict=True)
         if arc is None and not h
     )
     return Motion(
-        times=track.t, states=states, bodies=(account,), gravity=gravity, contacts=named, phases=phases,
-        noise=track.sigma, noise_angle=track.sigma_angle, measured=True, paths={account.name: path}, notes=notes,
-        unresolved=tuple(lost),
+        times=track.t, states=states, bodies=(account,), gravity=gravity, contacts=named, contact_intervals=phases,
+        noise=track.sigma, noise_angle=track.sigma_angle, measured=True, trajectories={account.name: path}, notes=notes,
+        unresolved_intervals=tuple(lost),
     )
 
 
@@ -170,7 +172,7 @@ def _contact(t: float, std: float, place: Array, n: Array, vb: Array, va: Array,
         time=float(t), body="", partner="", point=place, normal=n, approach=approach, rebound=rebound,
         slip_before=float(np.linalg.norm(vb - (vb @ n) * n)),
         slip_after=float(np.linalg.norm(va - (va @ n) * n)) if np.isfinite(va).all() else 0.0,
-        normal_impulse=None, friction_impulse=None, place=place, time_std=std, speed_std=speed_std,
+        normal_impulse=None, friction_impulse=None, position=place, time_std=std, speed_std=speed_std,
     )
 
 
@@ -203,18 +205,18 @@ def _speed_jump(track: TrackData, guess: float) -> float:
 
 
 def _named(
-    c: Contact, track: TrackData, account: BodyAccount, support: Support | None, partners: dict[str, Array] | None
+    c: Contact, track: TrackData, account: BodyInfo, support: Support | None, partners: dict[str, Array] | None
 ) -> Contact:
     partner = "unknown"
-    if support is not None and abs(float(c.place @ support.normal) - support.height) < 0.02 + 20 * track.sigma and (
+    if support is not None and abs(float(c.position @ support.normal) - support.height) < 0.02 + 20 * track.sigma and (
         float(c.normal @ support.normal) > 0.7
     ):
         partner = support.name
     elif partners:
         i = int(np.argmin(np.abs(track.t - c.time)))
-        partner = min(partners, key=lambda name: float(np.linalg.norm(partners[name][i] - c.place)))
-    reach = account.reach if account.kind == "sphere" else 0.0
-    return replace(c, body=account.name, partner=partner, point=c.place - reach * c.normal)
+        partner = min(partners, key=lambda name: float(np.linalg.norm(partners[name][i] - c.position)))
+    reach = account.bounding_radius if account.kind == "sphere" else 0.0
+    return replace(c, body=account.name, partner=partner, point=c.position - reach * c.normal)
 
 
 def _window(track: TrackData, wanted: float = 0.001) -> int:
@@ -294,14 +296,14 @@ def _path(track: TrackData, cuts: list[float], arcs: list[Arc | None], held: lis
     for i in range(len(knots) - 1):
         at += len(knots[i][0]) - 1
         leaving[at] = knots[i + 1][2][0]
-    turn, spin = np.zeros_like(x), np.zeros_like(x)
+    rotation, spin = np.zeros_like(x), np.zeros_like(x)
     if track.angle is not None:
-        turn[:, 1], spin[:, 1], after = _turning(track, edges, arcs, [len(k[0]) for k in knots], t, stop)
+        rotation[:, 1], spin[:, 1], after = _turning(track, edges, arcs, [len(k[0]) for k in knots], t, stop)
         spin_leaving = np.column_stack([np.zeros(len(t)), after, np.zeros(len(t))])
     else:
         spin_leaving = spin
     order = np.concatenate([[True], np.diff(t) > 0])
-    return Trajectory(t[order], x[order], arriving[order], leaving[order], turn[order], spin[order], spin_leaving[order])
+    return Trajectory(t[order], x[order], arriving[order], leaving[order], rotation[order], spin[order], spin_leaving[order])
 
 
 def _turning(
@@ -309,7 +311,7 @@ def _turning(
 ) -> tuple[Array, Array, Array]:
     """Turn since the start, and spin arriving and leaving at the knots: even in a flight, smoothed elsewhere."""
     assert track.angle is not None
-    turn, arriving, leaving = np.zeros(len(t)), np.zeros(len(t)), np.zeros(len(t))
+    rotation, arriving, leaving = np.zeros(len(t)), np.zeros(len(t)), np.zeros(len(t))
     zero: float | None = None
     first = 0
     value: Array
@@ -333,13 +335,13 @@ def _turning(
                     smooth[a:b, 0], slopes[a:b, 0] = (np.polyval(c, times[a:b] - times[a]) for c in (curve, np.polyder(curve)))
             value, slope = np.interp(t[rows], times, smooth[:, 0]), np.interp(t[rows], times, slopes[:, 0])
         zero = value[0] if zero is None else zero
-        turn[rows] = value - zero
+        rotation[rows] = value - zero
         start = first if i == 0 else first + 1
         arriving[start : first + count], leaving[rows] = slope[start - first :], slope
         if i == 0:
             arriving[0] = slope[0]
         first += count - 1
-    return turn, arriving, leaving
+    return rotation, arriving, leaving
 
 
 def _without_short_runs(flags: NDArray[np.bool_], least: int) -> NDArray[np.bool_]:
@@ -353,13 +355,13 @@ def _without_short_runs(flags: NDArray[np.bool_], least: int) -> NDArray[np.bool
 
 
 def _phases(
-    track: TrackData, account: BodyAccount, support: Support | None, cuts: list[float], held: list[bool], path: Trajectory
-) -> list[Phase]:
+    track: TrackData, account: BodyInfo, support: Support | None, cuts: list[float], held: list[bool], path: Trajectory
+) -> list[ContactInterval]:
     """Sliding and gripping on the support: slip above 3 of its own σ slides, where an angle tells it."""
     if support is None:
         return []
     edges = [float(track.t[0]), *cuts, float(track.t[-1])]
-    out: list[Phase] = []
+    out: list[ContactInterval] = []
     for i, stays in enumerate(held):
         if not stays:
             continue
@@ -367,8 +369,8 @@ def _phases(
         t = track.t[(track.t >= a) & (track.t <= b)]
         v = path.velocity(t)
         if account.kind == "sphere" and track.angle is not None:
-            slip_v = v - account.reach * np.cross(path.spin(t), support.normal)
-            noise = np.hypot(track.sigma, account.reach * track.sigma_angle) * track.rate * np.sqrt(12.0 / 7**3)
+            slip_v = v - account.bounding_radius * np.cross(path.angular_velocity(t), support.normal)
+            noise = np.hypot(track.sigma, account.bounding_radius * track.sigma_angle) * track.rate * np.sqrt(12.0 / 7**3)
         else:
             slip_v = v
             noise = track.sigma * track.rate * np.sqrt(12.0 / _window(track) ** 3)
@@ -381,7 +383,7 @@ def _phases(
         for k in range(1, len(t) + 1):
             if k == len(t) or slides[k] != slides[start]:
                 end = float(t[k]) if k < len(t) else b
-                out.append(Phase(float(t[start]), end, account.name, support.name,
-                                 "slides" if slides[start] else "grips", support.normal))
+                out.append(ContactInterval(float(t[start]), end, account.name, support.name,
+                                 SlipState.SLIP if slides[start] else SlipState.STICK, support.normal))
                 start = k
     return out

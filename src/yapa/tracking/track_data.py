@@ -17,9 +17,9 @@ from yapa.case.evidence import Samples, Track
 from yapa.errors import bad_input
 from yapa.motion import Array, rising
 
-LEAST_ROUGH = 0.25
+MIN_ROUGHNESS = 0.25
 """Of the third differences where a column moves: the share that rounding makes other than zero, at least."""
-LEAST_SIGMA = 1e-6
+MIN_SIGMA = 1e-6
 """m: no track is believed to be better than this."""
 
 
@@ -54,7 +54,12 @@ class TrackData:
 
 
 def estimate_sigma(columns: list[Array]) -> float:
-    """σ of white noise on smooth columns, by third differences."""
+    """Return σ of white noise on smooth columns, by third differences.
+
+    Parameters
+    ----------
+    columns : (N,) samples of each; NaN where there is none
+    """
     spreads = []
     for column in columns:
         d = np.diff(column[np.isfinite(column)], n=3)
@@ -66,9 +71,13 @@ def estimate_sigma(columns: list[Array]) -> float:
 
 
 def resolution(column: Array) -> float:
-    """The least step between the values of a column that was rounded: many repeat, or all lie on one grid; 0 of any other.
+    """Return the least step between the values of a column that was rounded: many repeat, or all lie on one grid; 0 of any other.
 
     A clean track of a steady or a falling body lies on a grid as well, of its own steps: one that was rounded is rough on it.
+
+    Parameters
+    ----------
+    column : (N,) samples; NaN where there is none
     """
     values = column[np.isfinite(column)]
     different = rising(values)
@@ -87,7 +96,7 @@ def _is_rough(values: Array, step: float) -> bool:
     moves = np.abs(np.diff(values)) > 0.5 * step
     moving = moves[:-2] | moves[1:-1] | moves[2:]
     rough = np.abs(np.diff(values, n=3)) > 0.5 * step
-    return bool(moving.any()) and float(rough[moving].mean()) > LEAST_ROUGH
+    return bool(moving.any()) and float(rough[moving].mean()) > MIN_ROUGHNESS
 
 
 def _column(samples: Samples, name: str) -> Array | None:
@@ -98,14 +107,23 @@ def _column(samples: Samples, name: str) -> Array | None:
 
 
 def varies(column: Array) -> bool:
-    """A coordinate that is constant over its whole track is not evidence."""
+    """Return whether a coordinate varies: one that is constant over its whole track is no evidence.
+
+    Parameters
+    ----------
+    column : (N,) samples; NaN where there is none
+    """
     seen = column[np.isfinite(column)]
     return len(seen) > 0 and float(np.ptp(seen)) > 1e-12
 
 
 @once_for_each(most=64)
 def track_data(track: Track) -> TrackData:
-    """Arrays from a track of a case, read once a track. Not to be written to.
+    """Return arrays from a track of a case, read once a track. Not to be written to.
+
+    Parameters
+    ----------
+    track : the measured track
 
     Raises
     ------
@@ -130,6 +148,6 @@ def track_data(track: Track) -> TrackData:
     sigma = track.sigma or estimate_sigma([x[:, i] for i in range(3) if shown[i]])
     sigma_angle = track.sigma_angle or (estimate_sigma([angle]) if angle is not None else 0.0)
     return TrackData(
-        track.name, track.body, t, x, angle, (shown[0], shown[1], shown[2]), max(sigma, LEAST_SIGMA),
-        max(sigma_angle, LEAST_SIGMA), track.sigma is not None,
+        track.name, track.body, t, x, angle, (shown[0], shown[1], shown[2]), max(sigma, MIN_SIGMA),
+        max(sigma_angle, MIN_SIGMA), track.sigma is not None,
     )

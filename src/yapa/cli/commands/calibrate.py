@@ -8,10 +8,7 @@ from typing import Any
 
 import click
 
-from yapa.cli.places import claim, save_to, say, source_of, write_json
-from yapa.cli.tables import result_table
-from yapa.cli.waiting import watched
-from yapa.cli.words import (
+from yapa.cli.arguments import (
     box_edges,
     fixed_value,
     floor_height,
@@ -22,6 +19,9 @@ from yapa.cli.words import (
     sigmas,
     threads_option,
 )
+from yapa.cli.progress import watched
+from yapa.cli.streams import claim, save_to, say, source_of, write_json
+from yapa.cli.tables import result_table
 
 
 @click.command()
@@ -43,7 +43,8 @@ from yapa.cli.words import (
 @reading_options
 def calibrate(track: Path, sphere: float | None, box: str | None, mass: float | None, floor: float | None,
               slope: float | None, unknowns: tuple[str, ...], fixed: tuple[str, ...], sigma: str | None, start_at: float | None,
-              threads: int | None, limit: int, json_path: Path | None, save_path: Path | None, overwrite: bool, said: Any) -> None:
+              threads: int | None, limit: int, json_path: Path | None, save_path: Path | None, overwrite: bool,
+              overrides: Any) -> None:
     """From a track in any table file to numbers with their uncertainty."""
     from yapa import api
     from yapa.api import Setup, parse_unknown
@@ -55,7 +56,7 @@ def calibrate(track: Path, sphere: float | None, box: str | None, mass: float | 
                   sigma_angle=sa, start_at=start_at)
     file = source_of(track)
     with watched() as watch:
-        done = api.calibrate(file, setup, watch.progress, watch.cancel, said, threads=threads, limit=limit)
+        done = api.calibrate(file, setup, watch.progress, watch.cancel, overrides, threads=threads, limit=limit)
     if json_path:
         write_json(json_path, done.as_dict())
     if save_path:

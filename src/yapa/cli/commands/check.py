@@ -6,13 +6,14 @@ from pathlib import Path
 
 import click
 
-from yapa.cli.places import claim, save_to, say, write_json
-from yapa.cli.waiting import watched
-from yapa.cli.words import (
+from yapa.cli.arguments import (
     load_stamped,
     outside_option,
     overwrite_option,
 )
+from yapa.cli.exit_codes import TROUBLE
+from yapa.cli.progress import watched
+from yapa.cli.streams import claim, save_to, say, write_json
 from yapa.errors import bad_input
 
 
@@ -22,9 +23,11 @@ from yapa.errors import bad_input
 @click.option("--json", "json_path", type=click.Path(path_type=Path), help="write the findings here")
 @click.option("--fix", "--mend", "mends", multiple=True, metavar="KEY", help="apply the mend of this finding and save the case")
 @click.option("--dismiss", multiple=True, metavar="KEY", help="never tell this finding for this case again, and save the case")
+@click.option("--strict", is_flag=True, help="exit with 1 where there is trouble")
 @outside_option
 @overwrite_option
-def check(case: Path, before: bool, json_path: Path | None, mends: tuple[str, ...], dismiss: tuple[str, ...], allow_outside: bool,
+def check(case: Path, before: bool, strict: bool, json_path: Path | None, mends: tuple[str, ...], dismiss: tuple[str, ...],
+          allow_outside: bool,
           overwrite: bool) -> None:
     """Say what may be wrong with a case and why something does not happen."""
     from yapa import api
@@ -48,17 +51,19 @@ def check(case: Path, before: bool, json_path: Path | None, mends: tuple[str, ..
             changed = chosen.mend.apply(changed)
             say(f"mended: {chosen.mend.label}")
         else:
-            changed = changed.model_copy(update={"dismissed": (*changed.dismissed, key)})
+            changed = changed.model_copy(update={"ignored_findings": (*changed.ignored_findings, key)})
             say(f"dismissed: {key}")
     if changed is not loaded:
         save_to(case, changed, case, overwrite, stamp)
         return
     if json_path:
-        write_json(json_path, [{"key": f.key, "kind": f.kind, "about": f.about, "weight": f.weight, "symptom": f.symptom,
+        write_json(json_path, [{"key": f.key, "kind": f.kind, "about": f.about, "weight": f.severity, "symptom": f.symptom,
                                  "cause": f.cause, "mend": f.mend.label if f.mend else None} for f in findings])
     for f in findings:
-        say(f"{f.weight}  {f.about}: {f.symptom}")
+        say(f"{f.severity}  {f.about}: {f.symptom}")
         say(f"         {f.cause}")
         if f.mend:
             say(f"         mend: {f.mend.label}  (--fix {f.key!r})")
-    say(f"{sum(f.weight == 'trouble' for f in findings)} troubles, {sum(f.weight == 'note' for f in findings)} notes")
+    say(f"{sum(f.severity == 'trouble' for f in findings)} troubles, {sum(f.severity == 'note' for f in findings)} notes")
+    if strict and any(f.severity == "trouble" for f in findings):
+        raise SystemExit(TROUBLE)

@@ -7,10 +7,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yapa.cli.places import claim, say, write_json
-from yapa.cli.tables import print_table, solution_table
-from yapa.cli.waiting import watched
-from yapa.cli.words import (
+from yapa.cli.arguments import (
     json_option,
     limit_option,
     load_named,
@@ -20,9 +17,12 @@ from yapa.cli.words import (
     threads_option,
     with_profile,
 )
+from yapa.cli.progress import watched
+from yapa.cli.streams import claim, say, write_json
+from yapa.cli.tables import print_table, solution_table
 
 if TYPE_CHECKING:
-    from yapa.fitting.confidence.robustness import Stepping
+    from yapa.fitting.confidence.robustness import StepSensitivity
 
 
 @click.command()
@@ -61,7 +61,7 @@ def compare(case: Path, profile: str | None, correct: bool, seed: int | None, th
     watch.leave_if_stopped()
 
 
-def _stepping_table(both: Stepping) -> None:
+def _stepping_table(both: StepSensitivity) -> None:
     rows = []
     for name, stepped, precise in both.rows:
         gap = "" if stepped is None or precise is None else f"{stepped - precise:+.3g}"

@@ -7,11 +7,11 @@ from typing import Any
 
 import click
 
-from yapa.cli.places import claim, say, source_of, write_json, write_out
-from yapa.cli.tables import cell_of, print_table
-from yapa.cli.words import (
+from yapa.cli.arguments import (
     reading_options,
 )
+from yapa.cli.streams import claim, say, source_of, write_json, write_out
+from yapa.cli.tables import cell_of, print_table
 
 
 @click.command()
@@ -19,17 +19,17 @@ from yapa.cli.words import (
 @click.option("--csv", "csv_path", type=click.Path(path_type=Path), help="write the track as t,x,y,z,angle here")
 @click.option("--json", "json_path", type=click.Path(path_type=Path), help="write how it is read here, as it stands in a case")
 @reading_options
-def inspect(file: Path, csv_path: Path | None, json_path: Path | None, said: Any) -> None:
+def inspect(file: Path, csv_path: Path | None, json_path: Path | None, overrides: Any) -> None:
     """Say what a file of measurements holds and how it would be read."""
-    from yapa.api import Said, inspect_file, samples_csv, track_of
+    from yapa.api import ImportOverrides, inspect_file, samples_csv, track_of
 
     claim([file], csv_path, json_path)
-    said = said or Said()
-    table, found = inspect_file(source_of(file), said)
+    overrides = overrides or ImportOverrides()
+    table, found = inspect_file(source_of(file), overrides)
     say(f"{file}: {len(table.rows) - found.how.first} rows of numbers, {max(len(r) for r in table.rows)} columns")
     for reason in found.why:
         say(f"  {reason}")
-    how = said.settle(table, found)
+    how = overrides.settle(table, found)
     done = track_of(table, how, [])
     for reason in done.why:
         say(f"  {reason}")

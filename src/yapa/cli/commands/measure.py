@@ -7,10 +7,7 @@ from typing import Any
 
 import click
 
-from yapa.cli.places import claim, say, source_of, write_json
-from yapa.cli.tables import book_tables, contact_table, motion_dict, outcome_tables, say_remarks
-from yapa.cli.waiting import watched
-from yapa.cli.words import (
+from yapa.cli.arguments import (
     at_trial,
     box_edges,
     floor_height,
@@ -21,6 +18,9 @@ from yapa.cli.words import (
     reading_options,
     sigmas,
 )
+from yapa.cli.progress import watched
+from yapa.cli.streams import claim, notice, say, source_of, write_json
+from yapa.cli.tables import book_tables, contact_table, motion_dict, outcome_tables, say_remarks, target_dicts, target_lines
 
 
 @click.command()
@@ -38,7 +38,7 @@ from yapa.cli.words import (
 @reading_options
 def measure(source: Path, sphere: float | None, box: str | None, floor: float | None, slope: float | None,
             sigma: str | None, trial: str | None, every: bool, balance: bool, json_path: Path | None, allow_outside: bool,
-            said: Any) -> None:
+            overrides: Any) -> None:
     """Measure the outcomes of a case's simulation and tracks, of one of its trials, or of a track in any table file.
 
     Where a closed form exists for what a simulation does, its number stands beside the outcome.
@@ -48,6 +48,7 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
     claim([source], json_path)
     tables: dict[str, Any] = {}
     theory: dict[str, Any] = {}
+    case = None
     with watched("measuring") as watch:
         if source.suffix.lower() == ".yapa":
             case = at_trial(load_named(source, allow_outside), trial)
@@ -58,9 +59,9 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
         else:
             from yapa.api import Setup, prepare, read_any
 
-            read = read_any(source_of(source), None, said)
-            for notice in read.notices:
-                click.echo(notice, err=True)
+            read = read_any(source_of(source), None, overrides)
+            for text in read.notices:
+                notice(text)
             if sphere is None and box is None:
                 sphere = radius_from(read.samples, floor)
             s, sa = sigmas(sigma)
@@ -81,6 +82,8 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
         for note in motion.notes:
             say(f"note: {note}")
         say_remarks(motion)
-        report[title] = motion_dict(motion, outcomes)
+        targets = api.judged(case, motion) if case is not None else []
+        target_lines(targets)
+        report[title] = motion_dict(motion, outcomes) | ({"targets": target_dicts(targets)} if targets else {})
     if json_path:
         write_json(json_path, report if len(report) > 1 else next(iter(report.values())))

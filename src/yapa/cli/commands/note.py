@@ -6,8 +6,8 @@ from pathlib import Path
 
 import click
 
-from yapa.cli.places import claim, save_to, say
-from yapa.cli.words import load_stamped, outside_option, overwrite_option
+from yapa.cli.arguments import load_stamped, outside_option, overwrite_option
+from yapa.cli.streams import claim, save_to, say
 
 
 @click.command()

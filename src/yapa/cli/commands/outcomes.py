@@ -12,5 +12,5 @@ def outcomes() -> None:
     """List every outcome that can be measured and wanted."""
     from yapa.api import OUTCOME_SPECS
 
-    rows = [[a.name, a.unit, ", ".join((*a.needs, *(f"[{m}]" for m in a.may))), a.meaning] for a in OUTCOME_SPECS.values()]
+    rows = [[a.name, a.unit, ", ".join((*a.required, *(f"[{m}]" for m in a.optional))), a.meaning] for a in OUTCOME_SPECS.values()]
     print_table([("outcome", False), ("unit", False), ("is told", False), ("meaning", False)], rows)

@@ -8,10 +8,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yapa.cli.places import claim, save_to, write_json
-from yapa.cli.tables import solution_table
-from yapa.cli.waiting import watched
-from yapa.cli.words import (
+from yapa.cli.arguments import (
     limit_option,
     load_named,
     outside_option,
@@ -22,6 +19,10 @@ from yapa.cli.words import (
     with_profile,
     with_targets,
 )
+from yapa.cli.numbers import free_option, set_option, with_free, with_set
+from yapa.cli.progress import watched
+from yapa.cli.streams import claim, save_to, write_json
+from yapa.cli.tables import solution_table
 
 if TYPE_CHECKING:
     pass
@@ -33,21 +34,26 @@ if TYPE_CHECKING:
 @click.option("--profile", metavar="NAME", help="instead of the case's: precise, or one that `yapa profiles` lists")
 @click.option("--most", type=click.IntRange(1, 1000), default=6, show_default=True, help="how many solutions to list")
 @seed_option
+@free_option
 @threads_option
 @limit_option
 @click.option("--json", "json_path", type=click.Path(path_type=Path), help="write the solutions here")
 @click.option("--save", "save_path", type=click.Path(path_type=Path), help="save the case with the values of one of them")
 @click.option("--pick", "--take", "pick", default=1, show_default=True, help="which one to save, from 1")
+@set_option
 @outside_option
 @overwrite_option
-def solve(case: Path, targets: tuple[str, ...], profile: str | None, most: int, seed: int | None, threads: int | None, limit: int,
-          json_path: Path | None, save_path: Path | None, pick: int, allow_outside: bool, overwrite: bool) -> None:
+def solve(case: Path, targets: tuple[str, ...], profile: str | None, most: int, seed: int | None, freed: tuple[str, ...],
+          threads: int | None, limit: int,
+          json_path: Path | None, save_path: Path | None, pick: int, settings: tuple[str, ...], allow_outside: bool,
+          overwrite: bool) -> None:
     """Find values that meet the wanted outcomes: the smallest change first, then others that are different."""
     from yapa import api
     from yapa.errors import bad_input
 
     claim([case], json_path, save_path)
-    loaded = seeded(with_profile(with_targets(load_named(case, allow_outside), targets), profile), seed)
+    loaded = with_free(seeded(with_profile(with_targets(with_set(load_named(case, allow_outside), settings), targets), profile),
+                              seed), freed)
     with watched("searching") as watch:
         found = api.solve(loaded, watch.progress, watch.cancel, most=most, threads=threads, limit=limit)
     if json_path:

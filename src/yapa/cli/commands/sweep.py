@@ -6,21 +6,18 @@ from pathlib import Path
 
 import click
 
-from yapa.cli.places import claim, say, write_json, write_out
+from yapa.cli.arguments import load_named, outside_option, threads_option
+from yapa.cli.numbers import set_option, swept_range, with_set
+from yapa.cli.progress import watched
+from yapa.cli.streams import claim, say, write_json, write_out
 from yapa.cli.tables import print_table
-from yapa.cli.waiting import watched
-from yapa.cli.words import (
-    load_named,
-    outside_option,
-    swept_range,
-    threads_option,
-)
 
 
 @click.command()
 @click.argument("case", type=click.Path(path_type=Path))
 @click.option("--over", "overs", multiple=True, required=True, metavar="PATH[=LOW..HIGH]", help="a number to sweep; two make a map")
-@click.option("--outcome", "asked", multiple=True, required=True, metavar="OUTCOME", help="what to read, such as 'orange apex 2'")
+@click.option("--outcome", "outcomes", multiple=True, required=True, metavar="OUTCOME",
+              help="what to read, such as 'orange apex 2'")
 @click.option("--count", type=click.IntRange(2, 100_000), default=21, show_default=True,
               help="points along each number, or Sobol points in all")
 @click.option("--sobol", is_flag=True, help="Sobol points instead of a grid")
@@ -28,17 +25,18 @@ from yapa.cli.words import (
 @threads_option
 @click.option("--csv", "csv_path", type=click.Path(path_type=Path), help="write the rows here")
 @click.option("--json", "json_path", type=click.Path(path_type=Path), help="write the rows here")
+@set_option
 @outside_option
-def sweep(case: Path, overs: tuple[str, ...], asked: tuple[str, ...], count: int, sobol: bool, seed: int, threads: int | None,
-          csv_path: Path | None, json_path: Path | None, allow_outside: bool) -> None:
+def sweep(case: Path, overs: tuple[str, ...], outcomes: tuple[str, ...], count: int, sobol: bool, seed: int, threads: int | None,
+          csv_path: Path | None, json_path: Path | None, settings: tuple[str, ...], allow_outside: bool) -> None:
     """Show how outcomes respond to one number, or several."""
     from yapa.api import axis_of, parse_target
     from yapa.api import sweep as respond
 
     claim([case], csv_path, json_path)
-    loaded = load_named(case, allow_outside)
+    loaded = with_set(load_named(case, allow_outside), settings)
     axes = [axis_of(loaded, *swept_range(word)) for word in overs]
-    targets = [parse_target(f"{text} happens") for text in asked]
+    targets = [parse_target(f"{text} happens") for text in outcomes]
     with watched("sweeping") as watch:
         response = respond(loaded, axes, targets, count, sobol=sobol, seed=seed, threads=threads, cancel=watch.cancel,
                            progress=watch.runs)

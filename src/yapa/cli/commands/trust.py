@@ -8,10 +8,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yapa.cli.places import claim, say, write_json
-from yapa.cli.tables import print_table, result_table, short
-from yapa.cli.waiting import watched
-from yapa.cli.words import (
+from yapa.cli.arguments import (
     json_option,
     limit_option,
     load_named,
@@ -19,6 +16,11 @@ from yapa.cli.words import (
     seed_option,
     threads_option,
 )
+from yapa.cli.numbers import set_option, with_set
+from yapa.cli.progress import watched
+from yapa.cli.streams import claim, say, write_json
+from yapa.cli.table_options import TrialOptions, table_options
+from yapa.cli.tables import print_table, result_table, short
 
 if TYPE_CHECKING:
     pass
@@ -28,19 +30,21 @@ if TYPE_CHECKING:
 @click.argument("case", type=click.Path(path_type=Path))
 @click.option("--curve", "curves", multiple=True, metavar="PATH", help="an unknown whose profile curve is wanted; repeatable")
 @click.option("--count", type=click.IntRange(1, 100_000), default=60, show_default=True, help="slightly varied starts")
+@table_options
 @seed_option
 @threads_option
 @limit_option
 @json_option
+@set_option
 @outside_option
-def trust(case: Path, curves: tuple[str, ...], count: int, seed: int | None, threads: int | None, limit: int,
-          json_path: Path | None, allow_outside: bool) -> None:
+def trust(case: Path, curves: tuple[str, ...], count: int, trials: TrialOptions, seed: int | None, threads: int | None, limit: int,
+          json_path: Path | None, settings: tuple[str, ...], allow_outside: bool) -> None:
     """Fit a case and say how far the result holds: what is known only together, what would tell more, at half the step,
     under slightly varied starts, on a take that was left out."""
     from yapa import api
 
     claim([case], json_path)
-    loaded = load_named(case, allow_outside)
+    loaded = trials.added_to(with_set(load_named(case, allow_outside), settings))
     with watched() as watch:
         checked = api.trust(loaded, watch.progress, watch.cancel, curves=curves, count=count, seed=seed,
                             threads=threads, limit=limit)

@@ -25,11 +25,11 @@ def make_application() -> QApplication:
     sys.setswitchinterval(0.0005)  # a look in its thread must not wait long for the painting one
     app.setStyle("Fusion")
     app.setFont(font(10.5))
-    dress(app)
+    apply_theme(app)
     return app
 
 
-def dress(app: QApplication) -> None:
+def apply_theme(app: QApplication) -> None:
     """Follow the desktop's light or dark setting."""
     app.setStyleSheet(style_sheet(choose_theme()))
 
@@ -69,8 +69,8 @@ def run_window(path: Path | None) -> int:
         window.show()
 
         def follow(_scheme: object) -> None:
-            dress(app)
-            window.dress()
+            apply_theme(app)
+            window.apply_theme()
 
         app.styleHints().colorSchemeChanged.connect(follow)
 

@@ -31,7 +31,7 @@ class CaseFiles:
     def __init__(self, window: MainWindow) -> None:
         self._window, self._session = window, window.session
         self._session.changed_on_disk.connect(self._on_changed_on_disk)
-        self._session.outside_asked.connect(self._on_outside)
+        self._session.outside_files.connect(self._on_outside)
 
     def may_leave(self) -> bool:
         """Ask before work that is not saved is left."""
@@ -50,7 +50,7 @@ class CaseFiles:
     def open_demo(self, path: Path) -> None:
         """Open a demo case; it is saved elsewhere, never over the one that ships."""
         if self.may_leave():
-            self._session.open_by(f"opening {path.stem}", lambda: demo_copy(path), self._session.open_case)
+            self._session.opener.open_by(f"opening {path.stem}", lambda: demo_copy(path), self._session.open_case)
 
     def browse(self) -> None:
         """Choose a case file."""
@@ -79,7 +79,7 @@ class CaseFiles:
     def recover(self, file: Path) -> None:
         """Take up the work of a window that ended without saving."""
         if self.may_leave():
-            self._session.recover(file)
+            self._session.opener.recover(file)
 
     def _saved(self) -> bool:
         """Save, and wait for its end while the window goes on; whether nothing is left unsaved."""
@@ -109,7 +109,7 @@ class CaseFiles:
             self._session.saver.save(path, overwrite=True)
         elif chosen is theirs:
             self._session.mark_clean()
-            self._session.load(path)
+            self._session.opener.load(path)
 
     def _on_outside(self, question: OutsideQuestion) -> None:
         """A case wants to read files from elsewhere: only what the person knows of is read."""

@@ -54,6 +54,8 @@ COMMANDS: tuple[Command, ...] = (
     Command("Case", "Open…", "Ctrl+O", "Open a case file", lambda w: w.files.browse()),
     Command("Case", "Save", "Ctrl+S", "Save the case where it was opened", lambda w: w.files.save()),
     Command("Case", "Save as…", "Ctrl+Shift+S", "Save the case under another name", lambda w: w.files.save_as()),
+    Command("Case", "Hand over…", "Ctrl+E", "Write values, the motion or its contacts to a file for another program",
+            dialog("export")),
     Command("Case", "Start page", "Ctrl+Home", "The demo cases and new cases; this case stays open", lambda w: w.show_page("start"),
             apart=True),
     Command("Case", "Back to the case", "Ctrl+B", "From the start page to the case that is open", lambda w: w.show_case()),

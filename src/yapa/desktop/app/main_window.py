@@ -26,6 +26,7 @@ SLOW = 400
 READING = 12_000
 """ms that a quiet word stands"""
 MAX_TROUBLES = 200
+"""that are kept to be read again"""
 
 
 class MainWindow(QMainWindow):
@@ -47,13 +48,13 @@ class MainWindow(QMainWindow):
         self._opened = self.session.opened
         self.actions_by_text = self._menus()
         s = self.session
-        s.trouble.connect(self.show_error)
-        s.said.connect(self.say)
+        s.error.connect(self.show_error)
+        s.message.connect(self.show_message)
         s.case_changed.connect(self._on_case)
         s.fit_ended.connect(self._on_fit_end)
         s.history_changed.connect(self._on_history)
         s.jobs_changed.connect(self._on_jobs)
-        s.pull_began.connect(lambda h: self.say(f"pulling {h.name}: let go or Enter keeps it, Esc puts it back"))
+        s.pull_began.connect(lambda h: self.show_message(f"pulling {h.name}: let go or Enter keeps it, Esc puts it back"))
         if path is None:
             self.show_page("start")
         else:
@@ -132,9 +133,9 @@ class MainWindow(QMainWindow):
         self._quiet = QTimer(self, interval=READING, singleShot=True)
         self._quiet.timeout.connect(lambda: self.message.setText(""))
         self._slow = QTimer(self, interval=SLOW, singleShot=True)
-        self._slow.timeout.connect(self._tell_jobs)
+        self._slow.timeout.connect(self._show_jobs)
 
-    def say(self, text: str) -> None:
+    def show_message(self, text: str) -> None:
         """A quiet word in the status line."""
         set_role(self.message, "soft")
         self.message.setText(text)
@@ -162,12 +163,12 @@ class MainWindow(QMainWindow):
         elif not self._slow.isActive():
             self._slow.start()
 
-    def _tell_jobs(self) -> None:
+    def _show_jobs(self) -> None:
         waited_for = self.session.jobs.under_way(Queue.FILES, Queue.SEARCH)
         if waited_for:
             job = waited_for[0]
-            share = "" if job.share is None else f" · {job.share:.0%}"
-            self.help.setText(f"{job.text}{share} · Esc stops")
+            done = "" if job.fraction is None else f" · {job.fraction:.0%}"
+            self.help.setText(f"{job.text}{done} · Esc stops")
 
     # -- what the session announces --------------------------------------------------------------
 
@@ -176,7 +177,7 @@ class MainWindow(QMainWindow):
             return
         if self.session.opened != self._opened:  # what was said of another case is over
             self._opened = self.session.opened
-            self.say("")
+            self.show_message("")
             self.message.setToolTip("")
             self.show_case()
         self._on_history()
@@ -195,19 +196,19 @@ class MainWindow(QMainWindow):
         if result is not None:
             words = {"converged": "the fit has converged", "cancelled": "stopped; the best so far is kept"}
             first = words.get(result.stopped, "the fit did not converge; the best it met is kept")
-            self.say(f"{first} · {result.simulations} simulations in {result.seconds:.1f} s")
+            self.show_message(f"{first} · {result.simulations} simulations in {result.seconds:.1f} s")
 
     def open_path(self, path: Path) -> None:
         """Open a case file."""
-        self.session.load(path)
+        self.session.opener.load(path)
 
-    def dress(self) -> None:
+    def apply_theme(self) -> None:
         """Take on the theme that is in use; labels follow the style sheet by themselves."""
         if "bench" in self._built:
-            self.bench.traces.dress()
+            self.bench.traces.apply_theme()
         comparison = self.session.preview.comparison
         if comparison is not None:
-            self.session.looked.emit(comparison)  # the colours of table cells are those of when they were filled
+            self.session.comparison_changed.emit(comparison)  # the colours of table cells are those of when they were filled
         for widget in self.findChildren(QWidget):
             widget.update()
 

@@ -135,7 +135,7 @@ def _pulling(p: Photographer) -> None:
 
 def _other_ways(p: Photographer) -> None:
     p.open("orange-wanted", 0.8)
-    for path in ("bodies.orange.velocity.z", "bodies.orange.spin.y"):
+    for path in ("bodies.orange.velocity.z", "bodies.orange.angular_velocity.y"):
         p.window.session.make(free(path))
     p.shoot_command("other-ways", "Other ways…", "solutions", lambda dialog: dialog.found is not None)  # type: ignore[attr-defined]
 

@@ -72,7 +72,7 @@ class TopBar(QFrame):
         self._timer = QTimer(self, interval=33)
         self._timer.timeout.connect(self._tick)
         session.playhead_moved.connect(lambda t: self.clock.setText(f"t = {t:.2f} s"))
-        session.looked.connect(self._on_look)
+        session.comparison_changed.connect(self._on_comparison)
         session.case_changed.connect(self._on_case)
         session.fit_started.connect(self._on_start)
         session.fit_progressed.connect(self._on_progress)
@@ -85,9 +85,9 @@ class TopBar(QFrame):
             self.title.setText(self.title.fontMetrics().elidedText(case.title, Qt.TextElideMode.ElideRight, 290))
             saved = self._session.path is not None and self._session.is_clean
             self.kept.setText("saved" if saved else "not saved" if self._session.path is None else "changed")
-            self.fit.setEnabled(any(not u.locked for u in case.unknowns) and bool(case.tracks or case.targets))
+            self.fit.setEnabled(any(not u.fixed for u in case.unknowns) and case.has_evidence)
 
-    def _on_look(self, picture: Comparison) -> None:
+    def _on_comparison(self, picture: Comparison) -> None:
         if not self._session.fits.running:
             self.headline.setText(picture.headline)
             self.detail.setText(picture.detail)
@@ -106,7 +106,7 @@ class TopBar(QFrame):
         self.fit.setText("Fit")
         self._restyle("fit")
         if self._session.preview.comparison is not None:
-            self._on_look(self._session.preview.comparison)
+            self._on_comparison(self._session.preview.comparison)
 
     def _restyle(self, name: str) -> None:
         self.fit.setObjectName(name)

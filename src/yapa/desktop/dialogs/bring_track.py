@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog
 
 from yapa.desktop.dialogs.import_file import ImportDialog
 from yapa.desktop.widgets.form_dialog import ask
-from yapa.session.importing import TRACK_FILES, Questions
+from yapa.session.importing import Questions, track_files
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
@@ -20,12 +20,12 @@ def open_dialog(window: MainWindow) -> None:
     case = window.session.case
     if case is None:
         return
-    name, _ = QFileDialog.getOpenFileName(window, "Bring a track", "", TRACK_FILES)
+    name, _ = QFileDialog.getOpenFileName(window, "Bring a track", "", track_files())
     if not name:
         return
-    body = case.movers()[0]
-    if len(case.movers()) > 1:
-        body, ok = QInputDialog.getItem(window, "Whose track?", "Body", case.movers(), 0, False)
+    body = case.dynamic_bodies()[0]
+    if len(case.dynamic_bodies()) > 1:
+        body, ok = QInputDialog.getItem(window, "Whose track?", "Body", case.dynamic_bodies(), 0, False)
         if not ok:
             return
     bring_track(window, Path(name), body)

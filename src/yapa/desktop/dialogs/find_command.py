@@ -18,8 +18,8 @@ if TYPE_CHECKING:
 
 def matching(words: str) -> list[Command]:
     """Commands in which every word occurs, in their text, their tip or their key."""
-    asked = words.lower().split()
-    return [c for c in COMMANDS if all(w in f"{c.text} {c.tip} {c.key} {c.menu}".lower() for w in asked)]
+    terms = words.lower().split()
+    return [c for c in COMMANDS if all(w in f"{c.text} {c.tip} {c.key} {c.menu}".lower() for w in terms)]
 
 
 class FindCommand(QDialog):

@@ -11,7 +11,8 @@ from yapa.case.quantities import label_of
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.widgets.card import Card, button, label, scrolled
 from yapa.desktop.widgets.form_dialog import show_once
-from yapa.session.edits import Edit, dismiss, tell_again
+from yapa.motion import Severity
+from yapa.session.edits import Edit, dismiss, restore_findings
 from yapa.session.findings import Finding, check
 from yapa.session.jobs import in_words
 
@@ -30,8 +31,8 @@ class FindingCard(Card):
         about = label_of(finding.about) if "." in finding.about else finding.about
         head.addWidget(label(about, 11, True))
         head.addStretch(1)
-        head.addWidget(label("trouble" if finding.weight == "trouble" else "good to know", 9,
-                             role="trouble" if finding.weight == "trouble" else "soft"))
+        head.addWidget(label("trouble" if finding.severity is Severity.TROUBLE else "good to know", 9,
+                             role="trouble" if finding.severity is Severity.TROUBLE else "soft"))
         self.column.addLayout(head)
         self.column.addWidget(label(finding.symptom[:1].upper() + finding.symptom[1:], 11, wrap=True))
         self.column.addWidget(label(finding.cause[:1].upper() + finding.cause[1:], 10, role="soft", wrap=True))
@@ -57,7 +58,7 @@ class WhyDialog(QDialog):
         self.setWindowTitle("What may be wrong")
         self.resize(520, 560)
         self._session = session
-        self._asked: Case | None = None
+        self._requested: Case | None = None
         self._gone = False
         self.cards: list[FindingCard] = []
         column = QVBoxLayout(self)
@@ -69,7 +70,7 @@ class WhyDialog(QDialog):
         column.addWidget(area, 1)
         row = QHBoxLayout()
         self.back = button("Tell again what was put away", "Show every finding of this case again", "tell again")
-        self.back.clicked.connect(self._tell_again)
+        self.back.clicked.connect(self._restore_all)
         row.addWidget(self.back)
         row.addStretch(1)
         close = button("Close", "Close this list", "close", "")
@@ -87,9 +88,9 @@ class WhyDialog(QDialog):
     def look(self) -> None:
         """Check the case as it is now, off the interface thread."""
         case = self._session.case
-        if case is None or case is self._asked:
+        if case is None or case is self._requested:
             return
-        self._asked = case
+        self._requested = case
         self._session.search("looking for what may be wrong", lambda job: check(case, cancel=job.cancel),
                              lambda found: self._show(case, found), self._failed)
 
@@ -108,14 +109,14 @@ class WhyDialog(QDialog):
         for card in self.cards:
             self._list.addWidget(card)
         self._list.addStretch(1)
-        troubles = sum(f.weight == "trouble" for f in found)
+        troubles = sum(f.severity is Severity.TROUBLE for f in found)
         notes = len(found) - troubles
         self.headline.setText("Nothing looks wrong" if not found else
                               f"{troubles} trouble{'' if troubles == 1 else 's'}, {notes} good to know")
-        self.back.setVisible(bool(case.dismissed))
+        self.back.setVisible(bool(case.ignored_findings))
 
-    def _tell_again(self) -> None:
-        self._session.make(tell_again())
+    def _restore_all(self) -> None:
+        self._session.make(restore_findings())
 
 
 def open_dialog(window: MainWindow) -> None:

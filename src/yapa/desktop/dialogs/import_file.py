@@ -26,10 +26,10 @@ class ImportDialog(FormDialog):
         self.model = ImportForm(path, questions)
         self.read: TrackFile | None = None
         self.setMinimumWidth(620)
-        asked = "\n".join(problem.where.removeprefix(f"{path}, ").removeprefix(str(path)).strip() + ": " * bool(
+        open_questions = "\n".join(problem.where.removeprefix(f"{path}, ").removeprefix(str(path)).strip() + ": " * bool(
             problem.where != str(path)) + problem.found for problem in questions.problems[:4])
         head = label(path.name, 12, True)
-        words = label(asked, 10, role="soft", wrap=True)
+        words = label(open_questions, 10, role="soft", wrap=True)
         words.setAccessibleName("what is not clear")
         self.column.insertWidget(0, head)
         self.column.insertWidget(1, words)
@@ -132,7 +132,7 @@ class ImportDialog(FormDialog):
         except YapaError as error:
             words = [str(error)]
         set_role(self.wrong, "soft" if words else "trouble")
-        self.say("; ".join(words).capitalize())
+        self.show_message("; ".join(words).capitalize())
         self.done_button.setEnabled(not words)
 
     def take(self) -> None:

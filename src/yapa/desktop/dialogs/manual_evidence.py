@@ -23,7 +23,7 @@ class NoteDialog(FormDialog):
         self.after: Case | None = None
         self.lines: list[str] = []
         self.body = QComboBox()
-        self.body.addItems(case.movers())
+        self.body.addItems(case.dynamic_bodies())
         self.body.setAccessibleName("body")
         self.form.addRow("Body", self.body)
         self.apexes = self.field("Apexes", "", "How high it rose after each bounce, in order: 0.74, 0.41", "m")
@@ -54,9 +54,9 @@ class NoteDialog(FormDialog):
 def open_dialog(window: MainWindow) -> None:
     """Evidence without a recording."""
     case = window.session.case
-    if case is None or not case.movers():
+    if case is None or not case.dynamic_bodies():
         return
     dialog = NoteDialog(window, case)
     if ask(dialog) and dialog.after is not None:
         window.session.edit(dialog.after, "note by hand")
-        window.say("noted: " + "; ".join(dialog.lines))
+        window.show_message("noted: " + "; ".join(dialog.lines))

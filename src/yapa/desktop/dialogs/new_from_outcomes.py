@@ -68,4 +68,4 @@ def open_dialog(window: MainWindow) -> None:
     dialog = NewFromOutcomes(window)
     if ask(dialog) and dialog.case is not None:
         window.session.open_case(dialog.case)
-        window.say("ready: press F to find the numbers")
+        window.show_message("ready: press F to find the numbers")

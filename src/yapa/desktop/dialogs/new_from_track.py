@@ -9,6 +9,7 @@ import numpy as np
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from yapa.case import Samples
+from yapa.case.quantities import QUANTITIES
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, theme
 from yapa.desktop.dialogs.import_file import ImportDialog
@@ -16,7 +17,7 @@ from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.form_dialog import FormDialog, ask, number_from
 from yapa.desktop.widgets.plots import pg
 from yapa.errors import bad_input
-from yapa.session.importing import TRACK_FILES, Questions, TrackFile, read_any
+from yapa.session.importing import Questions, TrackFile, read_any, track_files
 from yapa.session.jobs import Queue, in_words
 from yapa.session.new_case import FINDABLE, Prepared, Setup, prepare
 
@@ -83,9 +84,9 @@ class NewFromTrack(FormDialog):
         grid = QGridLayout()
         self.finds: dict[str, QCheckBox] = {}
         for k, (name, meaning) in enumerate(FINDABLE.items()):
-            tick = QCheckBox(name.replace("_", " "))
+            tick = QCheckBox(QUANTITIES[name].label)
             tick.setToolTip(meaning)
-            tick.setAccessibleName(f"find {name.replace('_', ' ')}")
+            tick.setAccessibleName(f"find {tick.text()}")
             tick.setChecked(name in ("restitution", "friction"))
             grid.addWidget(tick, k // 4, k % 4)
             self.finds[name] = tick
@@ -103,7 +104,7 @@ class NewFromTrack(FormDialog):
         self.edges.setEnabled(kind == "box")
 
     def _choose(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Choose a track", "", TRACK_FILES)
+        name, _ = QFileDialog.getOpenFileName(self, "Choose a track", "", track_files())
         if name:
             self.use_file(Path(name))
 
@@ -133,11 +134,11 @@ class NewFromTrack(FormDialog):
                 return
         self.preview.clear()
         self.columns.setText("")
-        self.say(in_words(error))
+        self.show_message(in_words(error))
 
     def _show(self, path: Path, found: TrackFile) -> None:
         self.preview.clear()
-        self.say("\n".join(found.notices))
+        self.show_message("\n".join(found.notices))
         self.samples = found.samples
         self.title = path.stem
         self.file_label.setText(str(path))
@@ -156,7 +157,7 @@ class NewFromTrack(FormDialog):
             if np.nanmax(y) - np.nanmin(y) < 1e-12:
                 continue
             if name == "angle":
-                self.finds["spin"].setChecked(True)
+                self.finds["angular_velocity"].setChecked(True)
                 y = y / max(float(np.nanmax(np.abs(y))), 1e-9)
             step = max(1, len(y) // 1500)
             unit = "" if name == "angle" else " m"
@@ -205,4 +206,4 @@ def open_dialog(window: MainWindow) -> None:
     dialog = NewFromTrack(window, window.session)
     if ask(dialog) and dialog.prepared is not None:
         window.session.open_case(dialog.prepared.case)
-        window.say("ready: press F to fit")
+        window.show_message("ready: press F to fit")

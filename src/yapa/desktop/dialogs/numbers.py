@@ -83,7 +83,7 @@ class NumbersDialog(QDialog):
         if case is None:
             return
         mine = self._mine()
-        free = {u.path for u in case.unknowns if not u.locked}
+        free = {u.path for u in case.unknowns if not u.fixed}
         for path, edit in self.fields.items():
             if path in mine and not edit.isModified():
                 edit.setText(short(mine[path]))
@@ -97,7 +97,7 @@ class NumbersDialog(QDialog):
         try:
             self._session.set_number(path, number_from(edit, label_of(path)))
         except YapaError as error:
-            self._session.trouble.emit(str(error))
+            self._session.error.emit(str(error))
         self._refresh()
 
 
@@ -106,5 +106,5 @@ def prefixes_of_body(session: Session, name: str) -> tuple[str, ...]:
     case = session.case
     assert case is not None
     surface = case.bodies[name].shapes[0].surface
-    pairs = tuple(f"pairs.{p.key}." for p in case.pairs if surface in p.between)
+    pairs = tuple(f"pairs.{p.key}." for p in case.pairs if surface in p.surfaces)
     return (f"bodies.{name}.", f"surfaces.{surface}.", *pairs)

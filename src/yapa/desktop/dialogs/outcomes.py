@@ -34,7 +34,7 @@ class OutcomesDialog(QDialog):
         self.setWindowTitle("Outcomes")
         self.resize(760, 600)
         self._session = session
-        self._asked: object = None
+        self._request: object = None
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 12)
         row = QHBoxLayout()
@@ -66,15 +66,15 @@ class OutcomesDialog(QDialog):
         foot.addWidget(close)
         column.addLayout(foot)
         self.body.currentTextChanged.connect(lambda _name: self.show_outcomes())
-        session.looked.connect(self._on_look)
+        session.comparison_changed.connect(self._on_comparison)
         self.finished.connect(self._leave)
-        self._on_look()
+        self._on_comparison()
 
-    def _on_look(self, _picture: object = None) -> None:
+    def _on_comparison(self, _picture: object = None) -> None:
         picture = self._session.preview.comparison
         if picture is None:
             return
-        movers = picture.motion.movers()
+        movers = picture.motion.dynamic_bodies()
         if [self.body.itemText(k) for k in range(self.body.count())] != movers:
             self.body.blockSignals(True)
             self.body.clear()
@@ -90,10 +90,10 @@ class OutcomesDialog(QDialog):
             return
         seen = builder.measured.get(name) if builder is not None else None
         measured = seen.motion if seen is not None else None
-        asked = self._asked = object()
+        request = self._request = object()
 
         def use(found: OutcomeTable) -> None:
-            if self._asked is asked:
+            if self._request is request:
                 self._fill(found)
 
         self._session.work(f"reading outcomes of {name}", lambda: outcome_table(comparison.motion, name, measured), use)
@@ -102,7 +102,7 @@ class OutcomesDialog(QDialog):
         self.ended.setText(found.ending)
         self.table.setRowCount(len(found.rows))
         for k, row in enumerate(found.rows):
-            cells = [row.name, _said(row.simulated, row.unit), _said(row.measured, row.unit), "   " + row.meaning]
+            cells = [row.name, _value_text(row.simulated, row.unit), _value_text(row.measured, row.unit), "   " + row.meaning]
             for c, text in enumerate(cells):
                 item = QTableWidgetItem(text)
                 if c in (1, 2):
@@ -112,11 +112,11 @@ class OutcomesDialog(QDialog):
                 self.table.setItem(k, c, item)
 
     def _leave(self, _code: int) -> None:
-        self._asked = None
-        self._session.looked.disconnect(self._on_look)
+        self._request = None
+        self._session.comparison_changed.disconnect(self._on_comparison)
 
 
-def _said(reading: OutcomeValue | None, unit: str) -> str:
+def _value_text(reading: OutcomeValue | None, unit: str) -> str:
     if reading is None:
         return ""
     if reading.value is None:

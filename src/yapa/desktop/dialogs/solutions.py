@@ -29,7 +29,7 @@ class WayCard(Card):
         self.solution = solution
         self.setAccessibleName(f"way {number}")
         head = QHBoxLayout()
-        words = ", ".join(solution.told_by) or ("nothing else is as near" if number == 1 else "another way")
+        words = ", ".join(solution.distinguished_by) or ("nothing else is as near" if number == 1 else "another way")
         head.addWidget(label(words[:1].upper() + words[1:], 11, True, wrap=True), 1)
         met = sum(t.met for t in solution.targets)
         head.addWidget(label(f"{met} of {len(solution.targets)} wishes met", 9, role="soft"))
@@ -105,7 +105,8 @@ class WaysDialog(QDialog):
             self.detail.setText(in_words(error))
 
         self._job = self._session.search(
-            "searching other ways", lambda job: solve(case, progress, job.cancel), lambda found: self._take(self._took, found),
+            "searching other ways", lambda job: solve(case, progress, job.cancel),
+            lambda found: self._take(self._on_solutions, found),
             lambda error: self._take(failed, error))
 
     def _take(self, act: Callable[[Any], None], what: Any) -> None:
@@ -116,9 +117,9 @@ class WaysDialog(QDialog):
     def _progressed(self, p: Progress) -> None:
         if self.found is None and self._job is not None and not self._job.cancel.is_set():
             self.detail.setText(f"{p.phase} · {p.simulations} simulations")
-            self.bar.setValue(round(100 * p.share))
+            self.bar.setValue(round(100 * p.fraction))
 
-    def _took(self, found: Solutions) -> None:
+    def _on_solutions(self, found: Solutions) -> None:
         self.found = found
         self.bar.hide()
         self.stop.hide()
@@ -155,7 +156,7 @@ class WaysDialog(QDialog):
         if case is None:
             return
         values = {p: float(v) for p, v in card.solution.values.items()}
-        words = ", ".join(card.solution.told_by) or "a way to what should happen"
+        words = ", ".join(card.solution.distinguished_by) or "a way to what should happen"
         self._session.make_by_hand(use_values(values, f"use {words}"))
         self.accept()
 
@@ -183,8 +184,8 @@ def open_dialog(window: MainWindow) -> None:
     case = window.session.case
     if case is None:
         return
-    if not case.targets or all(u.locked for u in case.unknowns):
-        window.say("say what should happen first (T), and free a number that may change")
+    if not case.targets or all(u.fixed for u in case.unknowns):
+        window.show_message("say what should happen first (T), and free a number that may change")
         return
     window.dialogs["solutions"] = WaysDialog(window, window.session)
     show_once(window.dialogs["solutions"])

@@ -9,12 +9,13 @@ from PySide6.QtWidgets import (
 )
 
 from yapa.case import Target
+from yapa.case.arguments import ARGUMENTS
 from yapa.case.outcome_specs import CONDITIONS
-from yapa.case.target_text import parse_target
+from yapa.case.outcome_text import FORMULA
 from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.form_dialog import FormDialog, number_from
 from yapa.errors import bad_input
-from yapa.session.outcomes import CATALOGUE
+from yapa.session.outcomes import CATALOGUE, parse_target
 
 
 class TargetDialog(FormDialog):
@@ -23,6 +24,11 @@ class TargetDialog(FormDialog):
     def __init__(self, parent: QWidget | None, bodies: list[str], target: Target | None = None) -> None:
         super().__init__("What should happen", parent)
         self.target: Target | None = None
+        whose = target.body if target is not None else None
+        if target is not None and target.each is not None:
+            whose = f"{target.each} of {target.body}"
+        if whose is not None and whose not in bodies:
+            bodies = [*bodies, whose]
         self.outcome = QComboBox()
         self.outcome.addItems(list(CATALOGUE))
         self.outcome.setAccessibleName("outcome")
@@ -39,7 +45,7 @@ class TargetDialog(FormDialog):
         self.form.addRow("Number", self.index)
         if len(bodies) > 1:
             self.form.addRow("Body", self.body)
-        self.told = self.field("Told", "", "What the outcome needs to know: a partner, a time, a point, a zone")
+        self.arguments = self.field("Told", "", "What the outcome needs to know: a partner, a time, a point, a zone")
         self.condition = QComboBox()
         self.condition.addItems(list(CONDITIONS))
         self.condition.setAccessibleName("condition")
@@ -57,10 +63,11 @@ class TargetDialog(FormDialog):
             self.value.setText(f"{target.value:g}")
             self.upper.setText("" if target.upper is None else f"{target.upper:g}")
             self.tolerance.setText(f"{target.tolerance:g}")
-            whole = target.model_copy(update={"body": None, "index": None})
-            self.told.setText(whole.label.removeprefix(target.outcome).strip())
-            if target.body:
-                self.body.setCurrentText(target.body)
+            whole = target.model_copy(update={"body": None, "each": None, "index": None})
+            self.arguments.setText(whole.label.removeprefix(target.outcome).strip())
+            self.arguments.setCursorPosition(0)
+            if whose is not None:
+                self.body.setCurrentText(whose)
         self._chosen(self.outcome.currentText())
         self._conditioned(self.condition.currentText())
 
@@ -68,12 +75,14 @@ class TargetDialog(FormDialog):
         outcome = CATALOGUE[name]
         self.index.setEnabled(outcome.indexed)
         self.meaning.setText(f"{outcome.meaning}{f', in {outcome.unit}' if outcome.unit else ''}")
-        asking = outcome.asking
-        wants = [_TOLD[what] for what in (*asking.needs, *asking.may) if what in _TOLD]
-        self.told.setEnabled(bool(wants))
-        self.form.setRowVisible(self.told, bool(wants))
+        asking = outcome.spec
+        wants = [ARGUMENTS[name].placeholder for name in (*asking.required, *asking.optional) if name != "index"]
+        self.arguments.setEnabled(bool(wants))
+        self.form.setRowVisible(self.arguments, bool(wants))
         self.form.setRowVisible(self.index, outcome.indexed)
-        self.told.setPlaceholderText(" or ".join(wants))
+        if self.body.count() > 1:
+            self.form.setRowVisible(self.body, name != FORMULA)
+        self.arguments.setPlaceholderText(" or ".join(wants))
 
     def _conditioned(self, condition: str) -> None:
         self.value.setEnabled(condition not in ("happens", "never"))
@@ -85,8 +94,10 @@ class TargetDialog(FormDialog):
     def take(self) -> None:
         """Make the target, by its text form."""
         outcome, condition = CATALOGUE[self.outcome.currentText()], self.condition.currentText()
-        words = [self.body.currentText() if self.body.count() > 1 else "", outcome.name]
-        words += [str(self.index.value()) if outcome.indexed else "", self.told.text().strip() if self.told.isEnabled() else ""]
+        formula = outcome.name == FORMULA  # its terms name their bodies
+        words = ["" if formula or self.body.count() < 2 else self.body.currentText(), "" if formula else outcome.name]
+        words += [str(self.index.value()) if outcome.indexed else "",
+                  self.arguments.text().strip() if self.arguments.isEnabled() else ""]
         if condition == "equal":
             tolerance = number_from(self.tolerance, "tolerance")
             if tolerance <= 0:
@@ -101,6 +112,3 @@ class TargetDialog(FormDialog):
             words.append(condition)
         self.target = parse_target(" ".join(word for word in words if word))
 
-
-_TOLD = {"partner": "with BODY", "at": "at TIME s", "point": "of (x, y, z)", "zone": "(x, y, z) to (x, y, z)",
-         "points": "(x, y, z), (x, y, z), …"}

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from yapa.case.store import in_words
+from yapa.case.validation import in_words
 from yapa.desktop.widgets.card import label
 from yapa.errors import YapaError, bad_input
 
@@ -81,7 +81,7 @@ class FormDialog(QDialog):
         self.form.addRow(f"{name}{f' [{unit}]' if unit else ''}", edit)
         return edit
 
-    def say(self, text: str) -> None:
+    def show_message(self, text: str) -> None:
         """Say what is wrong, or nothing."""
         self.wrong.setText(text)
         self.wrong.setVisible(bool(text))
@@ -95,6 +95,6 @@ class FormDialog(QDialog):
             with in_words("this form"):
                 self.take()
         except YapaError as error:
-            self.say(str(error))
+            self.show_message(str(error))
             return
         self.accept()

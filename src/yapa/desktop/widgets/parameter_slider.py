@@ -7,7 +7,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSlider, QWidget
 
 from yapa.case import Estimate, Unknown
-from yapa.case.unknowns import from_unit, to_unit
+from yapa.case.unknowns import from_unit_box, to_unit_box
 from yapa.desktop.app.theme import theme
 
 STEPS = 10000
@@ -37,13 +37,13 @@ class Knob(QSlider):
             return
         self._quiet = True
         self._estimate = estimate
-        self.setValue(round(to_unit(self._unknown, value) * STEPS))
+        self.setValue(round(to_unit_box(self._unknown, value) * STEPS))
         self._quiet = False
         self.update()
 
     def number(self) -> float:
         """The value where it stands."""
-        return from_unit(self._unknown, self.value() / STEPS)
+        return from_unit_box(self._unknown, self.value() / STEPS)
 
     def _on_value(self, _value: int) -> None:
         if self._quiet:
@@ -83,8 +83,8 @@ class Knob(QSlider):
         p.drawRoundedRect(QRectF(8, middle - 2, self.width() - 16, 4), 2, 2)
         e = self._estimate
         if e is not None and (e.low is not None or e.high is not None):
-            a = 0.0 if e.low is None else to_unit(self._unknown, e.low)
-            b = 1.0 if e.high is None else to_unit(self._unknown, e.high)
+            a = 0.0 if e.low is None else to_unit_box(self._unknown, e.low)
+            b = 1.0 if e.high is None else to_unit_box(self._unknown, e.high)
             pen = QPen(t.color("ink"), 2.4)
             if not e.determined:
                 pen.setStyle(Qt.PenStyle.DotLine)

@@ -4,6 +4,10 @@ from __future__ import annotations
 
 import pyqtgraph as pg
 
-__all__ = ["pg"]
+__all__ = ["PlotArea", "pg"]
 
 pg.setConfigOptions(antialias=True)
+
+
+class PlotArea(pg.GraphicsLayoutWidget):  # type: ignore[misc]
+    """An area of plots; its base has no types."""

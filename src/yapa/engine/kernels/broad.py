@@ -1,4 +1,4 @@
-"""Which shapes may meet soon: pairs by sweep and prune, and islands of bodies that may touch.
+"""Broad phase, which shapes may meet soon: pairs by sweep and prune, and islands of bodies that may touch.
 
 Every shape has a box around it, grown by what it may travel. Along the axis on which the boxes
 spread most, they are kept sorted (insertion sort: nearly sorted from step to step) and swept. Pairs

@@ -1,4 +1,4 @@
-"""Contact rows of the exact regime: what touches, its frame, and the impulses that meet the law.
+"""Contact rows of the event-driven regime: what touches, its frame, and the impulses that meet the law.
 
 A row keeps the normal (b to a), the arms where impulses act, the arms where the law is asked for
 (the same in an impact, those of the end in a substep), the impulse J and the angular impulse K.

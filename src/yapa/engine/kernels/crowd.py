@@ -1,4 +1,5 @@
-"""One island over a piece of time, robustly: soft contacts, small substeps, bounded work, never a hang.
+"""The soft-contact regime, one island over a piece of time: overlap correction by implicit springs, small substeps, bounded work,
+never a hang.
 
 A piece finds the contact points once (persistent by their feature numbers, warm-started), then in
 every substep: forces; a biased pass (friction, then normal); places; a relaxing pass without bias,
@@ -45,6 +46,7 @@ from yapa.engine.kernels.layout import (
     CFG_DEEP_AT,
     CFG_DEEP_B,
     CFG_GX,
+    CFG_MIN_IMPACT,
     CFG_WX,
     CW_CC,
     CW_CK,
@@ -96,8 +98,6 @@ from yapa.engine.kernels.views import reals, wholes
 DAMPING_RATIO = 10.0
 PUSH_OUT = 3.0
 """m/s: overlap is pushed out no faster."""
-HEARD = 0.01
-"""m/s: an approach above this is logged as a contact."""
 ROUNDING = 1e-14
 """Share of an island's energy that is rounding, not gain."""
 QUIET = 1e-6
@@ -198,9 +198,9 @@ def _bounce(n, RC, RB, S, P, scene, cfg):
 
 @far(
     WHOLE, REAL, WHOLE, WHOLE, WHOLES1, REALS2, REALS2, REALS2, WHOLES1, REALS2, WHOLES2, REALS2, REALS2, WHOLES2,
-    WHOLES1,
+    REALS1, WHOLES1,
 )
-def _tell(now, n, count, PL, S, U, P, scene, RC, RB, clog, plog, PS, status):
+def _tell(now, n, count, PL, S, U, P, scene, RC, RB, clog, plog, PS, cfg, status):
     """Write the contact and phase logs of a piece. Returns the number of pressed points."""
     Q = wholes(scene, SC_Q)
     pressed = 0
@@ -217,7 +217,7 @@ def _tell(now, n, count, PL, S, U, P, scene, RC, RB, clog, plog, PS, status):
                 if RC[i, R_APPROACH] < best:
                     best, at = RC[i, R_APPROACH], i
             i += 1
-        if best < -HEARD:
+        if best < -cfg[CFG_MIN_IMPACT]:
             log_point(at, now, -best, n, S, U, RC, RB, clog, status)
             if status[ST_CODE] == LOG_FULL:
                 return pressed
@@ -311,7 +311,7 @@ def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scen
         for i in range(n):
             if RC[i, R_MOST] == 0.0 and RC[i, R_LN] == 0.0:
                 RC[i, R_APPROACH] = min(speed_along(i, 0, RB[i, 0], RB[i, 1], RC, S), 0.0)
-                if RC[i, R_APPROACH] < -HEARD:
+                if RC[i, R_APPROACH] < -cfg[CFG_MIN_IMPACT]:
                     RC[i, R_SLIP] = slip_speed(i, RC, RB, S)
         give_again(n, RC, RB, S, P, IW)
         _substep(n, h, max(h, soft), RC, RB, S, P, scene, IW, cfg)
@@ -344,5 +344,5 @@ def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scen
         cfg[CFG_CROWD_GIVEN] = 1.0
     _sound(now, n, RC, RB, P, cfg)
     remember(n, h, RC, RB, CK, CC, count, PL)
-    pressed = _tell(now, n, count, PL, S, U, P, scene, RC, RB, clog, plog, PS, status)
+    pressed = _tell(now, n, count, PL, S, U, P, scene, RC, RB, clog, plog, PS, cfg, status)
     return first, pressed

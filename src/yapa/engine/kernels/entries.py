@@ -43,7 +43,7 @@ from yapa.engine.kernels.layout import (
 )
 from yapa.engine.kernels.run import run
 from yapa.engine.kernels.shapes import watch_side
-from yapa.engine.kernels.telling import climb, tell
+from yapa.engine.kernels.telling import tell
 from yapa.engine.kernels.views import reals, states, table_at, wholes
 
 CALL_COUNT = 3 * (CALL_CANCEL + 1)
@@ -83,14 +83,6 @@ def gaps_at(at, surfaces, into):
     if n > 0:
         measure_gaps(n, S, scene, wholes(call, CALL_WS)[0], reals(table_at(into, 3), 0))
     return n
-
-
-@entry(WHOLE)
-def climb_at(at):
-    """:func:`climb` of a table: knots, hits, one row with end and least, and what it gives."""
-    table = table_at(at, 12)
-    curve, bare, told = reals(table, 0), reals(table, 1), reals(table, 2)
-    return climb(curve.shape[0], curve, bare.shape[0], bare, told[0, 0], told[0, 1], reals(table, 3))
 
 
 @entry(WHOLE, WHOLE)

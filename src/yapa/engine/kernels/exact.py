@@ -1,4 +1,4 @@
-"""One island from one time to another, exactly: hold what is held, fly the rest, stop at the first
+"""The event-driven regime, one island from one time to another: hold what is held, fly the rest, stop at the first
 meeting, resolve it.
 
 A substep ends at the longest step allowed, at the end asked for, where a slip or a rolling stops,

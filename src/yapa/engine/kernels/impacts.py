@@ -1,4 +1,4 @@
-"""Impacts at one instant: pair by pair, fastest approach first, simultaneous within one pair.
+"""Impact solver, impacts at one instant: pair by pair, fastest approach first, simultaneous within one pair.
 
 Restitution e falls smoothly to 0 between twice the cut-off speed and the cut-off speed (cubic
 smoothstep), so a bounce series ends after finitely many contacts and outcomes stay smooth; above a

@@ -1,4 +1,4 @@
-"""Impulses at contact points, one point at a time: what the robust and the stepped regimes share.
+"""Sequential impulses at contact points, warm-started: what the soft-contact and the fixed-step regimes share.
 
 A point has a normal n (b to a) and two tangents. Along each axis u the relative speed is linear in the
 velocities and an impulse along it changes them,

@@ -12,7 +12,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from yapa.engine.cache import KERNELS, point_numba_at_cache
+from yapa.engine.jit.cache_key import KERNELS, point_numba_at_cache
 
 point_numba_at_cache()
 
@@ -20,7 +20,7 @@ import numba  # noqa: E402  (the cache folder must be set first)
 import numba.extending  # noqa: E402
 from numba.core import cgutils  # noqa: E402
 
-from yapa.engine.objects import linker  # noqa: E402
+from yapa.engine.jit.object_cache import linker  # noqa: E402
 
 OPTIONS: dict[str, Any] = {"nogil": True, "cache": True, "error_model": "numpy", "fastmath": False}
 
@@ -64,13 +64,13 @@ def far(returns: Any, *arguments: Any, entry: bool = False) -> Callable[[Callabl
         symbol = f"{function.__module__}.{function.__qualname__}"
         kept = Path(function.__code__.co_filename).parent == KERNELS  # the cache's key knows of no other sources
         links = linker()
-        if not (kept and (links.link(symbol) or links.leave(symbol))):
+        if not (kept and (links.link(symbol) or links.defer(symbol))):
             made = kernel_options(numba.njit, result(*arguments), entry)(function).overloads[arguments]
             outer = made.fndesc.llvm_cfunc_wrapper_name if entry else ""
             at = made.library.get_pointer_to_function
-            links.tell(symbol, at(made.fndesc.llvm_func_name), at(outer) if entry else 0)
+            links.register(symbol, at(made.fndesc.llvm_func_name), at(outer) if entry else 0)
             if kept:
-                links.keep(symbol, made, outer)
+                links.store(symbol, made, outer)
             _KEPT.append(made)
 
         def code(context: Any, builder: Any, _signature: Any, args: Any) -> Any:

@@ -111,8 +111,10 @@ V_ROWS, RI_COLUMNS, RF_COLUMNS = 18, 6, 6
 # what a run tells of its crowds: when the first began; the most kinetic energy an island had in one, what they changed the energy
 # by, and whether restitution acted; the greatest overlap [m], when, and of which bodies
 (CFG_CROWD_AT, CFG_CROWD_ENERGY, CFG_CROWD_CHANGE, CFG_CROWD_BOUNCED, CFG_DEEP, CFG_DEEP_AT, CFG_DEEP_A, CFG_DEEP_B,
- CFG_CROWD_GIVEN) = range(32, 41)
-CFG_COLUMNS = 41
+ CFG_CROWD_GIVEN) = range(37, 46)
+# what counts as a contact, a bounce and rest (``yapa.motion.definitions``): speeds in m/s, a rise in m
+CFG_MIN_IMPACT, CFG_MIN_CONTACT, CFG_MIN_RISE, CFG_MIN_SLOPE, CFG_REST = range(32, 37)
+CFG_COLUMNS = 46
 EXPLICIT, SEMI_IMPLICIT, MIDPOINT, VERLET = 0, 1, 2, 3
 EXPONENTIAL, LINEAR, POWER, RECIPROCAL, FACTOR = 0, 1, 2, 3, 4
 (ST_CODE, ST_STEPS, ST_CONTACTS, ST_PHASES, ST_IMPACTS, ST_SAMPLES, ST_CROWDED, ST_PAIRS, ST_UNSOLVED, ST_BODY,
@@ -141,5 +143,3 @@ MOST_HITS = 64
 """Told of a run; one that has more is told by its whole motion."""
 HEAD_CODE, HEAD_HITS, HEAD_END, HEAD_STILL, HEAD_MOVES_ON, HEAD_SERIES, HEAD_LEFT, HEAD_PEAK_SPEED, HEAD_START = range(9)
 HEAD_COLUMNS = 12
-LEAST_RISE, FELT, STILL_SPEED = 0.005, 1e-6, 0.005
-"""m: a rebound that rises less is no bounce. m/s: a slower approach is no contact of its own. m/s: slower is at rest."""

@@ -1,4 +1,4 @@
-"""Contact points of the robust and the stepped regimes: found pair by pair, and kept by their features."""
+"""Contact points of the soft-contact and the fixed-step regimes: found pair by pair, and kept by their features."""
 
 from yapa.engine.kernels.flight import spin_of
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel

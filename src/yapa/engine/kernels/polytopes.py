@@ -1,4 +1,4 @@
-"""Two convex polytopes, or a segment with a radius and a polytope: separation and contact manifold.
+"""Contact manifold of two convex polytopes, or a segment with a radius and a polytope: separation and contact manifold.
 
 Separation is that along the best of all face normals and all cross products of edge directions
 (the separating axis theorem; Gottschalk, Lin, Manocha 1996): positive exactly when the shapes are

@@ -1,4 +1,4 @@
-"""Where the shapes of a pair are nearest: distance, its rate, and the contact frame, feature by feature.
+"""Narrow phase, where the shapes of a pair are nearest: distance, its rate, and the contact frame, feature by feature.
 
 The normal points from ``b`` to ``a``. Against a plane, a sphere has one feature, a capsule its two
 ends, a polytope its vertices, and a cylinder eight: on each rim the lowest point and those a quarter

@@ -1,4 +1,4 @@
-"""One island over a step of the stepped profile: the motion a runtime with these conventions would make.
+"""The fixed-step regime, one island over a step of a stepped profile: the motion a runtime with these conventions would make.
 
 A step of length H is cut into substeps h. In each, with a the acceleration by gravity and drag and d the
 damping's factor:
@@ -46,6 +46,7 @@ from yapa.engine.kernels.layout import (
     CFG_GX,
     CFG_INTEGRATOR,
     CFG_ITERATIONS,
+    CFG_MIN_IMPACT,
     CFG_REPAIR,
     CFG_REPAIR_SPEED,
     CFG_REST_SPEED,
@@ -120,8 +121,6 @@ from yapa.engine.kernels.polytopes import gap_of_pair
 from yapa.engine.kernels.shapes import far_apart
 from yapa.engine.kernels.views import reals, wholes
 
-HEARD = 0.01
-"""m/s: a pair that comes together faster than this is logged."""
 CLOSED = 1e-10
 """m: a timed impact is found to this."""
 MOST_PROBES = 64
@@ -247,7 +246,7 @@ def _solve(now, h, n, bouncing, bodies, BL, count, PL, S, P, scene, ws, cw, clog
         if i == first:
             change_mode(now, p, MODE_NONE, 0.0, 0.0, 0.0, S, Q, PS, plog, status)
             continue
-        if fast > HEARD and (bounced or PS[p, 0] == MODE_NONE):
+        if fast > cfg[CFG_MIN_IMPACT] and (bounced or PS[p, 0] == MODE_NONE):
             log_point(at, now, fast, n, S, U, RC, RB, clog, status)
         change_mode(now, p, MODE_NONE if bounced else mode, RC[at, 0], RC[at, 1], RC[at, 2], S, Q, PS, plog, status)
         if status[ST_CODE] == LOG_FULL:

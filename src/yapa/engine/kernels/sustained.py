@@ -1,4 +1,4 @@
-"""Sustained contact over a substep: constant forces that meet the contact law at its end.
+"""Persistent contact over a substep: constant forces that meet the contact law at its end.
 
 The unknowns are the impulses of the substep, applied as constant forces at the arms of its
 middle; the law is asked for at the arms of its end. For a sphere on a plane both coincide with

@@ -1,6 +1,6 @@
-"""What a motion tells, read where it was made: of hundreds of runs in one call, without going back to the interpreter.
+"""Event summary of a run: contacts, apexes, rest and states of one body, for batches without the interpreter.
 
-``climb`` is what the outcomes of a single motion use as well; the rest says of a run what the outcome functions read off its knots.
+The outcome functions read the same from the trajectory of a single motion; the tests compare the two bit for bit.
 """
 
 from math import isnan, sqrt
@@ -8,9 +8,13 @@ from math import isnan, sqrt
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.knots import lay_knots
 from yapa.engine.kernels.layout import (
+    CALL_CFG,
     CALL_OUT,
     CALL_TIMES,
-    FELT,
+    CFG_MIN_CONTACT,
+    CFG_MIN_RISE,
+    CFG_MIN_SLOPE,
+    CFG_REST,
     HEAD_END,
     HEAD_HITS,
     HEAD_LEFT,
@@ -45,7 +49,6 @@ from yapa.engine.kernels.layout import (
     JOB_PLOG,
     JOB_RISES,
     JOB_SEEN,
-    LEAST_RISE,
     LOG_A,
     LOG_APPROACH,
     LOG_B,
@@ -55,13 +58,12 @@ from yapa.engine.kernels.layout import (
     LOG_STATE,
     LOG_TIME,
     MOST_HITS,
-    STILL_SPEED,
 )
 from yapa.engine.kernels.views import reals, states, wholes
 
 
-@far(WHOLE, WHOLE, REALS2, WHOLE, REALS2, REAL, REAL, REALS2)
-def climb(knots, curve, hits, bare, end, least, out):
+@far(WHOLE, WHOLE, REALS2, WHOLE, REALS2, REAL, REAL, REAL, REALS2)
+def climb(knots, curve, hits, bare, end, least, slope, out):
     """What follows every hit along a curve of heights.
 
     ``curve``: time, height, speed upward arriving and leaving; ``bare``: time, height, how far the normal points up, and rebound
@@ -93,7 +95,7 @@ def climb(knots, curve, hits, bare, end, least, out):
         if not found and i + 1 == hits and end > t and last > height:  # still rising as the clip ends
             top, when = last, end
         out[i, 0], out[i, 1], out[i, 2] = max(0.0, top - height), when, speed
-        out[i, 3] = 1.0 if out[i, 0] >= least and steep > 0.1 else 0.0
+        out[i, 3] = 1.0 if out[i, 0] >= least and steep > slope else 0.0
     return 0
 
 
@@ -129,12 +131,12 @@ def row_after(knots, k, t):
 
 
 @kernel
-def _tell_hits(body, clog, count, hits, bare, row, up):
+def _tell_hits(body, clog, count, hits, bare, row, up, slowest):
     """Contacts of the body into the row of the hits and the heights that a climb needs. Returns how many, -1 if too many."""
     n = 0
     for k in range(count):
         first = int(clog[k, LOG_A]) == body
-        if not (clog[k, LOG_APPROACH] > FELT and (first or int(clog[k, LOG_B]) == body)):
+        if not (clog[k, LOG_APPROACH] > slowest and (first or int(clog[k, LOG_B]) == body)):
             continue
         if n == MOST_HITS:
             return -1
@@ -162,17 +164,17 @@ def _left(knots, k, reach):
 
 
 @kernel
-def _tell_rest(knots, n, reach, count, hits, row, pull, heads, seen):
+def _tell_rest(knots, n, reach, count, hits, row, pull, still, heads, seen):
     """When it is still, and where a bounce series would end: what rest time is made of."""
     last = n - 1
-    while last >= 0 and not _left(knots, last, reach) >= STILL_SPEED:
+    while last >= 0 and not _left(knots, last, reach) >= still:
         last -= 1
     heads[row, HEAD_MOVES_ON] = 1.0 if last == n - 1 else 0.0
     heads[row, HEAD_STILL] = knots[0, 0]
     if 0 <= last < n - 1:
         a, b = _left(knots, last, reach), _left(knots, last + 1, reach)
         t0, t1 = knots[last, 0], knots[last + 1, 0]
-        heads[row, HEAD_STILL] = t0 + (t1 - t0) * (a - STILL_SPEED) / (a - b) if a > b else t1
+        heads[row, HEAD_STILL] = t0 + (t1 - t0) * (a - still) / (a - b) if a > b else t1
     heads[row, HEAD_SERIES] = heads[row, HEAD_LEFT] = 1e300
     if last < 0:
         return
@@ -202,10 +204,11 @@ def tell(row, body, pull, reach, contacts, phases, job):
     """What one run tells of a body that reaches so far, from its samples and logs; ``pull`` is gravity along z."""
     up = 1.0 if pull <= 0.0 else -1.0
     call, knots, order = wholes(job, JOB_CALL)[0], reals(job, JOB_KNOTS), wholes(job, JOB_ORDER)
+    cfg = reals(call, CALL_CFG)[0]
     clog, plog = reals(job, JOB_CLOG)[:contacts], reals(job, JOB_PLOG)[:phases]
     hits, heads, bare, rises = reals(job, JOB_HITS), reals(job, JOB_HEADS), reals(job, JOB_BARE), reals(job, JOB_RISES)
     n = lay_knots(body, reals(call, CALL_TIMES)[0], states(call, CALL_OUT), clog, plog, order, knots)
-    count = _tell_hits(body, clog, contacts, hits, bare, row, up)
+    count = _tell_hits(body, clog, contacts, hits, bare, row, up, cfg[CFG_MIN_CONTACT])
     heads[row, HEAD_HITS] = count
     if count < 0:
         return 0
@@ -216,7 +219,7 @@ def tell(row, body, pull, reach, contacts, phases, job):
         for side in (8, 11):
             fastest = max(fastest, knots[k, side] ** 2 + knots[k, side + 1] ** 2 + knots[k, side + 2] ** 2)
     end = knots[n - 1, 0]
-    climb(n, curve, count, bare, end, LEAST_RISE, rises)
+    climb(n, curve, count, bare, end, cfg[CFG_MIN_RISE], cfg[CFG_MIN_SLOPE], rises)
     for k in range(count):
         o = k * HIT_COLUMNS
         hits[row, o + HIT_RISE], hits[row, o + HIT_TOP], hits[row, o + HIT_SPEED], hits[row, o + HIT_COUNTED] = (
@@ -224,7 +227,7 @@ def tell(row, body, pull, reach, contacts, phases, job):
     heads[row, HEAD_END], heads[row, HEAD_PEAK_SPEED] = end, sqrt(fastest)
     for c in range(3):
         heads[row, HEAD_START + c] = knots[0, 2 + c]
-    _tell_rest(knots, n, reach, count, hits, row, pull, heads, rises)
+    _tell_rest(knots, n, reach, count, hits, row, pull, cfg[CFG_REST], heads, rises)
     at, seen = reals(job, JOB_AT), reals(job, JOB_SEEN)
     for k in range(at.shape[1]):
         _state(knots, n, min(at[0, k], end), row, seen, 12 * k)

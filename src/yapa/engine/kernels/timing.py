@@ -1,4 +1,4 @@
-"""When two shapes first meet inside a substep.
+"""Time of impact: when two shapes first meet inside a substep.
 
 The gap is a smooth function of the time s in the substep. With its rate at both ends, the first
 crossing is bracketed: below zero at the end; or above zero at both ends with a minimum between

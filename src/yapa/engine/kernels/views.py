@@ -1,7 +1,7 @@
 """Many arrays behind one: a table of addresses, and views of them inside kernels.
 
 Passing dozens of arrays from kernel to kernel costs the compiler far more than the work is worth.
-The host packs addresses and shapes into one int64 table (``yapa.engine.tables``), keeps the arrays alive, and kernels look
+The host packs addresses and shapes into one int64 table (``yapa.engine.jit.pointers``), keeps the arrays alive, and kernels look
 at entry ``k`` as a 2-D float64 (``reals(table, k)``) or int64 (``wholes(table, k)``) array.
 """
 

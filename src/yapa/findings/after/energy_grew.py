@@ -8,18 +8,20 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.findings.base import Finding, Mend
+from yapa.findings.registry import motion_check
 from yapa.motion import Motion
 
 
+@motion_check
 def check(case: Case, motion: Motion) -> Iterator[Finding]:
     """Not where something driven or a belt gives it."""
-    if any(b.motion == "kinematic" or any(any(s.belt) for s in b.shapes) for b in case.bodies.values()) or any(
+    if any(b.motion == "kinematic" or any(any(s.surface_velocity) for s in b.shapes) for b in case.bodies.values()) or any(
         case.fields.air.wind
     ):
         return
     energy = motion.energy()
     total = energy.total
-    scale = float(np.abs(energy.moving + energy.turning).sum(axis=1).max() + np.ptp(energy.height.sum(axis=1)))
+    scale = float(np.abs(energy.translational + energy.rotational).sum(axis=1).max() + np.ptp(energy.potential.sum(axis=1)))
     rise = float((total - np.minimum.accumulate(total)).max()) if len(total) else 0.0
     if scale > 0 and rise > 1e-3 * scale:
         at = float(motion.times[int(np.argmax(total - np.minimum.accumulate(total)))])

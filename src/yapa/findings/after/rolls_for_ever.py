@@ -9,16 +9,20 @@ import numpy as np
 from yapa.case.model import Case
 from yapa.engine.simulate import program_for
 from yapa.findings.base import Finding, Mend, set_number
+from yapa.findings.registry import motion_check
 from yapa.motion import Motion
+from yapa.motion.contacts import SlipState
+from yapa.motion.info import Severity
 
 
+@motion_check
 def check(case: Case, motion: Motion) -> Iterator[Finding]:
     """A round body on its support, not slipping and not slowing: rolling resistance is the missing number."""
-    for body in motion.movers():
-        held = [p for p in motion.phases_of(body) if p.end >= motion.end - 1e-9 and p.mode == "grips"]
-        if not held or motion.account(body).kind not in ("sphere", "cylinder", "capsule") or abs(held[-1].normal[2]) < 0.9999:
+    for body in motion.dynamic_bodies():
+        held = [p for p in motion.contact_intervals_of(body) if p.end >= motion.end - 1e-9 and p.mode == SlipState.STICK]
+        if not held or motion.body(body).kind not in ("sphere", "cylinder", "capsule") or abs(held[-1].normal[2]) < 0.9999:
             continue
-        path = motion.path(body)
+        path = motion.trajectory(body)
         late = np.array([max(held[-1].start, motion.end - 0.2 * motion.end), motion.end])
         v = np.linalg.norm(path.velocity(late), axis=1)
         partner = held[-1].partner if held[-1].body == body else held[-1].body
@@ -33,6 +37,6 @@ def check(case: Case, motion: Motion) -> Iterator[Finding]:
                 body,
                 f"it still rolls at {v[1]:.3g} m/s when the clip ends",
                 f"friction does not slow rolling, and rolling resistance on {partner} is 0",
-                "trouble" if any(t.outcome == "rest time" for t in case.targets) else "note",
+                Severity.TROUBLE if any(t.outcome == "rest time" for t in case.targets) else Severity.NOTE,
                 mend,
             )

@@ -5,19 +5,22 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from yapa.case.model import Case
-from yapa.case.paths import get_number
+from yapa.case.parameters import get_number
 from yapa.findings.base import Finding
+from yapa.findings.registry import motion_check
 from yapa.motion import Motion
+from yapa.motion.info import Severity
 
 
+@motion_check
 def check(case: Case, motion: Motion) -> Iterator[Finding]:
     """Values differ from a kept trial's, but not one outcome does."""
     from yapa.outcomes import measure
 
     now = {
         f"{body} {name}": reading.value
-        for body in motion.movers()
-        if body in motion.paths
+        for body in motion.dynamic_bodies()
+        if body in motion.trajectories
         for name, reading in measure(motion, body).items()
     }
     for trial in case.trials:
@@ -30,5 +33,5 @@ def check(case: Case, motion: Motion) -> Iterator[Finding]:
                 trial.name,
                 "the motion is the same as in this trial",
                 f"{', '.join(differs[:3])} changed, and no outcome did",
-                "note",
+                Severity.NOTE,
             )

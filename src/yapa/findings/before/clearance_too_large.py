@@ -8,20 +8,22 @@ from yapa.case.model import Case
 from yapa.engine.kernels.layout import THIN
 from yapa.engine.simulate import program_for
 from yapa.findings.base import Finding, Mend
+from yapa.findings.registry import case_check
 
 
+@case_check
 def check(case: Case) -> Iterator[Finding]:
     """Contact begins far from what is seen."""
     program = program_for(case)
     for name, body in case.bodies.items():
         half = float(program.props[program.names.index(name), THIN])
         for k, shape in enumerate(body.shapes):
-            if shape.kind != "plane" and shape.clearance > half:
+            if shape.kind != "plane" and shape.contact_margin > half:
                 yield Finding(
                     "clearance too large",
                     name,
                     "it stops in the air before it touches",
-                    f"contact begins {shape.clearance:.3g} m outside a body only {2 * half:.3g} m thick",
+                    f"contact begins {shape.contact_margin:.3g} m outside a body only {2 * half:.3g} m thick",
                     mend=Mend("set the clearance to 0", _without(name, k)),
                 )
 
@@ -30,7 +32,7 @@ def _without(name: str, k: int):  # type: ignore[no-untyped-def]
     def edit(case: Case) -> Case:
         body = case.bodies[name]
         shapes = list(body.shapes)
-        shapes[k] = shapes[k].model_copy(update={"clearance": 0.0})
+        shapes[k] = shapes[k].model_copy(update={"contact_margin": 0.0})
         return case.model_copy(update={"bodies": {**case.bodies, name: body.model_copy(update={"shapes": tuple(shapes)})}})
 
     return edit

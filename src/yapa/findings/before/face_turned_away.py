@@ -7,25 +7,27 @@ from collections.abc import Iterator
 import numpy as np
 
 from yapa.case.model import Case
+from yapa.engine.compile.mass_properties import rotation_matrix
 from yapa.engine.simulate import program_for
-from yapa.engine.solids import turn_matrix
 from yapa.findings.base import Finding, Mend, movers
+from yapa.findings.registry import case_check
 
 
+@case_check
 def check(case: Case) -> Iterator[Finding]:
     """It starts behind the face, which lets pass what comes from there."""
     program = program_for(case)
     for name, body in case.bodies.items():
         for k, shape in enumerate(body.shapes):
-            if shape.kind != "plane" or shape.sides != "one side":
+            if shape.kind != "plane" or shape.side != "one_sided":
                 continue
             i = program.names.index(name)
             normal = (
-                turn_matrix(program.state[i, 3:7])
-                @ turn_matrix(shape.turned)
+                rotation_matrix(program.state[i, 3:7])
+                @ rotation_matrix(shape.orientation)
                 @ (np.array(shape.normal) / np.linalg.norm(shape.normal))
             )
-            at = program.state[i, :3] + turn_matrix(program.state[i, 3:7]) @ np.array(shape.at)
+            at = program.state[i, :3] + rotation_matrix(program.state[i, 3:7]) @ np.array(shape.position)
             for other in movers(case):
                 d = float((program.state[program.names.index(other), :3] - at) @ normal)
                 if d < 0:

@@ -5,17 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from yapa.case.model import Case
-from yapa.case.scene import Direction, NaturalRoll
+from yapa.case.scene import NaturalRoll
 from yapa.findings.base import Finding, Mend, set_body
+from yapa.findings.registry import case_check
 
 
+@case_check
 def check(case: Case) -> Iterator[Finding]:
     """A velocity or a spin that stands in the case and moves nothing."""
     for name, body in case.bodies.items():
         if body.motion == "dynamic":
             continue
-        launched = body.velocity.speed != 0 if isinstance(body.velocity, Direction) else any(body.velocity)
-        spun = isinstance(body.spin, NaturalRoll) or any(body.spin)
+        launched = body.velocity.speed != 0 if not isinstance(body.velocity, tuple) else any(body.velocity)
+        spun = isinstance(body.angular_velocity, NaturalRoll) or any(body.angular_velocity)
         if not launched and not spun:
             continue
         what = "velocity and spin" if launched and spun else "velocity" if launched else "spin"

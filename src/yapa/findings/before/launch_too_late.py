@@ -8,8 +8,10 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.findings.base import Finding, Mend, movers, pull_on, set_duration, speed_of
+from yapa.findings.registry import case_check
 
 
+@case_check
 def check(case: Case) -> Iterator[Finding]:
     """Even straight and unbraked it does not reach the nearest other body before the end."""
     for name, body in movers(case).items():

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from yapa.case.model import Case
-from yapa.case.profiles import Stepped
+from yapa.case.profiles import Precise, Stepped
 from yapa.findings.base import Finding, Mend, movers
+from yapa.findings.registry import case_check
 
 
+@case_check
 def check(case: Case) -> Iterator[Finding]:
     """A fixed number of sweeps carries a heavy body on a light one badly beyond a ratio of about a hundred."""
     profile = case.profile
@@ -23,11 +25,5 @@ def check(case: Case) -> Iterator[Finding]:
             heavy,
             f"it sinks into {light} where they meet",
             f"{masses[heavy]:g} kg against {masses[light]:g} kg is {ratio:.3g} to 1; {profile.iterations} sweeps do not settle it",
-            mend=Mend("simulate it precisely", lambda case: case.model_copy(update={"profile": _precise()})),
+            mend=Mend("simulate it precisely", lambda case: case.model_copy(update={"profile": Precise()})),
         )
-
-
-def _precise():  # type: ignore[no-untyped-def]
-    from yapa.case.profiles import Precise
-
-    return Precise()

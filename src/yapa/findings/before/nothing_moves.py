@@ -6,11 +6,13 @@ from collections.abc import Iterator
 
 from yapa.case.model import Case
 from yapa.findings.base import Finding, Mend, set_body
+from yapa.findings.registry import case_check
 
 
+@case_check
 def check(case: Case) -> Iterator[Finding]:
     """No dynamic body, and no kinematic one with a path of more than one key."""
-    if any(b.motion == "dynamic" or len(b.path) > 1 for b in case.bodies.values()):
+    if any(b.motion == "dynamic" or len(b.keyframes) > 1 for b in case.bodies.values()):
         return
     first = next((n for n, b in case.bodies.items() if all(s.kind != "plane" for s in b.shapes)), None)
     mend = None

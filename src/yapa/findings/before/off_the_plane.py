@@ -8,8 +8,11 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.findings.base import Finding, Mend, movers, set_number
+from yapa.findings.registry import case_check
+from yapa.motion.info import Severity
 
 
+@case_check
 def check(case: Case) -> Iterator[Finding]:
     """Everything lies in one vertical plane along x but for a little: a miss in depth looks like a hit from the side."""
     placed = {
@@ -30,6 +33,6 @@ def check(case: Case) -> Iterator[Finding]:
                 name,
                 "it may pass beside what it is to meet",
                 f"it starts {off:.3g} m off the plane y = {usual:g} m of the others",
-                "note",
+                Severity.NOTE,
                 Mend(f"put it at y = {usual:g} m", set_number(f"bodies.{name}.position.y", usual)),
             )

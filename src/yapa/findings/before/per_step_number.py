@@ -7,12 +7,14 @@ from collections.abc import Iterator
 from yapa.case.model import Case
 from yapa.case.profiles import Stepped
 from yapa.findings.base import Finding, Mend, movers
+from yapa.findings.registry import case_check
 
 
+@case_check
 def check(case: Case) -> Iterator[Finding]:
     """A factor per step, said as what it is per second."""
     profile = case.profile
-    if not isinstance(profile, Stepped) or profile.damping != "factor per step":
+    if not isinstance(profile, Stepped) or profile.damping != "per_step":
         return
     for name, body in movers(case).items():
         c = body.linear_damping

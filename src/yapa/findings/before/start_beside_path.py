@@ -8,6 +8,7 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.findings.base import Finding, Mend, set_body
+from yapa.findings.registry import case_check
 
 APART = 1e-6
 """m: nearer than that is the same place"""
@@ -15,12 +16,13 @@ TURNED = 1e-6
 """rad, about: nearer than that is turned alike"""
 
 
+@case_check
 def check(case: Case) -> Iterator[Finding]:
     """A driven body stands where its first key is; a place of its own, given and elsewhere, is not used."""
     for name, body in case.bodies.items():
-        if not body.path:
+        if not body.keyframes:
             continue
-        key = body.path[0]
+        key = body.keyframes[0]
         moved = any(body.position) and float(np.linalg.norm(np.subtract(body.position, key.position))) > APART
         mine, first = (np.array(q) / np.linalg.norm(q) for q in (body.orientation, key.orientation))
         given = bool(np.any(np.abs(mine[1:]) > TURNED))

@@ -9,10 +9,16 @@ from yapa.case.model import Case
 from yapa.engine.simulate import simulate
 from yapa.findings.base import Finding, Mend, movers, pull_on, set_number, speed_of
 from yapa.findings.gaps import gaps_at_start
+from yapa.findings.registry import case_check
+from yapa.motion.info import Severity
 
-LEAST_OVERLAP, HAIR = 1e-6, 2e-3
+MIN_OVERLAP = 1e-6
+"""m: less is rounding"""
+HAIR = 2e-3
+"""m: what starts nearer than this to a support was meant to stand on it"""
 
 
+@case_check
 def check(case: Case) -> Iterator[Finding]:
     """Overlap is parted before the run (which moves things); a hair of air makes a first small bounce."""
     moving, soon = movers(case), _MeetingSoon(case)
@@ -22,7 +28,7 @@ def check(case: Case) -> Iterator[Finding]:
         top = a if a in moving else b
         other = b if top == a else a
         body = case.bodies[top]
-        if gap < -LEAST_OVERLAP:
+        if gap < -MIN_OVERLAP:
             yield Finding(
                 "overlap at start",
                 top,
@@ -32,19 +38,19 @@ def check(case: Case) -> Iterator[Finding]:
                 f"they overlap by {-gap:.3g} m",
                 mend=_lift(case, top, -gap),
             )
-        elif LEAST_OVERLAP < gap < HAIR and speed_of(body) < 0.05 and pull_on(case, body) > 0 and soon.has(top, other):
+        elif MIN_OVERLAP < gap < HAIR and speed_of(body) < 0.05 and pull_on(case, body) > 0 and soon.has(top, other):
             yield Finding(
                 "hair above support",
                 top,
                 f"it drops onto {other} before it does anything else",
                 f"it starts {gap:.3g} m above it",
-                "note",
+                Severity.NOTE,
                 _lift(case, top, -gap),
             )
 
 
 def _lift(case: Case, name: str, by: float) -> Mend | None:
-    if any(name == body.under for body in case.bodies.values()):
+    if any(name == body.placed_under for body in case.bodies.values()):
         return None
     z = case.bodies[name].position[2]
     verb = "raise" if by > 0 else "lower"

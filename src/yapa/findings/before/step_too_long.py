@@ -9,12 +9,14 @@ from yapa.case.profiles import Stepped
 from yapa.engine.kernels.layout import THIN
 from yapa.engine.simulate import program_for
 from yapa.findings.base import Finding, Mend, movers, speed_of
+from yapa.findings.registry import case_check
 
 
+@case_check
 def check(case: Case) -> Iterator[Finding]:
     """On the grid, a wall is missed when v h exceeds its thickness and the body's."""
     profile = case.profile
-    if not isinstance(profile, Stepped) or profile.impacts == "timed":
+    if not isinstance(profile, Stepped) or profile.collision == "continuous":
         return
     program = program_for(case)
     thick = {name: 2 * float(program.props[i, THIN]) for i, name in enumerate(program.names)}
@@ -43,4 +45,4 @@ def _finer(substeps: int):  # type: ignore[no-untyped-def]
 
 
 def _timed(case: Case) -> Case:
-    return case.model_copy(update={"profile": case.profile.model_copy(update={"impacts": "timed"})})
+    return case.model_copy(update={"profile": case.profile.model_copy(update={"collision": "continuous"})})

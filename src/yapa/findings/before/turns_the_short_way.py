@@ -8,15 +8,17 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.findings.base import Finding
+from yapa.findings.registry import case_check
 
 HALF = 1e-9
 """of the cosine of half the turn: nearer to half a turn than this, both ways are as short"""
 
 
+@case_check
 def check(case: Case) -> Iterator[Finding]:
     """Between two keys a body turns evenly, the short way round; quaternions that lie further apart mean the long way."""
     for name, body in case.bodies.items():
-        for a, b in zip(body.path, body.path[1:], strict=False):
+        for a, b in zip(body.keyframes, body.keyframes[1:], strict=False):
             p, q = (np.array(key.orientation) / np.linalg.norm(key.orientation) for key in (a, b))
             cosine = float(p @ q)
             if cosine >= -HALF:

@@ -7,13 +7,15 @@ from math import sqrt
 
 from yapa.case.model import Case
 from yapa.findings.base import Finding, Mend, movers, pull_on, speed_of
+from yapa.findings.registry import case_check
 
 
+@case_check
 def check(case: Case) -> Iterator[Finding]:
     """The fastest it can come down is below the speed under which nothing bounces."""
     from yapa.findings.gaps import gap_between
 
-    cutoff = case.profile.cutoff_speed
+    cutoff = case.profile.restitution_threshold
     for name, body in movers(case).items():
         pull = pull_on(case, body)
         gaps = [gap_between(case, name, other) for other in case.bodies if other != name]
@@ -32,4 +34,4 @@ def check(case: Case) -> Iterator[Finding]:
 
 
 def _lower(speed: float):  # type: ignore[no-untyped-def]
-    return lambda case: case.model_copy(update={"profile": case.profile.model_copy(update={"cutoff_speed": speed})})
+    return lambda case: case.model_copy(update={"profile": case.profile.model_copy(update={"restitution_threshold": speed})})

@@ -8,8 +8,10 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.findings.base import Finding, movers
+from yapa.findings.registry import case_check
 
 
+@case_check
 def check(case: Case) -> Iterator[Finding]:
     """Sizes in centimetres or millimetres, gravity in cm/s², densities that no matter has, spins in degrees."""
     if case.fields.gravity > 300:
@@ -36,12 +38,12 @@ def check(case: Case) -> Iterator[Finding]:
             )
         if body.density is None and body.mass / volume < 0.05 and size < 20:
             yield Finding("unit looks wrong", name, "it is lighter than air", f"{body.mass:g} kg in about {volume:.2g} m³")
-        if isinstance(body.spin, tuple) and float(np.linalg.norm(body.spin)) > 1500:
+        if isinstance(body.angular_velocity, tuple) and float(np.linalg.norm(body.angular_velocity)) > 1500:
             yield Finding(
                 "unit looks wrong",
                 name,
                 "it spins too fast to see",
-                f"{float(np.linalg.norm(body.spin)):.4g} rad/s; were degrees a second meant?",
+                f"{float(np.linalg.norm(body.angular_velocity)):.4g} rad/s; were degrees a second meant?",
             )
 
 

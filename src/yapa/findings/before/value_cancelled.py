@@ -2,53 +2,54 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from yapa.case.model import Case
-from yapa.case.paths import SURFACE_QUANTITIES
-from yapa.engine.simulate import program_for
+from yapa.case.parameter_path import parse_path
+from yapa.case.parameters import SURFACE_QUANTITIES, get_number
+from yapa.case.quantities import quantity_of
+from yapa.case.scene import Surface
 from yapa.findings.base import Finding, Mend
+from yapa.findings.hidden import hiding_pair, is_hidden, why_hidden
+from yapa.findings.registry import case_check
+from yapa.motion.info import Severity
+
+TURN = 0.1
+"""of a number: how far one that is no unknown is turned up and down to see whether it enters a law"""
 
 
+@case_check
 def check(case: Case) -> Iterator[Finding]:
-    """An unknown of a surface that enters no law: every pair it forms has its own value, or the rule takes the other side's."""
-    program = program_for(case)
+    """Unknowns that enter no law over their range, and numbers that are given and enter none near where they stand."""
     for unknown in case.unknowns:
-        parts = unknown.path.split(".")
-        if parts[0] != "surfaces" or parts[2] not in SURFACE_QUANTITIES:
-            continue
-        partners = _partners(case, parts[1])
-        if not partners:
-            continue
-        ends = [
-            [program.law_with({unknown.path: end}, parts[1], other)[parts[2]] for other in sorted(partners)]
-            for end in (unknown.low, unknown.high)
-        ]
-        if ends[0] == ends[1]:
-            named = [pair.key for pair in case.pairs if parts[1] in pair.between and getattr(pair, parts[2], None) is not None]
-            why = (
-                f"the named pair {named[0]} has its own {parts[2]}"
-                if named
-                else f"the pairing rule takes the other side's {parts[2]}"
-            )
-            mend = (
-                Mend(f"free pairs.{named[0]}.{parts[2]} instead", _swap(unknown.path, f"pairs.{named[0]}.{parts[2]}"))
-                if named
-                else None
-            )
-            yield Finding("value cancelled", unknown.path, "turning it changes nothing", why, mend=mend)
+        if is_hidden(case, unknown.path, (unknown.low, unknown.high)):
+            yield Finding("value cancelled", unknown.path, "turning it changes nothing", why_hidden(case, unknown.path),
+                          mend=_mend(case, unknown.path))
+    free = {unknown.path for unknown in case.unknowns}
+    for path in _given(case):
+        now = get_number(case, path)
+        ends = now, (1 - TURN) * now, min((1 + TURN) * now or TURN, quantity_of(path).most)
+        if path not in free and is_hidden(case, path, ends):
+            yield Finding("value hidden", path, "it changes nothing where it stands", why_hidden(case, path), Severity.NOTE)
 
 
-def _partners(case: Case, surface: str) -> set[str]:
-    """Surfaces that this one can meet: those of other bodies."""
-    mine = {name for name, b in case.bodies.items() if any(s.surface == surface for s in b.shapes)}
-    return {s.surface for name, b in case.bodies.items() for s in b.shapes if mine - {name}}
+def _given(case: Case) -> Iterator[str]:
+    """Paths of the numbers of surfaces that are given, other than their defaults."""
+    default = Surface()
+    for name, surface in case.surfaces.items():
+        for quantity in SURFACE_QUANTITIES:
+            if getattr(surface, quantity) not in (None, getattr(default, quantity)):
+                yield f"surfaces.{name}.{quantity}"
 
 
-def _swap(old: str, new: str):  # type: ignore[no-untyped-def]
+def _mend(case: Case, path: str) -> Mend | None:
+    named, quantity = hiding_pair(case, path), parse_path(path).quantity
+    return Mend(f"free pairs.{named}.{quantity} instead", _swap(path, f"pairs.{named}.{quantity}")) if named else None
+
+
+def _swap(old: str, new: str) -> Callable[[Case], Case]:
     def edit(case: Case) -> Case:
-        return case.model_copy(
-            update={"unknowns": tuple(u.model_copy(update={"path": new}) if u.path == old else u for u in case.unknowns)}
-        )
+        unknowns = tuple(u.model_copy(update={"path": new}) if u.path == old else u for u in case.unknowns)
+        return case.model_copy(update={"unknowns": unknowns})
 
     return edit

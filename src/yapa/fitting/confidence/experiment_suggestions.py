@@ -12,9 +12,9 @@ import numpy as np
 
 from yapa.case.outcome_specs import spec_of
 from yapa.case.quantities import kind_of, label_of
-from yapa.case.unknowns import Estimate, to_unit
+from yapa.case.unknowns import Estimate, to_unit_box
 from yapa.fitting.optimise.jacobian import evaluate, with_best_offsets
-from yapa.fitting.optimise.levenberg_marquardt import descend
+from yapa.fitting.optimise.levenberg_marquardt import LevenbergMarquardt
 from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.tracks.slip_stick_modes import critical_frictions
 from yapa.outcomes import measure
@@ -27,22 +27,28 @@ UNSEEN = ("impact energy", "energy kept")
 
 
 @dataclass(frozen=True)
-class Suggestion:
+class ExperimentSuggestion:
     """What to measure or change so that an unknown can be told."""
 
     path: str
     words: str
 
 
-def suggestions(problem: FitProblem, estimates: dict[str, Estimate]) -> list[Suggestion]:
-    """For every undetermined unknown, what would tell it."""
+def suggest_experiments(problem: FitProblem, estimates: dict[str, Estimate]) -> list[ExperimentSuggestion]:
+    """Return, for every undetermined unknown, what would tell it.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    estimates : path → estimate
+    """
     out = []
     for j, unknown in enumerate(problem.unknowns):
         e = estimates.get(unknown.path)
         if e is None or e.determined:
             continue
         words = _differences(problem, estimates, j) or _change(problem, estimates, unknown.path)
-        out.append(Suggestion(unknown.path, words))
+        out.append(ExperimentSuggestion(unknown.path, words))
     return out
 
 
@@ -51,18 +57,18 @@ def _differences(problem: FitProblem, estimates: dict[str, Estimate], j: int) ->
     unknown = problem.unknowns[j]
     e = estimates[unknown.path]
     best = evaluate(problem, with_best_offsets(problem, problem.vector({p: v.value for p, v in estimates.items()})))
-    low = to_unit(unknown, e.low) if e.low is not None else 0.0
-    high = to_unit(unknown, e.high) if e.high is not None else 1.0
+    low = to_unit_box(unknown, e.low) if e.low is not None else 0.0
+    high = to_unit_box(unknown, e.high) if e.high is not None else 1.0
     ends = []
     for u in (low + 0.1 * (high - low), low + 0.9 * (high - low)):
         p = best.p.copy()
         p[j] = u
         hold = np.zeros(problem.size, bool)
         hold[j] = True
-        ends.append(descend(problem, p, most=8, fixed=hold).point)
+        ends.append(LevenbergMarquardt(most=8, fixed=hold).minimise(problem, p).point)
     motions = [problem.motion(problem.values(end.p)) for end in ends]
-    told: list[tuple[float, str]] = []
-    for body in motions[0].movers():
+    differing: list[tuple[float, str]] = []
+    for body in motions[0].dynamic_bodies():
         a, b = (measure(m, body, None) for m in motions)
         for name, one in a.items():
             two = b.get(name)
@@ -71,11 +77,11 @@ def _differences(problem: FitProblem, estimates: dict[str, Estimate], j: int) ->
             unit = spec_of(name).unit
             size = abs(one.value - two.value) / max(FINE[unit], 0.01 * abs(one.value))
             if size > 3:
-                told.append((size, f"{body} {name} ({one.value:.4g} against {two.value:.4g} {unit})".replace(" )", ")")))
-    if not told:
+                differing.append((size, f"{body} {name} ({one.value:.4g} against {two.value:.4g} {unit})".replace(" )", ")")))
+    if not differing:
         return ""
-    told.sort(reverse=True)
-    return "measure " + ", or ".join(words for _, words in told[:2])
+    differing.sort(reverse=True)
+    return "measure " + ", or ".join(words for _, words in differing[:2])
 
 
 def _change(problem: FitProblem, estimates: dict[str, Estimate], path: str) -> str:

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from yapa.case.quantities import kind_of, label_of, quantity_of
-from yapa.case.unknowns import from_unit
+from yapa.case.unknowns import from_unit_box
 from yapa.fitting.optimise.jacobian import Point
 from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
@@ -22,15 +22,22 @@ SHARE = 0.12
 
 
 @dataclass(frozen=True)
-class Combination:
+class UndeterminedDirection:
     """Unknowns of which only a combination is known, and how to say so."""
 
     paths: tuple[str, ...]
     words: str
 
 
-def combinations_of(problem: FitProblem, best: Point, weak: list[Array]) -> list[Combination]:
-    """Every undetermined direction that more than one unknown takes part in."""
+def undetermined_directions(problem: FitProblem, best: Point, weak: list[Array]) -> list[UndeterminedDirection]:
+    """Return every undetermined direction that more than one unknown takes part in.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    best : the best point so far
+    weak : (K, P) undetermined directions of the Jacobian
+    """
     out = []
     for direction in weak:
         d = direction[: len(problem.unknowns)]
@@ -40,7 +47,7 @@ def combinations_of(problem: FitProblem, best: Point, weak: list[Array]) -> list
         if len(inside) < 2:
             continue
         inside.sort(key=lambda k: (kind_of(problem.unknowns[k].path) != "mass", -abs(d[k])))
-        out.append(Combination(tuple(problem.unknowns[k].path for k in inside), _words(problem, best, d, inside)))
+        out.append(UndeterminedDirection(tuple(problem.unknowns[k].path for k in inside), _words(problem, best, d, inside)))
     return out
 
 
@@ -69,8 +76,8 @@ def _words(problem: FitProblem, best: Point, d: Array, inside: list[int]) -> str
 def _relative(problem: FitProblem, best: Point, k: int, change: float) -> float | None:
     """The part of a direction as a change of the logarithm of the unknown; None near zero, where it has none."""
     unknown = problem.unknowns[k]
-    value = from_unit(unknown, best.p[k])
-    if unknown.scale == "log":
+    value = from_unit_box(unknown, best.p[k])
+    if unknown.transform == "log":
         return float(change * np.log(unknown.high / unknown.low))
     if abs(value) < 0.02 * (unknown.high - unknown.low):
         return None

@@ -11,10 +11,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from yapa.case.unknowns import Estimate, to_unit
-from yapa.fitting.confidence.covariance import estimates, spread
+from yapa.case.unknowns import Estimate, to_unit_box
+from yapa.fitting.confidence.covariance import covariance_at, estimates
+from yapa.fitting.confidence.levels import NORMAL_95, RISE_95
 from yapa.fitting.optimise.jacobian import Point
-from yapa.fitting.optimise.levenberg_marquardt import descend
+from yapa.fitting.optimise.levenberg_marquardt import LevenbergMarquardt
 from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.tracks.slip_stick_modes import friction_unknowns, noise_scale, slopes_below, span_of
 
@@ -22,15 +23,20 @@ NEAR = 6.0
 """Deviations from a kink within which its other side is looked at."""
 BEYOND = (0.005, 0.01, 0.02, 0.04, 0.08, 0.16)
 """Of the critical friction: how far beyond."""
-RISE, NORMAL = 1.92, 1.96
-"""Of half the squared misfit, and in deviations: an end of a 95% interval."""
 
 
-def widen_across_sticking(problem: FitProblem, best: Point, told: dict[str, Estimate]) -> dict[str, Estimate]:
-    """Estimates of frictions near a kink, and of what goes with them, their intervals taken on to its other side."""
-    out = dict(told)
+def widen_across_sticking(problem: FitProblem, best: Point, estimates_of: dict[str, Estimate]) -> dict[str, Estimate]:
+    """Return estimates of frictions near a kink, and of what goes with them, their intervals taken on to its other side.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    best : the best point so far
+    estimates_of : estimates so far
+    """
+    out = dict(estimates_of)
     for j in friction_unknowns(problem):
-        unknown, estimate = problem.unknowns[j], told[problem.unknowns[j].path]
+        unknown, estimate = problem.unknowns[j], estimates_of[problem.unknowns[j].path]
         if not estimate.determined or not estimate.std:
             continue
         motion = problem.motion(problem.values(best.p), *span_of(problem))
@@ -40,7 +46,7 @@ def widen_across_sticking(problem: FitProblem, best: Point, told: dict[str, Esti
                 out[unknown.path] = _wider(estimate, reach, reach)
                 if beyond is not None:
                     out |= _of_both_sides(problem, beyond, {path: e for path, e in out.items() if path != unknown.path})
-    return {path: e for path, e in out.items() if e is not told[path]}
+    return {path: e for path, e in out.items() if e is not estimates_of[path]}
 
 
 def _beyond(problem: FitProblem, best: Point, j: int, estimate: Estimate, critical: float) -> tuple[float, Point | None]:
@@ -48,15 +54,15 @@ def _beyond(problem: FitProblem, best: Point, j: int, estimate: Estimate, critic
     unknown, way = problem.unknowns[j], 1 if estimate.value < critical else -1
     hold = np.zeros(problem.size, bool)
     hold[j] = True
-    limit = best.cost + RISE * noise_scale(problem, best)
+    limit = best.cost + RISE_95 * noise_scale(problem, best)
     reach, start, lowest = estimate.value, best.p, None
     for share in BEYOND:
         value = critical * (1 + way * share)
         if not unknown.low < value < unknown.high:
             break
         start = start.copy()
-        start[j] = to_unit(unknown, value)
-        held = descend(problem, start, most=12, fixed=hold).point
+        start[j] = to_unit_box(unknown, value)
+        held = LevenbergMarquardt(most=12, fixed=hold).minimise(problem, start).point
         reach = value  # the first beyond the limit is an end too: no tighter than was looked at
         if held.cost > limit:
             break
@@ -66,10 +72,10 @@ def _beyond(problem: FitProblem, best: Point, j: int, estimate: Estimate, critic
     return reach, lowest
 
 
-def _of_both_sides(problem: FitProblem, beyond: Point, told: dict[str, Estimate]) -> dict[str, Estimate]:
+def _of_both_sides(problem: FitProblem, beyond: Point, estimates_of: dict[str, Estimate]) -> dict[str, Estimate]:
     """Estimates whose intervals hold those of an answer on the other side too."""
-    there = estimates(problem, beyond, spread(problem, beyond))
-    return {path: _wider(e, there[path].low, there[path].high) for path, e in told.items()
+    there = estimates(problem, beyond, covariance_at(problem, beyond))
+    return {path: _wider(e, there[path].low, there[path].high) for path, e in estimates_of.items()
             if path in there and e.determined and there[path].determined}
 
 
@@ -78,4 +84,4 @@ def _wider(estimate: Estimate, *ends: float | None) -> Estimate:
     held = [estimate.value, *(end for end in (*ends, estimate.low, estimate.high) if end is not None)]
     low, high = min(held), max(held)
     wide = max(high - estimate.value, estimate.value - low)
-    return estimate.model_copy(update={"low": low, "high": high, "std": max(estimate.std or 0.0, wide / NORMAL)})
+    return estimate.model_copy(update={"low": low, "high": high, "std": max(estimate.std or 0.0, wide / NORMAL_95)})

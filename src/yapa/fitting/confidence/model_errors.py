@@ -21,24 +21,33 @@ from math import degrees
 
 import numpy as np
 
+from yapa.case.changed_numbers import with_numbers
 from yapa.case.model import Case
-from yapa.case.paths import numbers, with_numbers
+from yapa.case.parameter_path import parse_path
+from yapa.case.parameters import numbers
 from yapa.case.quantities import label_of
 from yapa.case.scene import Plane, Sphere
-from yapa.case.unknowns import Unknown, from_unit
+from yapa.case.unknowns import Unknown, from_unit_box
 from yapa.errors import InputError
 from yapa.fitting.confidence.residual_diagnostics import autocorrelation_factor
 from yapa.fitting.optimise.jacobian import POOR, Point
-from yapa.fitting.optimise.levenberg_marquardt import descend
+from yapa.fitting.optimise.levenberg_marquardt import LevenbergMarquardt
 from yapa.fitting.problem.problem import FitProblem
+from yapa.fitting.problem.track_residuals import track_slopes
 from yapa.motion import Array
 
-GAIN, AHEAD = 10.0, 3.5
-"""Of half the squared misfit: what a candidate must explain, and by how much more than any other, to be named."""
+GAIN = 10.0
+"""of half the squared misfit: what a candidate must explain to be named"""
+AHEAD = 3.5
+"""of half the squared misfit: by how much more than any other"""
 WORTH = 5.0
 """A predicted gain from which a candidate is fitted."""
-FALLOFF, SMALL_FALLOFF, MUCH_FALLOFF = "restitution by speed", 0.03, 0.15
-"""A falloff is tried within these where the answer is poor, whatever its slope says: every bounce turns what comes after it."""
+FALLOFF = "restitution by speed"
+"""kind of the candidate"""
+SMALL_FALLOFF = 0.03
+"""least falloff that is tried where the answer is poor, whatever its slope says: every bounce turns what comes after it"""
+MUCH_FALLOFF = 0.15
+"""greatest falloff that is tried there"""
 HIDDEN = 1e-3
 """Share of a candidate's effect that the unknowns leave, below which they trade."""
 
@@ -81,14 +90,20 @@ class Explanation:
 
 
 def candidates(problem: FitProblem, slopes: dict[str, Array]) -> Iterator[Candidate]:
-    """What may be wrong with this model. ``slopes`` are the derivatives by scales and offsets of the tracks."""
+    """Return what may be wrong with this model. ``slopes`` are the derivatives by scales and offsets of the tracks.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    slopes : derivatives of the residuals by scales and time offsets of tracks
+    """
     case, free = problem.case, {u.path for u in problem.unknowns}
     base = problem.program.base
     turned: set[str] = set()
     for e, track in zip(problem.evidence, case.tracks, strict=True):
         name, body = track.name, track.body
         for kind, path, words in (("scale", f"tracks.{name}.scale", _scale_words(name, track.scale)),
-                                  ("clock", f"tracks.{name}.offset", _clock_words(name, track.offset))):
+                                  ("clock", f"tracks.{name}.time_offset", _clock_words(name, track.time_offset))):
             if path not in free:
                 yield _by_path(problem, kind, path, 0.0, words, slopes[path])
         path = f"bodies.{body}.radius"
@@ -145,7 +160,7 @@ def _tilt(problem: FitProblem, name: str, path: str, body: str) -> Candidate:
 
     def case_with(value: float) -> Case:
         moved = case
-        if case.bodies[name].under is None:
+        if case.bodies[name].placed_under is None:
             moved = case.model_copy(update={"bodies": {
                 **case.bodies, name: case.bodies[name].model_copy(update={"position": tuple(foot.tolist())})}})
         return with_numbers(moved, {path: value})
@@ -158,10 +173,10 @@ def _falloffs(problem: FitProblem) -> Iterator[Candidate]:
     """Restitution that falls with speed, of surfaces whose restitution is fitted."""
     case = problem.case
     for unknown in problem.unknowns:
-        parts = unknown.path.split(".")
-        if parts[-1] != "restitution":
+        parts = parse_path(unknown.path)
+        if parts.quantity != "restitution":
             continue
-        names = _of_its_own(case, parts[1].split("+")) if parts[0] == "pairs" else [parts[1]]
+        names = _of_its_own(case, parts.owner.split("+")) if parts.section == "pairs" else [parts.owner]
         if any(case.surfaces[name].restitution_falloff for name in names if name in case.surfaces):
             continue
 
@@ -174,7 +189,7 @@ def _falloffs(problem: FitProblem) -> Iterator[Candidate]:
 
 def _of_its_own(case: Case, names: list[str]) -> list[str]:
     """Of the surfaces of a pair those that stand in the fewest pairs: a falloff of these changes the least of the others."""
-    used = {name: sum(name in pair.between for pair in case.pairs) for name in names}
+    used = {name: sum(name in pair.surfaces for pair in case.pairs) for name in names}
     return [name for name in names if used[name] == min(used.values())]
 
 
@@ -193,10 +208,11 @@ class Found:
 
 
 def explain(problem: FitProblem, best: Point, J: Array) -> tuple[list[Explanation], list[str]]:
-    """The candidate that explains what is left over, if one does; and sentences on errors that the numbers carry unseen.
+    """Return the candidate that explains what is left over, if one does; and sentences on errors that the numbers carry unseen.
 
     Parameters
     ----------
+    problem : the least-squares problem
     best : the answer, with the weights of the problem
     J : (R, P) Jacobian there
     """
@@ -204,7 +220,7 @@ def explain(problem: FitProblem, best: Point, J: Array) -> tuple[list[Explanatio
         return [], []
     found: list[Found] = []
     hidden: list[str] = []
-    for candidate in candidates(problem, problem.track_slopes(best.p)):
+    for candidate in candidates(problem, track_slopes(problem, best.p)):
         try:
             fitted, carried = _try(problem, best, J, candidate)
         except InputError:  # what something else undoes exactly, or no case at all
@@ -254,7 +270,7 @@ def _fitted(problem: FitProblem, best: Point, candidate: Candidate, slope: float
         other = _problem(problem, candidate.case_with(candidate.now + change))
         start = start - moves * (change - near)
         start[: len(problem.unknowns)] = start[: len(problem.unknowns)].clip(0.0, 1.0)
-        found.append((change, descend(other, start, most=6).point))
+        found.append((change, LevenbergMarquardt(most=6).minimise(other, start).point))
         problem.count(other.simulations)
         lowest = min(found, key=lambda one: one[1].cost)
         near, start = lowest[0], lowest[1].p
@@ -294,7 +310,7 @@ def _problem(problem: FitProblem, case: Case) -> FitProblem:
     other = FitProblem(case, problem.cancel, limit=None if problem.limit is None else max(problem.limit - problem.simulations, 1))
     other.robust_weights, other.coarse = problem.robust_weights, problem.coarse
     for e in problem.evidence:
-        other.set_noise(e.data.name, e.data.sigma, e.data.sigma_angle)
+        other.set_sigma(e.data.name, e.data.sigma, e.data.sigma_angle)
     return other
 
 
@@ -307,16 +323,16 @@ def _residuals(problem: FitProblem, other: FitProblem, p: Array) -> Array:
 
 def _carried(problem: FitProblem, best: Point, moves: Array, candidate: Candidate) -> str | None:
     """What an error of a hundredth of a scale does to the numbers, unseen."""
-    told = []
+    changes = []
     for unknown, move, at in zip(problem.unknowns, -0.01 * moves, best.p, strict=False):
-        now = from_unit(unknown, float(at))
-        share = move * (unknown.high - unknown.low) / now if now and unknown.scale == "linear" else 0.0
-        if abs(share) > 2e-3 and ".position." not in unknown.path:
-            told.append(f"{label_of(unknown.path)} by {100 * share:+.1f}%")
-    if not told or candidate.path is None:
+        now = from_unit_box(unknown, float(at))
+        relative_change = move * (unknown.high - unknown.low) / now if now and unknown.transform == "linear" else 0.0
+        if abs(relative_change) > 2e-3 and ".position." not in unknown.path:
+            changes.append(f"{label_of(unknown.path)} by {100 * relative_change:+.1f}%")
+    if not changes or candidate.path is None:
         return None
     return (f"nothing here would show a wrong scale of {_named(candidate.path.split('.')[1])}: places that are 1% too large "
-            f"move {' and '.join(told)}, so these carry its error")
+            f"move {' and '.join(changes)}, so these carry its error")
 
 
 def _explanation(found: Found) -> Explanation:

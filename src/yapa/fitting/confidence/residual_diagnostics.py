@@ -12,15 +12,18 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from yapa.case.parameter_path import parse_path
 from yapa.fitting.initial.compose import on_the_clock
-from yapa.fitting.initial.seen import Guess, Seen, look
+from yapa.fitting.initial.seen import Guess, ObservedTrack, reconstruct_tracks
 from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
-SURE = 4.0
-FEWEST = 16
+SIGNIFICANCE = 4.0
+"""standard deviations from which a pattern is more than chance"""
+MIN_SAMPLES = 16
 """Residuals below which nothing is said of their correlation."""
-LEAST_CORRELATION = 0.12
+MIN_CORRELATION = 0.12
+"""of neighbours, from which a correlation matters"""
 
 
 def _by_columns(problem: FitProblem, r: Array) -> list[tuple[float, float, int, slice]]:
@@ -35,9 +38,14 @@ def _by_columns(problem: FitProblem, r: Array) -> list[tuple[float, float, int, 
 
 
 def autocorrelation(problem: FitProblem, r: Array) -> tuple[float, int]:
-    """Lag-1 autocorrelation of the noise, pooled over the columns of all tracks, and over how many residuals; gaps left out.
+    """Return Lag-1 autocorrelation of the noise, pooled over the columns of all tracks, and over how many residuals; gaps left out.
 
     Each of the P numbers fitted takes something smooth out of N residuals, so theirs is too small by about P/N.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    r : residuals in standard deviations
     """
     columns = _by_columns(problem, r)
     top, bottom, count = sum(c[0] for c in columns), sum(c[1] for c in columns), sum(c[2] for c in columns)
@@ -45,13 +53,27 @@ def autocorrelation(problem: FitProblem, r: Array) -> tuple[float, int]:
 
 
 def autocorrelation_factor(problem: FitProblem, r: Array) -> float:
-    """max(1, (1+ρ)/(1-ρ)), ρ pooled over the columns of all tracks; also where it may be chance, which few samples cannot tell."""
+    """Return max(1, (1+ρ)/(1-ρ)), ρ pooled over the columns of all tracks; also where it may be chance, which few samples cannot
+    tell.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    r : residuals in standard deviations
+    """
     rho, count = autocorrelation(problem, r)
     return _factor(rho, count)
 
 
 def factor_along(problem: FitProblem, r: Array, apart: Array) -> float:
-    """The factor of each column, weighed by how far two answers are apart there (squares of differences of residuals)."""
+    """Return the factor of each column, weighed by how far two answers are apart there (squares of differences of residuals).
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    r : residuals in standard deviations
+    apart : (N,) differences of two answers in standard deviations
+    """
     columns = _by_columns(problem, r)
     weights = np.array([float(apart[here] @ apart[here]) for *_, here in columns])
     lost = problem.size / max(sum(count for _, _, count, _ in columns), 1)
@@ -60,21 +82,30 @@ def factor_along(problem: FitProblem, r: Array, apart: Array) -> float:
 
 
 def _factor(rho: float, count: int) -> float:
-    rho = min(max(rho, 0.0), 0.98) if count >= FEWEST else 0.0
+    rho = min(max(rho, 0.0), 0.98) if count >= MIN_SAMPLES else 0.0
     return (1 + rho) / (1 - rho)
 
 
-def hangs_together(problem: FitProblem, r: Array, sure: float = SURE) -> float | None:
-    """The autocorrelation of residuals, if it is more than chance: ``sure`` of its own deviations off."""
-    rho, count = autocorrelation(problem, r)
-    return rho if count >= FEWEST and rho > max(LEAST_CORRELATION, sure / np.sqrt(count)) else None
-
-
-def signs(problem: FitProblem, values: dict[str, float], r: Array, tracks: Sequence[Seen]) -> list[str]:
-    """Sentences on what is left over.
+def hangs_together(problem: FitProblem, r: Array, sure: float = SIGNIFICANCE) -> float | None:
+    """Return the autocorrelation of residuals, if it is more than chance: ``sure`` of its own deviations off.
 
     Parameters
     ----------
+    problem : the least-squares problem
+    r : residuals in standard deviations
+    sure : how many of its own standard deviations are more than chance
+    """
+    rho, count = autocorrelation(problem, r)
+    return rho if count >= MIN_SAMPLES and rho > max(MIN_CORRELATION, sure / np.sqrt(count)) else None
+
+
+def diagnose(problem: FitProblem, values: dict[str, float], r: Array, tracks: Sequence[ObservedTrack]) -> list[str]:
+    """Return sentences on what is left over.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    values : path → value, SI units
     r : residuals of the tracks, those of outliers zero
     tracks : as they were read before the fit
     """
@@ -83,17 +114,17 @@ def signs(problem: FitProblem, values: dict[str, float], r: Array, tracks: Seque
     if rho is not None:
         out.append(f"what is left over hangs together from frame to frame (correlation {rho:.2f}): the model misses something "
                    "steady, such as a size, a height or a law, or the noise is no white one; the standard deviations are widened")
-    moved = {k: v for k, v in values.items() if k.startswith("tracks.")}
+    moved = {k: v for k, v in values.items() if parse_path(k).section == "tracks"}
     if moved:  # on the clock and axes that the fit has found
-        tracks = look(problem, [on_the_clock(Guess(problem), k, moved) for k in range(len(problem.tracks))])
+        tracks = reconstruct_tracks(problem, [on_the_clock(Guess(problem), k, moved) for k in range(len(problem.tracks))])
     for seen in tracks:
         out += _restitution_by_speed(seen) + _height_of_bounces(seen)
     return out
 
 
-def _bounces(seen: Seen) -> list[tuple[float, float, float, float, float]]:
+def _bounces(seen: ObservedTrack) -> list[tuple[float, float, float, float, float]]:
     """Approach, e, σ of e, height of the centre over where it should touch, its σ; of every resolved bounce on the support."""
-    if seen.support is None or seen.motion.account(seen.body).kind != "sphere":
+    if seen.support is None or seen.motion.body(seen.body).kind != "sphere":
         return []
     out = []
     for c in seen.motion.contacts:
@@ -101,7 +132,7 @@ def _bounces(seen: Seen) -> list[tuple[float, float, float, float, float]]:
             continue
         speed = max(c.speed_std, 1e-4)
         e = c.rebound / c.approach
-        height = float(c.place @ seen.support.normal) - seen.support.height
+        height = float(c.position @ seen.support.normal) - seen.support.height
         # two flights with the same σ at their meeting, from speeds v and -e v: √(1 + e²)/(1 + e) of it, 1.2 √2 less than the time's
         flights = c.time_std * (c.approach + c.rebound) / 1.7 * float(np.hypot(1.0, e)) / (1 + e)
         out.append((c.approach, e, float(speed * np.hypot(1.0, e) / c.approach), height,
@@ -109,7 +140,7 @@ def _bounces(seen: Seen) -> list[tuple[float, float, float, float, float]]:
     return out
 
 
-def _restitution_by_speed(seen: Seen) -> list[str]:
+def _restitution_by_speed(seen: ObservedTrack) -> list[str]:
     rows = np.array(_bounces(seen))
     if len(rows) < 3 or np.ptp(rows[:, 0]) < 0.3:
         return []
@@ -119,7 +150,7 @@ def _restitution_by_speed(seen: Seen) -> list[str]:
     line = cov @ (A.T @ (e / std))
     left = float((((A @ line) - e / std) ** 2).sum()) / max(len(v) - 2, 1)
     sure = abs(line[1]) / np.sqrt(cov[1, 1] * max(left, 1.0))
-    if sure < SURE or abs(line[1]) * np.ptp(v) < 0.01:
+    if sure < SIGNIFICANCE or abs(line[1]) * np.ptp(v) < 0.01:
         return []
     lo, hi = float(v.min()), float(v.max())
     kept = [line[0] + line[1] * speed for speed in (lo, hi)]
@@ -127,7 +158,7 @@ def _restitution_by_speed(seen: Seen) -> list[str]:
             "on speed here, and one number cannot say it (try its falloff)"]
 
 
-def _height_of_bounces(seen: Seen) -> list[str]:
+def _height_of_bounces(seen: ObservedTrack) -> list[str]:
     rows = np.array(_bounces(seen))
     if len(rows) < 2:
         return []
@@ -135,7 +166,7 @@ def _height_of_bounces(seen: Seen) -> list[str]:
     weights = 1 / std**2
     mean = float(height @ weights / weights.sum())
     sure = abs(mean) * np.sqrt(weights.sum())
-    if sure < SURE or abs(mean) < 0.3 * seen.data.sigma:
+    if sure < SIGNIFICANCE or abs(mean) < 0.3 * seen.data.sigma:
         return []
     way = "lower" if mean < 0 else "higher"
     return [f"{seen.body} turns round {abs(mean) * 1000:.2g} mm {way} than its size and the height of {seen.support_body} say: "

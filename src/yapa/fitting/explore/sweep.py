@@ -19,28 +19,35 @@ from scipy.stats import qmc
 
 from yapa.case.evidence import Target
 from yapa.case.model import Case
-from yapa.case.paths import check_values, get_number
+from yapa.case.outcome_text import FORMULA
+from yapa.case.parameter_path import canonical_path
+from yapa.case.parameters import check_values, get_number
 from yapa.case.quantities import quantity_of
+from yapa.case.unknowns import Unknown
 from yapa.engine import program_for, sample_times
 from yapa.engine.batch import BLOCK
-from yapa.engine.program import RawRun
+from yapa.engine.batch_summary import summarise_batch, supports_batch
+from yapa.engine.runner import RawRun
 from yapa.engine.simulate import motion_of
-from yapa.engine.telling import can_tell, tell
 from yapa.errors import bad_input
 from yapa.fitting.problem.cancel import Cancel
 from yapa.motion import Array
 from yapa.outcomes import read_target
-from yapa.outcomes.asked import Asked
-from yapa.outcomes.told import TOLD, is_told, times_of
+from yapa.outcomes.batch import BATCH_OUTCOMES, has_batch_form, sample_times_of
+from yapa.outcomes.judging import target_body
+from yapa.outcomes.query import OutcomeQuery
 
 BATCH = 64
 """Runs between two looks at whether to stop."""
-TOLD_BATCH, TOLD_BLOCK = 1024, 256
-"""The same where runs are told (a stop is heard inside them), and how many a job has at most."""
+SUMMARY_BATCH = 1024
+"""the same where runs are summarised in compiled code, which hears a stop inside them"""
+SUMMARY_BLOCK = 256
+"""runs of one compiled call at most"""
 RATE = 240.0
 """Samples a second of a swept run: as those that targets are read off."""
-MOST = 100_000
-PAYS = 0.4
+MAX_POINTS = 100_000
+"""points of a sweep"""
+MIN_COMPILED_FRACTION = 0.4
 """Of the time, in compiled code: below this threads wait for each other more than they help."""
 
 
@@ -53,11 +60,26 @@ class Axis:
     high: float
     log: bool = False
 
-    def at(self, share: Array) -> Array:
-        """Values at shares of the range, 0 … 1."""
+    def at(self, fraction: Array) -> Array:
+        """Return values at shares of the range, 0 … 1.
+
+        Parameters
+        ----------
+        fraction : (N,) from 0 to 1
+        """
         if self.log:
-            return np.asarray(self.low * (self.high / self.low) ** share)
-        return self.low + share * (self.high - self.low)
+            return np.asarray(self.low * (self.high / self.low) ** fraction)
+        return self.low + fraction * (self.high - self.low)
+
+
+def unknown_over(axis: Axis) -> Unknown:
+    """Return an unknown over the range of an axis.
+
+    Parameters
+    ----------
+    axis : a number and its range
+    """
+    return Unknown(path=axis.path, low=axis.low, high=axis.high, transform="log" if axis.log else "linear")
 
 
 @dataclass(frozen=True)
@@ -78,7 +100,14 @@ class Response:
 
 
 def axis_of(case: Case, path: str, low: float | None = None, high: float | None = None) -> Axis:
-    """An axis over a range, by default the unknown's own, or the usual one of its kind.
+    """Return an axis over a range, by default the unknown's own, or the usual one of its kind.
+
+    Parameters
+    ----------
+    case : the case
+    path : path of the number
+    low : lower end
+    high : upper end
 
     Raises
     ------
@@ -86,6 +115,7 @@ def axis_of(case: Case, path: str, low: float | None = None, high: float | None 
         If there is no such number, or the range does not rise.
     """
     get_number(case, path)
+    path = canonical_path(path)
     unknown = next((u for u in case.unknowns if u.path == path), None)
     quantity = quantity_of(path)
     a = low if low is not None else (unknown.low if unknown else quantity.low)
@@ -94,17 +124,30 @@ def axis_of(case: Case, path: str, low: float | None = None, high: float | None 
         raise bad_input(path, f"the range {a:g} to {b:g}", "a range that rises")
     check_values(case, {path: a})
     check_values(case, {path: b})
-    log = (unknown.scale if unknown else quantity.scale) == "log"
+    log = (unknown.transform if unknown else quantity.scale) == "log"
     if log and a <= 0:
         raise bad_input(path, f"a range from {a:g}", "one above zero; this number is swept on a logarithmic scale")
     return Axis(path, a, b, log)
 
 
 def points(axes: Sequence[Axis], count: int, sobol: bool, seed: int) -> Array:
-    """Swept values: a grid of ``count`` along each axis, or ``count`` Sobol points. Shape (N, P)."""
+    """Return swept values: a grid of ``count`` along each axis, or ``count`` Sobol points. Shape (N, P).
+
+    Parameters
+    ----------
+    axes : numbers that are swept
+    count : how many
+    sobol : whether the points are a Sobol sequence instead of a grid
+    seed : of random numbers
+
+    Raises
+    ------
+    InputError
+        If it cannot be used: what was found, and what is expected.
+    """
     total = count if sobol else count ** len(axes)
-    if not count >= 2 or total > MOST:
-        raise bad_input("count", f"{total} runs", f"from 2 to {MOST}")
+    if not count >= 2 or total > MAX_POINTS:
+        raise bad_input("count", f"{total} runs", f"from 2 to {MAX_POINTS}")
     if sobol:
         shares = qmc.Sobol(len(axes), seed=seed).random(count)
     else:
@@ -114,15 +157,20 @@ def points(axes: Sequence[Axis], count: int, sobol: bool, seed: int) -> Array:
 
 
 def sweep(
-    case: Case, axes: Sequence[Axis], asked: Sequence[Target], count: int = 21, *, sobol: bool = False, seed: int = 0,
+    case: Case, axes: Sequence[Axis], targets: Sequence[Target], count: int = 21, *, sobol: bool = False, seed: int = 0,
     threads: int | None = None, executor: Executor | None = None, cancel: Cancel | None = None,
     progress: Callable[[int, int], None] | None = None,
 ) -> Response:
-    """Outcomes over a range of one number or several.
+    """Return outcomes over a range of one number or several.
 
     Parameters
     ----------
-    asked : targets; only which outcome they ask for counts
+    case : the case
+    axes : the numbers that are swept, and their ranges
+    sobol : whether the points are a Sobol sequence instead of a grid
+    seed : of random numbers
+    cancel : stops the work where it is set
+    targets : targets; only which outcome they ask for counts
     count : points along each axis, or Sobol points in all
     threads : by default as many as pay: all where runs are told; else more than one only if the first batch spent its time in
         compiled code
@@ -130,15 +178,17 @@ def sweep(
     progress : called with runs done and runs in all
     """
     values = points(axes, count, sobol, seed)
-    sweeper = _Sweeper(case, [axis.path for axis in axes], asked, cancel)
-    rows = np.zeros((0, len(asked)))
-    took = 0 if executor is not None else threads or ((os.cpu_count() or 1) if sweeper.told else 1)
+    if any(axis.path.startswith("profile.") for axis in axes):
+        return _over_profiles(case, axes, targets, values, threads, cancel, progress)
+    sweeper = _Sweeper(case, [axis.path for axis in axes], targets, cancel)
+    rows = np.zeros((0, len(targets)))
+    took = 0 if executor is not None else threads or ((os.cpu_count() or 1) if sweeper.in_batches else 1)
     own = ThreadPoolExecutor(took) if took else None
-    begun, spent, done = perf_counter(), sweeper.program.spent, 0
+    begun, spent, done = perf_counter(), sweeper.program.compiled_seconds, 0
     try:
         while done < len(values) and not (cancel is not None and cancel.is_set()):
             if done and own is not None and threads is None and took == 1 and (
-                sweeper.program.spent - spent > PAYS * (perf_counter() - begun)):
+                sweeper.program.compiled_seconds - spent > MIN_COMPILED_FRACTION * (perf_counter() - begun)):
                 own.shutdown()
                 took = os.cpu_count() or 1
                 own = ThreadPoolExecutor(took)
@@ -153,58 +203,84 @@ def sweep(
     finally:
         if own is not None:
             own.shutdown()
-    absent = [(k, np.flatnonzero(np.isnan(rows[:, k]))) for k in range(len(asked))]
-    missing = {asked[k].label: sweeper.reason(values[rows_without[0]], k) for k, rows_without in absent if len(rows_without)}
-    return Response(tuple(axes), tuple(t.label for t in asked), values[:done], rows, done < len(values), took, missing)
+    missing_event = [(k, np.flatnonzero(np.isnan(rows[:, k]))) for k in range(len(targets))]
+    missing = {targets[k].label: sweeper.reason(values[rows_without[0]], k) for k,
+               rows_without in missing_event if len(rows_without)}
+    return Response(tuple(axes), tuple(t.label for t in targets), values[:done], rows, done < len(values), took, missing)
+
+
+def _over_profiles(
+    case: Case, axes: Sequence[Axis], targets: Sequence[Target], values: Array, threads: int | None, cancel: Cancel | None,
+    progress: Callable[[int, int], None] | None,
+) -> Response:
+    """The response where a number of the solver profile is swept: every run is of a case of its own."""
+    from yapa.fitting.questions.outcomes_at import OutcomesAt
+
+    outcomes = OutcomesAt(case, targets, cancel, threads)
+    rows, missing, done = np.zeros((0, len(targets))), {}, 0
+    while done < len(values) and not (cancel is not None and cancel.is_set()):
+        batch = values[done : done + BATCH]
+        for read in outcomes.at([dict(zip([axis.path for axis in axes], row.tolist(), strict=True)) for row in batch]):
+            rows = np.concatenate([rows, [[np.nan if r.value is None else r.value for r in read]]])
+            missing.update({t.label: r.missing or "" for t, r in zip(targets, read, strict=True)
+                            if r.value is None and t.label not in missing})
+        done = len(rows)
+        if progress is not None:
+            progress(done, len(values))
+    return Response(tuple(axes), tuple(t.label for t in targets), values[:done], rows, done < len(values), outcomes.threads,
+                    missing)
 
 
 class _Sweeper:
     """What every run of a sweep has in common."""
 
-    def __init__(self, case: Case, paths: list[str], asked: Sequence[Target], cancel: Cancel | None = None) -> None:
-        ties = [(k, other) for k, path in enumerate(paths) for u in case.unknowns if u.path == path for other in u.tied]
+    def __init__(self, case: Case, paths: list[str], targets: Sequence[Target], cancel: Cancel | None = None) -> None:
+        ties = [(k, tie) for k, path in enumerate(paths) for u in case.unknowns if u.path == path for tie in u.ties]
         self._columns = [*range(len(paths)), *(k for k, _ in ties)]
+        self._factors = np.array([1.0] * len(paths) + [tie.factor for _, tie in ties])
+        self._offsets = np.array([0.0] * len(paths) + [tie.offset for _, tie in ties])
         self.swept = paths
-        self.case, self.paths, self.asked = case, [*paths, *(other for _, other in ties)], list(asked)
-        self.bodies = [_body(case, target) for target in asked]
+        self.case, self.paths, self.targets = case, [*paths, *(tie.path for _, tie in ties)], list(targets)
+        self.bodies = [_body(case, target) for target in targets]
         self.program, self.times = program_for(case), sample_times(case.duration, RATE)
         self.end = max(case.duration, float(self.times[-1]))
         self._flag = cancel.flag if cancel is not None else None
-        self.told = len(set(self.bodies)) == 1 and all(is_told(target) for target in asked) and can_tell(self.program, self.paths)
-        self.batch = TOLD_BATCH if self.told else BATCH
+        self.in_batches = (len(set(self.bodies)) == 1 and all(has_batch_form(target) for target in targets)
+                           and supports_batch(self.program, self.paths))
+        self.batch = SUMMARY_BATCH if self.in_batches else BATCH
 
     def over(self, batch: Array, executor: Executor | None, workers: int) -> Array:
         """Outcomes (N, K) of a batch, shared among so many workers."""
         if executor is None:
             return self.outcomes(batch)
-        size = max(BLOCK, min(TOLD_BLOCK, -(-len(batch) // workers))) if self.told else BLOCK
+        size = max(BLOCK, min(SUMMARY_BLOCK, -(-len(batch) // workers))) if self.in_batches else BLOCK
         blocks = [batch[k : k + size] for k in range(0, len(batch), size)]
         if isinstance(executor, ThreadPoolExecutor):
             return np.concatenate(list(executor.map(self.outcomes, blocks)))
-        texts = [self.case.model_dump_json(), json.dumps(self.swept), json.dumps([t.model_dump_json() for t in self.asked])]
+        texts = [self.case.model_dump_json(), json.dumps(self.swept), json.dumps([t.model_dump_json() for t in self.targets])]
         return np.concatenate(list(executor.map(_far_outcomes, *([text] * len(blocks) for text in texts), blocks)))
 
     def outcomes(self, rows: Array) -> Array:
         """Outcomes (N, K) at rows of values: told by compiled code where it can, else read off one motion after another."""
         rows = self._tied(rows)
-        out = np.full((len(rows), len(self.asked)), np.nan)
+        out = np.full((len(rows), len(self.targets)), np.nan)
         left = np.arange(len(rows))
-        if self.told:
-            at = [times_of(target) for target in self.asked]
-            told = tell(self.program, self.paths, rows, self.times, self.end, self.bodies[0], sum(at, ()), self._flag)
+        if self.in_batches:
+            at = [sample_times_of(target) for target in self.targets]
+            batch = summarise_batch(self.program, self.paths, rows, self.times, self.end, self.bodies[0], sum(at, ()), self._flag)
             first = 0
-            for k, (target, when) in enumerate(zip(self.asked, at, strict=True)):
-                seen = told.seen[:, first : first + len(when)]
-                out[:, k] = TOLD[target.outcome](replace(told, seen=seen), Asked.of(target))
+            for k, (target, when) in enumerate(zip(self.targets, at, strict=True)):
+                states = batch.states[:, first : first + len(when)]
+                out[:, k] = BATCH_OUTCOMES[target.outcome](replace(batch, states=states), OutcomeQuery.of(target))
                 first += len(when)
-            left = (~told.whole).nonzero()[0]
-        run = self.program.run_block if self.program.light else self._one_by_one
+            left = (~batch.is_whole).nonzero()[0]
+        run = self.program.run_block if self.program.is_small else self._one_by_one
         for k in range(0, len(left), BLOCK):
             some = left[k : k + BLOCK]
             sets = [dict(zip(self.paths, row, strict=True)) for row in rows[some].tolist()]
-            for i, raw in zip(some, run(sets, self.times, self.end, self._flag, self.told), strict=True):
+            for i, raw in zip(some, run(sets, self.times, self.end, self._flag, self.in_batches), strict=True):
                 motion = motion_of(self.program, raw)
-                for j, (target, body) in enumerate(zip(self.asked, self.bodies, strict=True)):
+                for j, (target, body) in enumerate(zip(self.targets, self.bodies, strict=True)):
                     value = read_target(motion, body, target).value
                     out[i, j] = np.nan if value is None else value
         return out
@@ -219,25 +295,27 @@ class _Sweeper:
         """Why an outcome does not occur with a row of values."""
         values = dict(zip(self.paths, self._tied(row[None])[0].tolist(), strict=True))
         motion = motion_of(self.program, self.program.run(values, self.times, self.end, self._flag))
-        reading = read_target(motion, self.bodies[k], self.asked[k])
+        reading = read_target(motion, self.bodies[k], self.targets[k])
         return reading.missing or motion.status
 
     def _tied(self, rows: Array) -> Array:
         """Rows (N, P) with the values of what is tied to a swept number behind them."""
-        return rows[:, self._columns]
+        return np.asarray(rows[:, self._columns] * self._factors + self._offsets)
 
 
 @lru_cache(maxsize=4)
-def _sweeper_of(case: str, paths: str, asked: str) -> _Sweeper:
-    return _Sweeper(Case.model_validate_json(case), json.loads(paths), [Target.model_validate_json(t) for t in json.loads(asked)])
+def _sweeper_of(case: str, paths: str, targets: str) -> _Sweeper:
+    return _Sweeper(Case.model_validate_json(case), json.loads(paths), [Target.model_validate_json(t) for t in json.loads(targets)])
 
 
-def _far_outcomes(case: str, paths: str, asked: str, rows: Array) -> Array:
-    return _sweeper_of(case, paths, asked).outcomes(rows)
+def _far_outcomes(case: str, paths: str, targets: str, rows: Array) -> Array:
+    return _sweeper_of(case, paths, targets).outcomes(rows)
 
 
 def _body(case: Case, target: Target) -> str:
-    movers = case.movers()
+    movers = case.dynamic_bodies()
+    if target.outcome == FORMULA or target.each is not None:
+        return target_body(case, target)
     if target.body is None and len(movers) == 1:
         return movers[0]
     if target.body not in movers:

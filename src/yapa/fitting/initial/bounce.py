@@ -8,11 +8,17 @@ from __future__ import annotations
 
 import numpy as np
 
-from yapa.fitting.initial.seen import Guess, Seen
+from yapa.fitting.initial.seen import Guess, ObservedTrack
 
 
-def guess_bounces(guess: Guess, seen: Seen) -> None:
-    """Offer restitution, friction and drag."""
+def guess_bounces(guess: Guess, seen: ObservedTrack) -> None:
+    """Offer restitution, friction and drag.
+
+    Parameters
+    ----------
+    guess : starting values so far
+    seen : the track reconstructed as a motion
+    """
     contacts = [c for c in seen.motion.contacts if c.partner == seen.support_body and c.rebound > 0 and c.approach > 0]
     if contacts and seen.support_body is not None:
         ratios = np.array([c.rebound / c.approach for c in contacts])
@@ -20,22 +26,29 @@ def guess_bounces(guess: Guess, seen: Seen) -> None:
         order = np.argsort(ratios)
         half = np.searchsorted(np.cumsum(weights[order]), 0.5 * weights.sum())
         guess.offer_pair(seen.body, seen.support_body, "restitution", float(ratios[order][half]))
-        path = seen.motion.path(seen.body)
+        path = seen.motion.trajectory(seen.body)
         rates = []
         for c in contacts:
             k = int(np.argmin(np.abs(path.t - c.time)))
-            dv = path.leaving[k] - path.arriving[k]
+            dv = path.velocity_after[k] - path.velocity_before[k]
             dn = float(dv @ c.normal)
             rates.append(float(np.linalg.norm(dv - dn * c.normal)) / max(dn, 1e-9))
         guess.offer_pair(seen.body, seen.support_body, "friction", max(rates))
 
 
-def guess_drag(guess: Guess, seen: Seen, k: float) -> None:
-    """Offer the drag coefficient, or the mass where the coefficient is known."""
+def guess_drag(guess: Guess, seen: ObservedTrack, k: float) -> None:
+    """Offer the drag coefficient, or the mass where the coefficient is known.
+
+    Parameters
+    ----------
+    guess : starting values so far
+    seen : the track reconstructed as a motion
+    k : rate at which drag slows a flight, per length [1/m]
+    """
     body = guess.problem.case.bodies[seen.body]
-    account = seen.motion.account(seen.body)
+    account = seen.motion.body(seen.body)
     base = f"bodies.{seen.body}"
-    area = np.pi * account.reach**2
+    area = np.pi * account.bounding_radius**2
     density = guess.problem.case.fields.air.density
     if account.kind != "sphere" or density <= 0:
         return

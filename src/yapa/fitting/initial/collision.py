@@ -7,11 +7,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from yapa.fitting.initial.seen import Guess, Seen
+from yapa.fitting.initial.seen import Guess, ObservedTrack
 from yapa.motion import Array
 
 
-def _speeds(seen: Seen, when: float, line: Array) -> tuple[float, float]:
+def _speeds(seen: ObservedTrack, when: float, line: Array) -> tuple[float, float]:
     """Speed along a line just before and just after a time, by straight lines through ten frames."""
     data = seen.data
     out = []
@@ -21,8 +21,14 @@ def _speeds(seen: Seen, when: float, line: Array) -> tuple[float, float]:
     return out[0], out[1]
 
 
-def guess_collisions(guess: Guess, tracks: list[Seen]) -> None:
-    """Offer masses and restitution of pairs of moving bodies."""
+def guess_collisions(guess: Guess, tracks: list[ObservedTrack]) -> None:
+    """Offer masses and restitution of pairs of moving bodies.
+
+    Parameters
+    ----------
+    guess : starting values so far
+    tracks : measured tracks
+    """
     case = guess.problem.case
     for i, one in enumerate(tracks):
         for two in tracks[i + 1 :]:

@@ -6,10 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yapa.case.paths import combine
+from yapa.case.parameter_path import parse_path
+from yapa.case.parameters import combine
 from yapa.case.scene import Plane
+from yapa.engine.compile.mass_properties import rotation_matrix
 from yapa.engine.kernels import layout as L
-from yapa.engine.solids import turn_matrix
 from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array, Motion
 from yapa.tracking.reconstruct import Support, measured_motion
@@ -17,7 +18,7 @@ from yapa.tracking.track_data import TrackData
 
 
 @dataclass(frozen=True)
-class Seen:
+class ObservedTrack:
     """One track as a motion, with its support."""
 
     data: TrackData
@@ -45,33 +46,54 @@ class Guess:
         self._paths = {u.path for u in problem.unknowns}
 
     def offer(self, path: str, value: float) -> None:
-        """Take a value for a path, if it is unknown and the value is finite."""
+        """Take a value for a path, if it is unknown and the value is finite.
+
+        Parameters
+        ----------
+        path : path of the number
+        value : its value
+        """
         if path in self._paths and np.isfinite(value):
             self.values[path] = float(value)
 
     def offer_pair(self, one: str, two: str, quantity: str, value: float) -> None:
-        """Take a value for what two bodies have together, whichever unknown stands for it."""
+        """Take a value for what two bodies have together, whichever unknown stands for it.
+
+        Parameters
+        ----------
+        one : one body
+        two : the other
+        quantity : kind of number
+        value : its value
+        """
         if not np.isfinite(value):
             return
         case, program = self.problem.case, self.problem.program
         surfaces = (case.bodies[one].shapes[0].surface, case.bodies[two].shapes[0].surface)
         for path in self._paths:
-            parts = path.split(".")
-            if parts[-1] != quantity:
+            parts = parse_path(path)
+            if parts.quantity != quantity:
                 continue
-            if parts[0] == "pairs" and set(parts[1].split("+")) == set(surfaces):
+            if parts.section == "pairs" and set(parts.owner.split("+")) == set(surfaces):
                 self.values[path] = float(value)
-            elif parts[0] == "surfaces" and parts[1] in surfaces:
-                self.values[path] = self._own_share(path, parts[1], surfaces, quantity, value, program.base)
+            elif parts.section == "surfaces" and parts.owner in surfaces:
+                self.values[path] = self._own_share(path, parts.owner, surfaces, quantity, value, program.base)
 
     def pair_range(self, one: str, two: str, quantity: str) -> tuple[float, float] | None:
-        """The range of what two bodies have together, whichever unknown stands for it; None where it is known."""
+        """Return the range of what two bodies have together, whichever unknown stands for it; None where it is known.
+
+        Parameters
+        ----------
+        one : one body
+        two : the other
+        quantity : kind of number
+        """
         case = self.problem.case
         surfaces = {case.bodies[one].shapes[0].surface, case.bodies[two].shapes[0].surface}
         for unknown in self.problem.unknowns:
-            parts = unknown.path.split(".")
-            if parts[-1] == quantity and ((parts[0] == "pairs" and set(parts[1].split("+")) == surfaces)
-                                          or (parts[0] == "surfaces" and parts[1] in surfaces)):
+            parts = parse_path(unknown.path)
+            if parts.quantity == quantity and ((parts.section == "pairs" and set(parts.owner.split("+")) == surfaces)
+                                          or (parts.section == "surfaces" and parts.owner in surfaces)):
                 return unknown.low, unknown.high
         return None
 
@@ -95,12 +117,23 @@ class Guess:
 
 
 def gravity_of(problem: FitProblem) -> Array:
-    """Gravity of the case [m/s²], (3,)."""
+    """Return gravity of the case [m/s²], (3,).
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    """
     return np.array([0.0, 0.0, -problem.case.fields.gravity])
 
 
-def look(problem: FitProblem, tracks: list[TrackData] | None = None) -> list[Seen]:
-    """Turn every track into a motion: the problem's own as recorded, or these in their place."""
+def reconstruct_tracks(problem: FitProblem, tracks: list[TrackData] | None = None) -> list[ObservedTrack]:
+    """Return turn every track into a motion: the problem's own as recorded, or these in their place.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    tracks : measured tracks
+    """
     out = []
     for data in problem.tracks if tracks is None else tracks:
         support, name = support_of(problem, data)
@@ -111,12 +144,19 @@ def look(problem: FitProblem, tracks: list[TrackData] | None = None) -> list[See
             o.body: np.column_stack([np.interp(data.t, o.t, np.nan_to_num(o.x[:, c])) for c in range(3)])
             for o in problem.tracks if o.body != data.body
         }
-        out.append(Seen(data, measured_motion(data, account, support, gravity_of(problem), others, problem.heed), support, name))
+        out.append(ObservedTrack(data, measured_motion(data, account, support, gravity_of(problem), others,
+                                                       problem.raise_if_cancelled), support, name))
     return out
 
 
 def support_of(problem: FitProblem, data: TrackData) -> tuple[Support | None, str | None]:
-    """The static plane nearest under the track."""
+    """Return the static plane nearest under the track.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    data : the track as read
+    """
     case, program = problem.case, problem.program
     i = program.names.index(data.body)
     best: tuple[float, Support, str] | None = None
@@ -125,17 +165,17 @@ def support_of(problem: FitProblem, data: TrackData) -> tuple[Support | None, st
         if not isinstance(shape, Plane):
             continue
         k = program.names.index(name)
-        n = turn_matrix(program.state[k, 3:7]) @ program.props[k, L.EXTENT : L.EXTENT + 3]
+        n = rotation_matrix(program.state[k, 3:7]) @ program.props[k, L.EXTENT : L.EXTENT + 3]
         if n[2] < 0.3:
             continue
         if program.props[i, L.KIND] == L.SPHERE:
             reach = float(program.props[i, L.EXTENT])
         else:
             # the centre of a box resting flat: where the case puts it over its plane
-            reach = float(abs((program.state[i, :3] - program.state[k, :3]) @ n)) if body.under == data.body else (
+            reach = float(abs((program.state[i, :3] - program.state[k, :3]) @ n)) if body.placed_under == data.body else (
                 float(program.props[i, L.EXTENT + 2]))
         level = float(program.state[k, :3] @ n) + reach
-        if body.under == data.body:
+        if body.placed_under == data.body:
             level = float(np.nanmedian(data.x @ n))
         near = float(np.nanmin(data.x @ n)) - level
         if best is None or abs(near) < best[0]:

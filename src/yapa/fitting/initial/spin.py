@@ -17,11 +17,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yapa.fitting.initial.seen import Guess, Seen
+from yapa.fitting.initial.seen import Guess, ObservedTrack
 from yapa.motion import Array
 
-MOST = 4
-LEAST_STD = 1.5e-3
+MAX_PATTERNS = 4
+"""patterns that are offered"""
+MIN_STD = 1.5e-3
 """m/s: no speed read off a flight is believed to be better than this."""
 
 
@@ -59,18 +60,23 @@ class _Bounces:
 
     def price(self, changes: Array) -> Array:
         """Half the squared misfit, each bounce clipped at 6 σ."""
-        return 0.5 * np.minimum(((changes - self.dv) / self.std) ** 2, 36.0).sum(axis=1)
+        return np.asarray(0.5 * np.minimum(((changes - self.dv) / self.std) ** 2, 36.0).sum(axis=1))
 
 
-def spin_axis(seen: Seen) -> tuple[Array, Array] | None:
-    """Direction of travel along the support and the axis that rolls along it; None without bounces on a support."""
-    if seen.support is None or seen.motion.account(seen.body).kind != "sphere":
+def spin_axis(seen: ObservedTrack) -> tuple[Array, Array] | None:
+    """Return direction of travel along the support and the axis that rolls along it; None without bounces on a support.
+
+    Parameters
+    ----------
+    seen : the track reconstructed as a motion
+    """
+    if seen.support is None or seen.motion.body(seen.body).kind != "sphere":
         return None
     n = seen.support.normal
     times = np.array([c.time for c in seen.motion.contacts if c.partner == seen.support_body])
     if not len(times):
         return None
-    v = seen.motion.path(seen.body).velocity(times)
+    v = seen.motion.trajectory(seen.body).velocity(times)
     across = v - np.outer(v @ n, n)
     d = across[int(np.argmax(np.linalg.norm(across, axis=1)))]
     if np.linalg.norm(d) < 1e-9:
@@ -83,8 +89,14 @@ def spin_axis(seen: Seen) -> tuple[Array, Array] | None:
     return d, np.cross(n, d)
 
 
-def patterns_of(guess: Guess, seen: Seen) -> list[Pattern]:
-    """Friction and spin of up to four patterns, best first; nothing where either is not to be found or not at stake."""
+def patterns_of(guess: Guess, seen: ObservedTrack) -> list[Pattern]:
+    """Return friction and spin of up to four patterns, best first; nothing where either is not to be found or not at stake.
+
+    Parameters
+    ----------
+    guess : starting values so far
+    seen : the track reconstructed as a motion
+    """
     problem = guess.problem
     axes = spin_axis(seen)
     if axes is None or seen.support_body is None:
@@ -93,13 +105,13 @@ def patterns_of(guess: Guess, seen: Seen) -> list[Pattern]:
     if read is None:
         return []
     axis = int(np.argmax(np.abs(axes[1])))
-    path = f"bodies.{seen.body}.spin.{'xyz'[axis]}"
+    path = f"bodies.{seen.body}.angular_velocity.{'xyz'[axis]}"
     spin = next((u for u in problem.unknowns if u.path == path), None)
     frictions = guess.pair_range(seen.body, seen.support_body, "friction")
     if spin is not None and seen.data.angle is None:
         w = np.linspace(spin.low, spin.high, 321)
     else:
-        own = problem.case.bodies[seen.body].spin
+        own = problem.case.bodies[seen.body].angular_velocity
         w = np.array([guess.values.get(path, own[axis] if isinstance(own, tuple) else 0.0)])
     law = problem.program.law_between(problem.case.bodies[seen.body].shapes[0].surface,
                                       problem.case.bodies[seen.support_body].shapes[0].surface)
@@ -114,20 +126,21 @@ def patterns_of(guess: Guess, seen: Seen) -> list[Pattern]:
     return _best(read, M, W, sign, (mu[0], mu[-1]))
 
 
-def _read(seen: Seen, d: Array) -> _Bounces | None:
-    path, account = seen.motion.path(seen.body), seen.motion.account(seen.body)
+def _read(seen: ObservedTrack, d: Array) -> _Bounces | None:
+    path, account = seen.motion.trajectory(seen.body), seen.motion.body(seen.body)
     rows = []
     for c in seen.motion.contacts:
         if c.partner != seen.support_body or not c.rebound > 0:
             continue
         k = int(np.argmin(np.abs(path.t - c.time)))
-        rows.append((float(path.arriving[k] @ d), float((path.leaving[k] - path.arriving[k]) @ d), c.approach + c.rebound,
-                     max(1.4 * c.speed_std, LEAST_STD)))
+        rows.append((float(path.velocity_before[k] @ d), float((path.velocity_after[k] - path.velocity_before[k]) @ d),
+                     c.approach + c.rebound,
+                     max(1.4 * c.speed_std, MIN_STD)))
     if not rows:
         return None
     v, dv, J, std = np.array(rows).T
-    kappa = 0.4 if account.inertia is None or not account.mass else account.inertia[0] / (account.mass * account.reach**2)
-    return _Bounces(v, dv, J, std, account.reach, float(kappa))
+    kappa = 0.4 if account.inertia is None or not account.mass else account.inertia[0] / (account.mass * account.bounding_radius**2)
+    return _Bounces(v, dv, J, std, account.bounding_radius, float(kappa))
 
 
 def _best(read: _Bounces, mu: Array, w: Array, sign: float, ends: tuple[float, float]) -> list[Pattern]:
@@ -147,7 +160,7 @@ def _best(read: _Bounces, mu: Array, w: Array, sign: float, ends: tuple[float, f
         for _ in range(2):
             m, s, p = _mended(read, m, s, p, slid[best], ends)
         out.append(Pattern(tuple(slid[best].tolist()), m, sign * s, p))
-    return sorted(out, key=lambda q: q.price)[:MOST]
+    return sorted(out, key=lambda q: q.price)[:MAX_PATTERNS]
 
 
 def _spin_near_rolling(read: _Bounces, alike: Array, s: float) -> float:

@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from yapa.fitting.initial.seen import Guess, Seen, gravity_of
+from yapa.fitting.initial.seen import Guess, ObservedTrack, gravity_of
 from yapa.motion import Array
+from yapa.motion.contacts import SlipState
 
 
 def _runs(t: Array, x: Array, v_sign: Array) -> list[tuple[float, float, float]]:
@@ -25,17 +26,23 @@ def _runs(t: Array, x: Array, v_sign: Array) -> list[tuple[float, float, float]]
     return out
 
 
-def guess_support(guess: Guess, seen: Seen) -> None:
-    """Offer friction and rolling resistance of a body that stays on its support."""
-    if seen.support is None or seen.support_body is None or not seen.motion.phases:
+def guess_support(guess: Guess, seen: ObservedTrack) -> None:
+    """Offer friction and rolling resistance of a body that stays on its support.
+
+    Parameters
+    ----------
+    guess : starting values so far
+    seen : the track reconstructed as a motion
+    """
+    if seen.support is None or seen.support_body is None or not seen.motion.contact_intervals:
         return
     g, n = gravity_of(guess.problem), seen.support.normal
     pressing = -float(g @ n)
     along_pull = g - (g @ n) * n
-    sphere = seen.motion.account(seen.body).kind == "sphere"
-    path = seen.motion.path(seen.body)
-    phases = seen.motion.phases_of(seen.body)
-    slides = [p for p in phases if p.mode == "slides"]
+    sphere = seen.motion.body(seen.body).kind == "sphere"
+    path = seen.motion.trajectory(seen.body)
+    phases = seen.motion.contact_intervals_of(seen.body)
+    slides = [p for p in phases if p.mode == SlipState.SLIP]
     friction, resistance = [], []
     for phase in phases if sphere else slides:
         t = seen.data.t[(seen.data.t >= phase.start) & (seen.data.t <= phase.end)]
@@ -50,9 +57,9 @@ def guess_support(guess: Guess, seen: Seen) -> None:
         raw = np.column_stack([np.interp(t, seen.data.t, c) for c in np.nan_to_num(seen.data.x).T])
         for sign, a, weight in _runs(t[moving], (raw @ d)[moving], np.sign(v @ d)[moving]):
             pull = float(along_pull @ d)
-            if not sphere or phase.mode == "slides":
+            if not sphere or phase.mode == SlipState.SLIP:
                 friction.append((-sign * (a - pull) / pressing, weight))
-            elif phase.mode == "grips":
+            elif phase.mode == SlipState.STICK:
                 resistance.append((-sign * (a * 7 / 5 - pull) / pressing, weight))
     for name, found in (("friction", friction), ("rolling_resistance", resistance)):
         if found:

@@ -1,4 +1,4 @@
-"""Least squares near an answer: Levenberg and Marquardt's method in the unit box, sparing with simulations.
+"""Levenberg-Marquardt least squares near an answer in the unit box, sparing with simulations.
 
 Minimise ½|r(p)|², r linearised by J. A step solves
 
@@ -15,36 +15,26 @@ decrease still predicted is a hundredth of what noise alone moves: half a square
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from yapa.fitting.optimise.differences import broyden
 from yapa.fitting.optimise.jacobian import Point, evaluate, jacobian
-from yapa.fitting.problem.problem import FitProblem
+from yapa.fitting.optimise.least_squares import LeastSquares
+from yapa.fitting.optimise.optimiser import Found, Optimiser, Report, begun, bounds_of
 from yapa.motion import Array
 
-ENOUGH = 0.01
-LONGEST = 0.3
+COST_TOLERANCE = 0.01
+"""of half the squared residuals: a smaller gain ends the descent"""
+MAX_STEP = 0.3
 """Of the box: the longest step in any unknown."""
 
 
 @dataclass(frozen=True)
-class Found:
-    """Where a descent ended, the last Jacobian measured or corrected there, and whether nothing more is to be gained."""
-
-    point: Point
-    J: Array
-    settled: bool
-
-
-def descend(
-    problem: FitProblem, start: Array | Point, *, most: int = 25, fixed: NDArray[np.bool_] | None = None, enough: float = ENOUGH,
-    report: Callable[[Point], None] | None = None, hopeless: float | None = None, reach: float | None = None,
-    J: Array | None = None,
-) -> Found:
-    """Descend from a start.
+class LevenbergMarquardt(Optimiser):
+    """Descent from a start that is close.
 
     Parameters
     ----------
@@ -55,53 +45,73 @@ def descend(
     reach : a cost that is all that is asked for
     J : a Jacobian to begin with instead of measuring it
     """
-    count = len(problem.unknowns)
-    low = np.concatenate([np.zeros(count), np.full(problem.offsets, -np.inf)])
-    high = np.concatenate([np.ones(count), np.full(problem.offsets, np.inf)])
-    held = np.zeros(problem.size, bool) if fixed is None else fixed
-    here = start if isinstance(start, Point) else evaluate(problem, np.clip(start, low, high))
-    if reach is not None and here.cost <= reach:
-        return Found(here, np.zeros((len(here.r), problem.size)) if J is None else J, True)
-    fresh = J is None
-    slope = jacobian(problem, here.p, here.r, fixed=held) if J is None else J
-    damping, growth = 1e-4, 2.0
-    settled = False
-    for step in range(most):
+
+    most: int = 25
+    fixed: NDArray[np.bool_] | None = None
+    enough: float = COST_TOLERANCE
+    hopeless: float | None = None
+    reach: float | None = None
+    J: Array | None = None
+
+    def minimise(self, problem: LeastSquares, start: Array | Point, report: Report | None = None) -> Found:
+        """Descend from a start.
+
+        Parameters
+        ----------
+        problem : the least-squares problem
+        start : where it begins
+        report : is called with every better point
+
+        Returns
+        -------
+        Where the descent ended.
+        """
+        low, high = bounds_of(problem)
+        held = np.zeros(problem.size, bool) if self.fixed is None else self.fixed
+        enough, reach = self.enough, self.reach
+        here = begun(problem, start)
         if reach is not None and here.cost <= reach:
-            break
-        s, predicted = _step(here, slope, damping, held, low, high)
-        if predicted <= enough * max(1.0, 2 * here.cost / max(len(here.r) - problem.size, 1)):
-            if fresh or predicted <= 0.05 * enough:
-                settled = True
+            return Found(here, True, self.J)
+        fresh = self.J is None
+        slope = jacobian(problem, here.p, here.r, fixed=held) if self.J is None else self.J
+        damping, growth = 1e-4, 2.0
+        settled = False
+        for step in range(self.most):
+            if reach is not None and here.cost <= reach:
                 break
-            slope, fresh = jacobian(problem, here.p, here.r, fixed=held), True
-            continue
-        if hopeless is not None and step >= 2 and here.cost - 2 * predicted > hopeless:
-            break
-        there = evaluate(problem, here.p + s)
-        ratio = (here.cost - there.cost) / predicted
-        if ratio > 1e-3:
-            if ratio < 0.5:
-                stale = True
-            else:
-                slope = slope + np.outer((there.r - here.r - slope @ s) / float(s @ s), s)
-                stale = False
-            here, fresh = there, False
-            if report is not None:
-                report(here)
-            damping *= max(0.1, 1 - (2 * ratio - 1) ** 3)
-            growth = 2.0
-            if stale:
+            s, predicted = _step(here, slope, damping, held, low, high)
+            if predicted <= enough * max(1.0, 2 * here.cost / max(len(here.r) - problem.size, 1)):
+                if fresh or predicted <= 0.05 * enough:
+                    settled = True
+                    break
                 slope, fresh = jacobian(problem, here.p, here.r, fixed=held), True
-        elif not fresh:
-            slope, fresh = jacobian(problem, here.p, here.r, fixed=held), True
-        else:
-            damping *= growth
-            growth *= 2.0
-            if damping > 1e8:
-                settled = True
+                continue
+            if self.hopeless is not None and step >= 2 and here.cost - 2 * predicted > self.hopeless:
                 break
-    return Found(here, slope, settled)
+            there = evaluate(problem, here.p + s)
+            ratio = (here.cost - there.cost) / predicted
+            if ratio > 1e-3:
+                if ratio < 0.5:
+                    stale = True
+                else:
+                    slope = broyden(slope, s, there.r - here.r)
+                    stale = False
+                here, fresh = there, False
+                if report is not None:
+                    report(here)
+                damping *= max(0.1, 1 - (2 * ratio - 1) ** 3)
+                growth = 2.0
+                if stale:
+                    slope, fresh = jacobian(problem, here.p, here.r, fixed=held), True
+            elif not fresh:
+                slope, fresh = jacobian(problem, here.p, here.r, fixed=held), True
+            else:
+                damping *= growth
+                growth *= 2.0
+                if damping > 1e8:
+                    settled = True
+                    break
+        return Found(here, settled, slope)
 
 
 def _step(here: Point, J: Array, damping: float, held: NDArray[np.bool_], low: Array, high: Array) -> tuple[Array, float]:
@@ -123,8 +133,8 @@ def _step(here: Point, J: Array, damping: float, held: NDArray[np.bool_], low: A
         s[out] = np.clip(here.p[out] + s[out], low[out], high[out]) - here.p[out]
         free &= ~out
     longest = float(np.abs(s[np.isfinite(low)]).max(initial=0.0))
-    if longest > LONGEST:
-        s *= LONGEST / longest
+    if longest > MAX_STEP:
+        s *= MAX_STEP / longest
     s = np.clip(here.p + s, low, high) - here.p
     change = J @ s
     return s, float(-(here.r @ change) - 0.5 * change @ change)

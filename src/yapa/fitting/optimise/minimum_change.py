@@ -1,4 +1,4 @@
-"""Targets: of the solutions, the one nearest to the present values.
+"""Minimum change: of the solutions that meet the targets, the one nearest to the present values.
 
 Iterate u ← u₀ + J⁺(J(u - u₀) - r): of all vectors that meet the linearised targets, the one nearest to the start u₀ (Euclidean,
 in the unit box). J⁺ is damped (λ = 1e-4), steps are at most 0.35 of the box and halved until the misses shrink, and unknowns that
@@ -9,25 +9,37 @@ iteration goes on from there.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
-from yapa.fitting.optimise.jacobian import COARSE, STEP, Point, evaluate, jacobian
+from yapa.fitting.optimise.differences import broyden, forward
+from yapa.fitting.optimise.jacobian import COARSE_STEP, DIFFERENCE_STEP, Point, evaluate, jacobian
+from yapa.fitting.optimise.optimiser import Found, Optimiser, Report, begun
 from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
-GOOD = 1e-3
+TARGET_TOLERANCE = 1e-3
 """Targets are met to a thousandth of their tolerance."""
-LONGEST = 0.35
+MAX_STEP = 0.35
+"""of the unit box: longest step"""
 DAMPING = 1e-4
-SETTLED = 1e-4
+"""of the minimum-norm step, relative to the largest singular value"""
+STEP_TOLERANCE = 1e-4
 """Of the box: a solution that moves less is the nearest."""
 
 
-def pulled_step(u: Array, home: Array, r: Array, J: Array) -> Array:
-    """The next vector: meets the linearised targets, nearest to home, inside the box."""
+def minimum_norm_step(u: Array, home: Array, r: Array, J: Array) -> Array:
+    """Return the next vector: meets the linearised targets, nearest to home, inside the box.
+
+    Parameters
+    ----------
+    u : vector in the unit box
+    home : vector that the solution stays near
+    r : residuals in standard deviations
+    J : (N, P) Jacobian of the residuals
+    """
     rows = np.abs(J).max(axis=1) > 1e-9
     J, r = J[rows], r[rows]
     free = np.ones(len(u), bool)
@@ -50,51 +62,83 @@ def pulled_step(u: Array, home: Array, r: Array, J: Array) -> Array:
 
 
 def solved(point: Point) -> bool:
-    """Whether all targets are met to the full."""
-    return bool(np.abs(point.r).max() < GOOD)
+    """Return whether all targets are met to the full.
+
+    Parameters
+    ----------
+    point : an evaluated point
+    """
+    return bool(np.abs(point.r).max() < TARGET_TOLERANCE)
 
 
-def met_well(problem: FitProblem, point: Point) -> bool:
-    """Whether all targets are met well inside their tolerances, though not to the full: an outcome may be jagged there."""
-    return len(point.r) == len(problem.well) and bool((np.abs(point.r) <= problem.well).all())
+def meets_with_margin(problem: FitProblem, point: Point) -> bool:
+    """Return whether all targets are met well inside their tolerances, though not to the full: an outcome may be jagged there.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    point : an evaluated point
+    """
+    return len(point.r) == len(problem.acceptance_band) and bool((np.abs(point.r) <= problem.acceptance_band).all())
 
 
-def pull_towards(problem: FitProblem, start: Array | Point, home: Array, most: int = 25,
-                 report: Callable[[Point], None] | None = None) -> Point:
-    """Meet the targets from a start, staying as near home as they allow."""
-    here = start if isinstance(start, Point) else evaluate(problem, start)
-    best = here
-    if solved(here) and np.array_equal(here.p, home):
-        return here
-    J, fresh = jacobian(problem, here.p, here.r), True
-    for _ in range(most):
-        step = pulled_step(here.p, home, here.r, J) - here.p
-        size = float(np.linalg.norm(step))
-        if size < 1e-9:
-            break
-        step *= min(1.0, LONGEST / size)
-        there = _tried(problem, here, step, home)
-        if there is None:
-            if fresh:
+@dataclass(frozen=True)
+class MinimumChange(Optimiser):
+    """Meets the targets, staying as near home as they allow.
+
+    Parameters
+    ----------
+    home : (P,) vector that the solution stays near
+    most : steps at most
+    """
+
+    home: Array
+    most: int = 25
+
+    def minimise(self, problem: FitProblem, start: Array | Point, report: Report | None = None) -> Found:
+        """Return the point that was reached, settled where it meets the targets to the full.
+
+        Parameters
+        ----------
+        problem : the targets
+        start : where it begins
+        report : is called with every better point
+        """
+        home = self.home
+        here = begun(problem, start)
+        best = here
+        if solved(here) and np.array_equal(here.p, home):
+            return Found(here, True)
+        J, fresh = jacobian(problem, here.p, here.r), True
+        for _ in range(self.most):
+            step = minimum_norm_step(here.p, home, here.r, J) - here.p
+            size = float(np.linalg.norm(step))
+            if size < 1e-9:
                 break
-            J, fresh = jacobian(problem, here.p, here.r), True
-            continue
-        moved = there.p - here.p
-        foretold = here.r + J @ moved
-        good = np.linalg.norm(there.r - foretold) < 0.3 * np.linalg.norm(here.r) + GOOD and not _switched(here, there)
-        settled = solved(here) and solved(there) and float(np.linalg.norm(moved)) < SETTLED
-        if good:
-            J = J + np.outer((there.r - foretold) / float(moved @ moved), moved)
-        here, fresh = there, False
-        if _better(here, best, home):
-            best = here
-            if report is not None:
-                report(best)
-        if settled:
-            break
-        if not good:
-            J, fresh = jacobian(problem, here.p, here.r), True
-    return best
+            step *= min(1.0, MAX_STEP / size)
+            there = _tried(problem, here, step, home)
+            if there is None:
+                if fresh:
+                    break
+                J, fresh = jacobian(problem, here.p, here.r), True
+                continue
+            moved = there.p - here.p
+            foretold = here.r + J @ moved
+            close = np.linalg.norm(there.r - foretold) < 0.3 * np.linalg.norm(here.r) + TARGET_TOLERANCE
+            good = close and not _switched(here, there)
+            settled = solved(here) and solved(there) and float(np.linalg.norm(moved)) < STEP_TOLERANCE
+            if good:
+                J = broyden(J, moved, there.r - here.r)
+            here, fresh = there, False
+            if _better(here, best, home):
+                best = here
+                if report is not None:
+                    report(best)
+            if settled:
+                break
+            if not good:
+                J, fresh = jacobian(problem, here.p, here.r), True
+        return Found(best, solved(best), J)
 
 
 def _switched(a: Point, b: Point) -> bool:
@@ -104,14 +148,14 @@ def _switched(a: Point, b: Point) -> bool:
 
 def _tried(problem: FitProblem, here: Point, step: Array, home: Array) -> Point | None:
     """The first of ever shorter steps that helps."""
-    share = 1.0
+    step_fraction = 1.0
     for _ in range(6):
-        there = evaluate(problem, np.clip(here.p + share * step, 0, 1))
-        if there.cost < here.cost * (1 - 0.1 * share):
+        there = evaluate(problem, np.clip(here.p + step_fraction * step, 0, 1))
+        if there.cost < here.cost * (1 - 0.1 * step_fraction):
             return there
         if solved(here) and np.linalg.norm(there.p - home) < np.linalg.norm(here.p - home) and np.abs(there.r).max() < 0.5:
             return there
-        share *= 0.4
+        step_fraction *= 0.4
     return None
 
 
@@ -123,38 +167,62 @@ def _better(here: Point, best: Point, home: Array) -> bool:
     return here.cost < best.cost
 
 
-def walk_nearer(problem: FitProblem, point: Point, home: Array, most: int = 30) -> Point:
-    """Along the solutions from one of them to where they come nearest to home: half the squared change under the targets as
-    constraints (SciPy's SLSQP), since bounds that are met have no slope of their own. The point itself if nothing nearer meets
-    the targets."""
-    laid = _Laid(problem)
-    tried: list[Array] = []
+@dataclass(frozen=True)
+class ClosestSolution(Optimiser):
+    """Walks along the solutions to where they come nearest to home.
 
-    def passed(u: Array) -> None:
-        tried.append(np.clip(u, 0.0, 1.0))
+    Half the squared change is minimised under the targets as constraints (SciPy's SLSQP), since bounds that are met have no slope
+    of their own.
 
-    constraints: Any = [
-        {"type": kind, "fun": lambda u, k=k: laid.at(u)[k], "jac": lambda u, k=k: laid.slopes(u)[k]}
-        for k, kind in enumerate(("eq", "ineq")) if len(laid.at(point.p)[k])]
+    Parameters
+    ----------
+    home : (P,) vector that the solution comes near
+    most : steps at most
+    """
 
-    def change(u: Array) -> tuple[float, Array]:
-        return 0.5 * float((u - home) @ (u - home)), u - home
+    home: Array
+    most: int = 30
 
-    from scipy.optimize import minimize
+    def minimise(self, problem: FitProblem, start: Array | Point, report: Report | None = None) -> Found:
+        """Return the nearest point that meets the targets, or, not settled, the start if none is nearer.
 
-    search: Any = minimize
-    search(change, point.p, jac=True, method="SLSQP", bounds=[(0.0, 1.0)] * len(home), constraints=constraints, callback=passed,
-           options={"maxiter": most, "ftol": 1e-7})
-    before = float(np.linalg.norm(point.p - home))
-    for u in reversed(tried):
-        if np.linalg.norm(u - home) < before - SETTLED:
-            there = evaluate(problem, u)
-            if met_well(problem, there):
-                return there
-    return point
+        Parameters
+        ----------
+        problem : the targets
+        start : a point that meets them
+        report : is called with the nearer point
+        """
+        home, point = self.home, begun(problem, start)
+        cached = _Constraints(problem)
+        tried: list[Array] = []
+
+        def passed(u: Array) -> None:
+            tried.append(np.clip(u, 0.0, 1.0))
+
+        constraints: Any = [
+            {"type": kind, "fun": lambda u, k=k: cached.at(u)[k], "jac": lambda u, k=k: cached.slopes(u)[k]}
+            for k, kind in enumerate(("eq", "ineq")) if len(cached.at(point.p)[k])]
+
+        def change(u: Array) -> tuple[float, Array]:
+            return 0.5 * float((u - home) @ (u - home)), u - home
+
+        from scipy.optimize import minimize
+
+        search: Any = minimize
+        search(change, point.p, jac=True, method="SLSQP", bounds=[(0.0, 1.0)] * len(home), constraints=constraints, callback=passed,
+               options={"maxiter": self.most, "ftol": 1e-7})
+        before = float(np.linalg.norm(point.p - home))
+        for u in reversed(tried):
+            if np.linalg.norm(u - home) < before - STEP_TOLERANCE:
+                there = evaluate(problem, u)
+                if meets_with_margin(problem, there):
+                    if report is not None:
+                        report(there)
+                    return Found(there, True)
+        return Found(point, False)
 
 
-class _Laid:
+class _Constraints:
     """Misses and room of the targets, and their slopes, kept for the vector asked for last."""
 
     def __init__(self, problem: FitProblem) -> None:
@@ -165,19 +233,15 @@ class _Laid:
     def at(self, u: Array) -> tuple[Array, Array]:
         u = np.clip(u, 0.0, 1.0)
         if self._at is None or not np.array_equal(self._at[0], u):
-            self._at = (u.copy(), self.problem.room(u))
+            self._at = (u.copy(), self.problem.constraint_slack(u))
         return self._at[1]
 
     def slopes(self, u: Array) -> tuple[Array, Array]:
         u = np.clip(u, 0.0, 1.0)
         if self._slopes is None or not np.array_equal(self._slopes[0], u):
-            here, columns = self.at(u), []
-            step = COARSE if self.problem.coarse else STEP
-            for j in range(len(u)):
-                q = u.copy()
-                q[j] += step if u[j] + step <= 1.0 else -step
-                there = self.problem.room(q)
-                columns.append([(there[k] - here[k]) / (q[j] - u[j]) for k in range(2)])
-            misses, rooms = (np.array([c[k] for c in columns]).T for k in range(2))
-            self._slopes = (u.copy(), (misses, rooms))
+            here, step = self.at(u), COARSE_STEP if self.problem.coarse else DIFFERENCE_STEP
+            both = np.concatenate(here)
+            J = np.array([forward(lambda q: np.concatenate(self.problem.constraint_slack(q)), u, both, j, step)
+                          for j in range(len(u))]).T
+            self._slopes = (u.copy(), (J[: len(here[0])], J[len(here[0]) :]))
         return self._slopes[1]

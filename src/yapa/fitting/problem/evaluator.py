@@ -23,7 +23,7 @@ CHUNK = 8
 """Rows a job of another executor gets at once."""
 
 
-class Runs:
+class ParallelEvaluator:
     """Evaluates rows of vectors of one problem."""
 
     def __init__(self, problem: FitProblem, executor: Executor, local: bool) -> None:
@@ -32,7 +32,11 @@ class Runs:
         self._text = "" if local else problem.case.model_dump_json()
 
     def residuals(self, rows: Array) -> list[Array]:
-        """Residuals at every row (N, P).
+        """Return residuals at every row (N, P).
+
+        Parameters
+        ----------
+        rows : rows of numbers
 
         Raises
         ------
@@ -53,15 +57,22 @@ class Runs:
 
 
 @contextmanager
-def runs_of(problem: FitProblem, executor: Executor | None = None, threads: int | None = None) -> Iterator[Runs]:
-    """Runs by an executor, or in threads that end with the block."""
+def evaluator_of(problem: FitProblem, executor: Executor | None = None, threads: int | None = None) -> Iterator[ParallelEvaluator]:
+    """Return runs by an executor, or in threads that end with the block.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    executor : runs batches of simulations
+    threads : runs side by side
+    """
     if executor is not None and not isinstance(executor, ThreadPoolExecutor):
-        yield Runs(problem, executor, local=False)
+        yield ParallelEvaluator(problem, executor, local=False)
     elif executor is not None:
-        yield Runs(problem, executor, local=True)
+        yield ParallelEvaluator(problem, executor, local=True)
     else:
         with ThreadPoolExecutor(threads or os.cpu_count() or 1) as own:
-            yield Runs(problem, own, local=True)
+            yield ParallelEvaluator(problem, own, local=True)
 
 
 @lru_cache(maxsize=4)

@@ -16,43 +16,32 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from yapa.case.bounds import MAX_DURATION, MAX_SAMPLES, MAX_STEPS
+from yapa.case.changed_numbers import with_links
 from yapa.case.evidence import Target
 from yapa.case.model import Case
-from yapa.case.outcome_specs import OUTCOME_SPECS
-from yapa.case.paths import get_number, with_ties
-from yapa.case.quantities import AXES, NOISES, kind_of
-from yapa.case.unknowns import from_unit, to_unit
+from yapa.case.parameter_path import AXES, parse_path
+from yapa.case.parameters import get_number
+from yapa.case.quantities import NOISES, kind_of
+from yapa.case.unknowns import from_unit_box, to_unit_box
 from yapa.engine.kernels.layout import CANCELLED
-from yapa.engine.program import RawRun
+from yapa.engine.runner import RawRun
 from yapa.engine.simulate import READ_RATE, Sampling, motion_of, program_for, sample_times
 from yapa.errors import bad_input
 from yapa.fitting.problem.cancel import Cancel, Cancelled, LimitReached
-from yapa.fitting.problem.identifiable import refuse_absent, refuse_nulls, target_body
+from yapa.fitting.problem.identifiable import check_identifiable, refuse_absent
 from yapa.fitting.problem.residual_layout import ResidualLayout
-from yapa.fitting.problem.target_residuals import room, target_residual, well_within
+from yapa.fitting.problem.target_residuals import acceptance_band, constraint_slack, target_residual
+from yapa.fitting.problem.track_residuals import Evidence
 from yapa.motion import Array, Motion, rising
-from yapa.outcomes.catalogue import read_target
+from yapa.outcomes import read_target
+from yapa.outcomes.judging import target_body
 from yapa.outcomes.value import OutcomeValue
 from yapa.tracking.track_data import TrackData, track_data
 
 MAX_SIMULATIONS = 20_000
 """Simulations that a fit or a search may take, unless it is told otherwise: a hundred times what hard ones need."""
-SPEEDS, SPINS = 7, 10
-"""First columns of velocity and spin in a sampled state."""
 QUICK_STEPS = 4_000
 """Steps of bodies of a run that is short enough to be made once more after a stop."""
-
-
-@dataclass(frozen=True)
-class Evidence:
-    """One track laid on the simulation's sample times."""
-
-    data: TrackData
-    body: int
-    rows: np.ndarray
-    columns: tuple[int, ...]
-    offset: int | None
-    """Index among the free angle offsets, or None where the angle has a known zero or there is none."""
 
 
 @dataclass
@@ -68,7 +57,7 @@ class FitProblem:
     case: Case
     cancel: Cancel = field(default_factory=Cancel)
     simulations: int = 0
-    look_only: bool = False
+    evaluate_only: bool = False
     """Nothing is to be moved: a case without free numbers or evidence will do."""
     limit: int | None = None
     """Simulations after which nothing more is run."""
@@ -79,18 +68,18 @@ class FitProblem:
         self.jagged = self.case.profile.kind == "stepped"
         self.coarse = self.jagged
         """Whether slopes are taken across the teeth of a stepped profile's outcomes, or on one of them."""
-        free = [u for u in self.case.unknowns if not u.locked]
+        free = [u for u in self.case.unknowns if not u.fixed]
         self.unknowns = [u for u in free if kind_of(u.path) not in NOISES]
-        self._tied = any(u.tied for u in self.unknowns)
+        self._tied = any(u.linked for u in self.unknowns)
         self.noises = [u for u in free if kind_of(u.path) in NOISES]
-        if not self.unknowns and not self.look_only:
+        if not self.unknowns and not self.evaluate_only:
             raise bad_input("unknowns", "no free number", "at least one unknown that is not locked")
         self.tracks = [track_data(t) for t in self.case.tracks]
-        self._shifts = any(t.offset != 0.0 or t.scale != 1.0 or any(t.shift) for t in self.case.tracks) or any(
-            u.path.startswith("tracks.") for u in self.unknowns)
-        refuse_nulls(self.case, self.unknowns)
+        self._shifts = any(t.time_offset != 0.0 or t.scale != 1.0 or any(t.translation) for t in self.case.tracks) or any(
+            parse_path(u.path).section == "tracks" for u in self.unknowns)
+        check_identifiable(self.case, self.unknowns)
         refuse_absent(self.case)
-        if not self.tracks and not self.case.targets and not self.look_only:
+        if not self.tracks and not self.case.targets and not self.evaluate_only:
             raise bad_input("evidence", "no track and no target", "at least one track or one target")
         self.targets = [(t, self._target_body(t)) for t in self.case.targets]
         times = [t.t for t in self.tracks]
@@ -107,11 +96,11 @@ class FitProblem:
             self.evidence.append(Evidence(data, body, np.searchsorted(self.times, data.t), columns, offset))
         self.offsets = offsets
         self.layout = ResidualLayout.of((len(e.rows), len(e.columns), e.data.angle is not None) for e in self.evidence)
-        self._template = self._weights_of_tracks()
-        self.track_residuals = len(self._template)
-        wanted = [t.upper or t.value for t, _ in self.targets if OUTCOME_SPECS[t.outcome].unit == "s"]
-        wanted += [t.at for t, _ in self.targets if t.at is not None]
-        samples = MAX_SAMPLES / max(len(self.case.movers()), 1)
+        self.template = self._weights_of_tracks()
+        self.track_residuals = len(self.template)
+        wanted = [t.upper or t.value for t, _ in self.targets if t.unit == "s"]
+        wanted += [t.time for t, _ in self.targets if t.time is not None]
+        samples = MAX_SAMPLES / max(len(self.case.dynamic_bodies()), 1)
         longest = min(MAX_DURATION, MAX_STEPS * self.case.profile.step, samples / READ_RATE)
         self.target_end = max(self.case.duration, min(1.5 * max(wanted, default=0.0), longest))
         self.target_times = sample_times(self.target_end, READ_RATE)
@@ -133,7 +122,7 @@ class FitProblem:
     @property
     def residual_times(self) -> Array:
         """Time [s] of every track residual; NaN in a gap."""
-        return self._template
+        return self.template
 
     # -- vectors and values --------------------------------------------------------------------
 
@@ -143,43 +132,62 @@ class FitProblem:
         return len(self.unknowns) + self.offsets
 
     def values(self, p: Array) -> dict[str, float]:
-        """Path → number at a vector."""
-        values = {u.path: from_unit(u, p[j]) for j, u in enumerate(self.unknowns)}
-        return with_ties(self.case, values) if self._tied else values
+        """Return path → number at a vector.
+
+        Parameters
+        ----------
+        p : vector of unknowns, in their unit box, then angle offsets
+        """
+        values = {u.path: from_unit_box(u, p[j]) for j, u in enumerate(self.unknowns)}
+        return with_links(self.case, values) if self._tied else values
 
     def vector(self, values: Mapping[str, float] | None = None) -> Array:
-        """The vector of these values, the case's own numbers elsewhere; offsets zero."""
+        """Return the vector of these values, the case's own numbers elsewhere; offsets zero.
+
+        Parameters
+        ----------
+        values : path → value, SI units
+        """
         p = np.zeros(self.size)
         for j, u in enumerate(self.unknowns):
             value = values[u.path] if values is not None and u.path in values else get_number(self.case, u.path)
-            p[j] = to_unit(u, value)
+            p[j] = to_unit_box(u, value)
         return p
 
     # -- simulation ----------------------------------------------------------------------------
 
     def run(self, values: Mapping[str, float], times: Array, end: float, keep: bool = True) -> RawRun:
-        """One simulation.
+        """Return one simulation.
+
+        Parameters
+        ----------
+        values : path → value, SI units
+        times : (T,) times [s]
+        end : end of the run [s]
+        keep : whether the motion is kept beyond the next run
 
         Raises
         ------
         Cancelled
             If stopping was asked for, or the limit on simulations is reached.
         """
-        self.heed()
+        self.raise_if_cancelled()
         self.count(1)
         raw = self.program.run(values, times, end, self.cancel.flag, keep)
         if raw.code == CANCELLED:
             raise Cancelled
         return raw
 
-    def heed(self) -> None:
+    def raise_if_cancelled(self) -> None:
         """Go on, unless stopping was asked for, or the limit on simulations is reached.
 
         Raises
         ------
+        LimitReached
+            If it cannot be.
         Cancelled
         """
-        self.cancel.heed()
+        self.cancel.raise_if_cancelled()
         if self.limit is not None and self.simulations >= self.limit:
             raise LimitReached
 
@@ -187,32 +195,55 @@ class FitProblem:
     def is_quick(self) -> bool:
         """Whether a run is short enough to be made once more after a stop."""
         steps = max(self.case.duration, self.target_end) / min(self.case.profile.step, 1 / 240)
-        return steps * max(len(self.case.movers()), 1) <= QUICK_STEPS
+        return steps * max(len(self.case.dynamic_bodies()), 1) <= QUICK_STEPS
 
     def count(self, runs: int) -> None:
-        """Add to the simulations spent, from any thread."""
+        """Add to the simulations spent, from any thread.
+
+        Parameters
+        ----------
+        runs : simulations to add
+        """
         with self._counting:
             self.simulations += runs
 
-    def motion(self, values: Mapping[str, float], laid: Sampling | None = None, end: float | None = None) -> Motion:
-        """A simulated motion with names, contacts and paths."""
-        if laid is None:
-            laid, end = Sampling(self.target_times), self.target_end
-        return motion_of(self.program, self.run(values, laid.times, float(laid.times[-1]) if end is None else end), laid)
+    def motion(self, values: Mapping[str, float], sampled: Sampling | None = None, end: float | None = None) -> Motion:
+        """Return a simulated motion with names, contacts and paths.
+
+        Parameters
+        ----------
+        values : path → value, SI units
+        sampled : times at which the run is sampled
+        end : end of the run [s]
+        """
+        if sampled is None:
+            sampled, end = Sampling(self.target_times), self.target_end
+        return motion_of(self.program, self.run(values, sampled.times, float(sampled.times[-1]) if end is None else end), sampled)
 
     def remarks(self, values: Mapping[str, float]) -> list[str]:
-        """What a simulation with these values could not do well."""
+        """Return what a simulation with these values could not do well.
+
+        Parameters
+        ----------
+        values : path → value, SI units
+        """
         return [str(remark) for remark in self.motion(values).remarks]
 
     def residuals(self, p: Array, horizon: float | None = None) -> Array:
-        """Residuals in σ and tolerances; those of gaps or beyond the horizon are zero."""
+        """Return residuals in σ and tolerances; those of gaps or beyond the horizon are zero.
+
+        Parameters
+        ----------
+        p : vector of unknowns, in their unit box, then angle offsets
+        horizon : time [s] beyond which residuals are zero
+        """
         values = self.values(p)
         parts = []
         if self.tracks:
-            every, evidence = self.laid(values)
+            every, evidence = self.aligned_evidence(values)
             times = every if horizon is None else every[every <= horizon]
             raw = self.run(values, times, float(times[-1]), keep=False)
-            parts.append(self._track_residuals(raw, p, len(times), evidence))
+            parts.append(self.track_residuals_of(raw, p, len(times), evidence))
         if self.targets:
             parts.append(self._target_residuals(values))
         r = np.concatenate(parts)
@@ -220,26 +251,39 @@ class FitProblem:
             r[: self.track_residuals] *= self.robust_weights
         return r
 
-    def laid(self, values: Mapping[str, float]) -> tuple[Array, list[Evidence]]:
-        """Sample times and evidence on them, tracks moved and scaled by their offsets, scales and shifts.
+    def aligned_evidence(self, values: Mapping[str, float]) -> tuple[Array, list[Evidence]]:
+        """Return sample times and evidence on them, tracks moved and scaled by their offsets, scales and shifts.
 
         Frames from before the start of the simulation see its start.
+
+        Parameters
+        ----------
+        values : path → value, SI units
         """
         if not self._shifts:
             return self.times, self.evidence
         shifted, places = [], []
         for track in self.case.tracks:
-            offset = values.get(f"tracks.{track.name}.offset", track.offset)
+            offset = values.get(f"tracks.{track.name}.time_offset", track.time_offset)
             scale = values.get(f"tracks.{track.name}.scale", track.scale)
-            places.append((scale, np.array([values.get(f"tracks.{track.name}.shift.{axis}", track.shift[k])
+            places.append((scale, np.array([values.get(f"tracks.{track.name}.translation.{axis}", track.translation[k])
                                             for k, axis in enumerate(AXES)])))
             shifted.append(np.maximum(np.array(track.samples.t if track.samples else ()) + offset, 0.0))
         times = rising(*shifted)
-        laid = [replace(e, rows=np.searchsorted(times, t), data=replace(e.data, x=e.data.x * scale + shift))
+        sampled = [replace(e, rows=np.searchsorted(times, t), data=replace(e.data, x=e.data.x * scale + shift))
                 for e, t, (scale, shift) in zip(self.evidence, shifted, places, strict=True)]
-        return times, laid
+        return times, sampled
 
-    def _track_residuals(self, raw: RawRun, p: Array, count: int, evidence: list[Evidence]) -> Array:
+    def track_residuals_of(self, raw: RawRun, p: Array, count: int, evidence: list[Evidence]) -> Array:
+        """Return the residuals of all tracks in a run, (R,) in σ; 1e3 where the run ended before the track.
+
+        Parameters
+        ----------
+        raw : a run sampled at the times of the evidence
+        p : vector of unknowns, in their unit box, then angle offsets
+        count : how many of the times count
+        evidence : tracks on those times
+        """
         out = []
         states = raw.states
         done = len(raw.times)
@@ -260,25 +304,21 @@ class FitProblem:
                     r[~inside] = 1e3
         return np.nan_to_num(np.concatenate(out), nan=0.0, posinf=1e6, neginf=-1e6)
 
-    def track_slopes(self, p: Array) -> dict[str, Array]:
-        """Derivatives of the track residuals by the scale and by the offset of every track, path → (R,), from one run."""
-        values = self.values(p)
-        times, evidence = self.laid(values)
-        states = self.run(values, times, float(times[-1]), keep=False).states
-        out = {}
-        for e, laid, place in zip(self.evidence, evidence, self.layout.tracks, strict=True):
-            rows = np.minimum(laid.rows, len(states) - 1)
-            scale, offset = np.zeros(self.track_residuals), np.zeros(self.track_residuals)
-            for c, here in zip(e.columns, place.columns, strict=True):
-                scale[here] = -e.data.x[:, c] / e.data.sigma
-                offset[here] = states[rows, e.body, SPEEDS + c] / e.data.sigma
-            if place.angle is not None:
-                offset[place.angle] = states[rows, e.body, SPINS + 1] / e.data.sigma_angle
-            for name, slope in (("scale", scale), ("offset", offset)):
-                slope[~np.isfinite(self.residual_times)] = 0.0
-                if self.robust_weights is not None:
-                    slope *= self.robust_weights
-                out[f"tracks.{e.data.name}.{name}"] = slope
+    def slopes_of_zeros(self, rows: int, horizon: float | None = None) -> Array:
+        """Return the derivatives of the residuals by the free zeros of angles, (R, offsets).
+
+        Parameters
+        ----------
+        rows : how many residuals there are
+        horizon : time [s] beyond which residuals are zero
+        """
+        out = np.zeros((rows, self.offsets))
+        for e, place in zip(self.evidence, self.layout.tracks, strict=True):
+            if e.data.angle is None or e.offset is None:
+                continue
+            seen = np.isfinite(e.data.angle) if horizon is None else np.isfinite(e.data.angle) & (e.data.t <= horizon)
+            weights = 1.0 if self.robust_weights is None else self.robust_weights[place.angle]
+            out[place.angle, e.offset] = seen * weights / e.data.sigma_angle
         return out
 
     def _angle_zero(self, e: Evidence) -> float:
@@ -292,89 +332,61 @@ class FitProblem:
             out.append(np.sqrt(target.weight) * target_residual(motion, target, body))
         return np.concatenate(out)
 
-    def room(self, p: Array) -> tuple[Array, Array]:
-        """Misses of all targets that are to be zero, and the room that is to stay above zero (see goals)."""
+    def constraint_slack(self, p: Array) -> tuple[Array, Array]:
+        """Return misses of all targets that are to be zero, and the room that is to stay above zero (see goals).
+
+        Parameters
+        ----------
+        p : vector of unknowns, in their unit box, then angle offsets
+        """
         motion = self.motion(self.values(p))
-        found = [room(motion, target, body) for target, body in self.targets]
+        found = [constraint_slack(motion, target, body) for target, body in self.targets]
         return np.concatenate([f[0] for f in found]), np.concatenate([f[1] for f in found])
 
     @property
-    def well(self) -> Array:
+    def acceptance_band(self) -> Array:
         """For every residual of targets, up to where its target is met well."""
-        return np.concatenate([np.sqrt(t.weight) * well_within(t) for t, _ in self.targets])
-
-    def residual_columns(self, values: Mapping[str, float]) -> list[tuple[TrackData, str, Array]]:
-        """Residuals in σ by track and column ("x", "y", "z", "angle"), at any values; NaN in a gap.
-
-        Angles whose zero is free are laid on the simulation: over the whole track where that makes them
-        agree, at the start otherwise.
-        """
-        if not self.tracks:
-            return []
-        times, evidence = self.laid(values)
-        return self._columns_of(self.run(values, times, float(times[-1]), keep=False), len(times), evidence)
-
-    def motion_and_columns(self, values: Mapping[str, float], laid: Sampling, end: float
-                           ) -> tuple[Motion, list[tuple[TrackData, str, Array]]]:
-        """A simulated motion and its residual columns from one run, at the union of their times.
-
-        Tracks that go on beyond ``end`` [s] need a run of their own, since the motion must not.
-        """
-        if not self.tracks:
-            return self.motion(values, laid, end), []
-        times, evidence = self.laid(values)
-        if times[-1] > end:
-            return self.motion(values, laid, end), self.residual_columns(values)
-        every = rising(laid.times, times)
-        shown, read = (laid.times if rows is None else laid.times[rows] for rows in (laid.shown, laid.read))
-        raw = self.run(values, every, end)
-        motion = motion_of(self.program, raw, Sampling(every, np.searchsorted(every, shown), np.searchsorted(every, read)))
-        rows = np.searchsorted(every, times)
-        rows = rows[rows < len(raw.times)]
-        return motion, self._columns_of(replace(raw, times=raw.times[rows], states=raw.states[rows]), len(times), evidence)
-
-    def _columns_of(self, raw: RawRun, count: int, evidence: list[Evidence]) -> list[tuple[TrackData, str, Array]]:
-        """The residual columns of a run that was sampled at the times of the tracks."""
-        r = self._track_residuals(raw, np.zeros(len(self.unknowns) + self.offsets), count, evidence)
-        r = np.where(np.isfinite(self._template), r, np.nan)
-        out = []
-        for e, place in zip(self.evidence, self.layout.tracks, strict=True):
-            for name, here in zip([*("xyz"[c] for c in e.columns), "angle"], place.every, strict=False):
-                column = r[here]
-                if name == "angle" and e.offset is not None:
-                    column = column - _free_zero(column)
-                out.append((e.data, name, column))
-        return out
+        return np.concatenate([np.sqrt(t.weight) * acceptance_band(t) for t, _ in self.targets])
 
     # -- what a vector means -------------------------------------------------------------------
 
-    def set_noise(self, name: str, places: float | None = None, angle: float | None = None) -> None:
-        """Weigh a track by another σ."""
-        def heard(data: TrackData) -> TrackData:
+    def set_sigma(self, name: str, places: float | None = None, angle: float | None = None) -> None:
+        """Weigh a track by another σ.
+
+        Parameters
+        ----------
+        name : its name
+        places : standard deviation of the places [m]
+        angle : [rad]
+        """
+        def reweighted(data: TrackData) -> TrackData:
             return replace(data, sigma=places or data.sigma, sigma_angle=angle or data.sigma_angle)
 
-        self.evidence = [replace(e, data=heard(e.data)) if e.data.name == name else e for e in self.evidence]
+        self.evidence = [replace(e, data=reweighted(e.data)) if e.data.name == name else e for e in self.evidence]
 
     def misfit_of(self, r: Array, keep: Array | None = None) -> float | None:
-        """Root mean square of the track residuals over samples that are not gaps (nor outliers)."""
+        """Return root mean square of the track residuals over samples that are not gaps (nor outliers).
+
+        Parameters
+        ----------
+        r : residuals in standard deviations
+        keep : (N,) samples that count
+        """
         if not self.tracks:
             return None
-        use = np.isfinite(self._template)
+        use = np.isfinite(self.template)
         if keep is not None:
             use = use & keep
         return float(np.sqrt(np.mean(r[: self.track_residuals][use] ** 2)))
 
     def target_readings(self, values: Mapping[str, float]) -> list[tuple[Target, str, OutcomeValue]]:
-        """What each target's outcome is at these values."""
+        """Return what each target's outcome is at these values.
+
+        Parameters
+        ----------
+        values : path → value, SI units
+        """
         if not self.targets:
             return []
         motion = self.motion(values)
         return [(t, body, read_target(motion, body, t)) for t, body in self.targets]
-
-
-def _free_zero(column: Array) -> float:
-    """The zero of an angle's residuals [σ]: their mean once the curves agree, their start before."""
-    mean = float(np.nanmean(column))
-    if np.nanstd(column) < 3.0:
-        return mean
-    return float(np.nanmedian(column[: max(5, len(column) // 20)]))

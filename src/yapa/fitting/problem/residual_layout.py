@@ -47,10 +47,15 @@ class ResidualLayout:
 
     @classmethod
     def of(cls, tracks: Iterable[tuple[int, int, bool]]) -> ResidualLayout:
-        """The layout of tracks of so many frames, columns of place, and with an angle or without."""
-        laid, row = [], 0
+        """Return the layout of tracks of so many frames, columns of place, and with an angle or without.
+
+        Parameters
+        ----------
+        tracks : of each: frames, columns of place, and whether it has an angle
+        """
+        layouts, row = [], 0
         for frames, columns, turned in tracks:
             slices = [slice(row + k * frames, row + (k + 1) * frames) for k in range(columns + turned)]
-            laid.append(TrackResiduals(frames, tuple(slices[:columns]), slices[-1] if turned else None))
+            layouts.append(TrackResiduals(frames, tuple(slices[:columns]), slices[-1] if turned else None))
             row += frames * (columns + turned)
-        return cls(tuple(laid), row)
+        return cls(tuple(layouts), row)

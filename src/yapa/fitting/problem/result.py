@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from html import escape
 from typing import TYPE_CHECKING, Any
 
-from yapa.case.estimate_text import sentence
+from yapa.case.estimate_text import digits, sentence
 from yapa.case.evidence import Target
-from yapa.case.outcome_specs import OUTCOME_SPECS
 from yapa.case.quantities import label_of, quantity_of
+from yapa.case.units import amount_text, as_shown
 from yapa.case.unknowns import Estimate, Unknown
+from yapa.fitting.confidence.levels import NORMAL_95
 
 if TYPE_CHECKING:
     from yapa.fitting.confidence.model_errors import Explanation
+    from yapa.fitting.tables.report import TableReport
 
 
 @dataclass(frozen=True)
@@ -24,7 +27,7 @@ class Progress:
     misfit: float | None
     simulations: int
     values: dict[str, float]
-    share: float
+    fraction: float
 
 
 @dataclass(frozen=True)
@@ -44,8 +47,7 @@ class TargetReport:
         """By how much, in the outcome's own unit, or why there is nothing to compare."""
         if self.missing is not None or self.miss is None:
             return f"({self.missing or 'missed'})"
-        unit = OUTCOME_SPECS[self.target.outcome].unit
-        return f"by {abs(self.miss) * self.target.tolerance:.3g}{' ' + unit if unit else ''}"
+        return f"by {amount_text(abs(self.miss) * self.target.tolerance, self.target.unit, '.3g')}"
 
 
 @dataclass(frozen=True)
@@ -60,9 +62,14 @@ class Answer:
     stds: Mapping[str, float] = field(default_factory=dict)
     """Its own standard deviations."""
 
-    def differs_from(self, told: Mapping[str, Estimate]) -> bool:
-        """Whether it says something else: a number more than three deviations off, or outside its bounds."""
-        for path, e in told.items():
+    def differs_from(self, estimates: Mapping[str, Estimate]) -> bool:
+        """Return whether it says something else: a number more than three deviations off, or outside its bounds.
+
+        Parameters
+        ----------
+        estimates : estimates of the other answer
+        """
+        for path, e in estimates.items():
             value = self.values.get(path, e.value)
             if e.determined and e.std is not None:
                 if abs(value - e.value) > 3 * e.std:
@@ -74,22 +81,28 @@ class Answer:
     @property
     def words(self) -> str:
         """A sentence."""
-        told = ", ".join(f"{label_of(path)} {value:.4g}{' ' + unit if (unit := quantity_of(path).unit) else ''}"
-                         for path, value in self.values.items())
+        numbers = ", ".join(f"{label_of(path)} {amount_text(value, quantity_of(path).unit)}" for path, value in self.values.items())
         way = f"{self.away:.1f} higher" if self.away >= 0 else f"{-self.away:.1f} lower"
-        return f"a second answer agrees about as well (half the squared misfit {way}): {told}"
+        return f"a second answer agrees about as well (half the squared misfit {way}): {numbers}"
 
 
-def widened(told: Mapping[str, Estimate], also: Sequence[Answer], ranges: Mapping[str, tuple[float, float]]
+def widened(estimates: Mapping[str, Estimate], also: Sequence[Answer], ranges: Mapping[str, tuple[float, float]]
             ) -> dict[str, Estimate]:
-    """Estimates that are no more certain than the answers beside them allow: where those differ, only bounds are told."""
-    out = dict(told)
+    """Return estimates that are no more certain than the answers beside them allow: where those differ, only bounds are told.
+
+    Parameters
+    ----------
+    estimates : estimates of the answer
+    also : answers beside it
+    ranges : path → range
+    """
+    out = dict(estimates)
     for answer in also:
         for path, e in out.items():
             value = answer.values.get(path, e.value)
             if not e.determined or e.std is None or abs(value - e.value) <= 3 * e.std:
                 continue
-            here, there = 1.96 * e.std, 1.96 * answer.stds.get(path, e.std)
+            here, there = NORMAL_95 * e.std, NORMAL_95 * answer.stds.get(path, e.std)
             low, high = min(value - there, e.value - here), max(value + there, e.value + here)
             bounds = {"low": low if low > ranges[path][0] else None, "high": high if high < ranges[path][1] else None}
             if answer.plateau == path:
@@ -114,7 +127,19 @@ class FitResult:
     findings : sentences worth telling
     own : take → path → estimate, of unknowns that every take has for itself
     explained : the error of the model that explains what is left over, if one does, with the edit that frees it
+    table : what it says of the table of trials, where the case has one
     also : answers that the evidence does not tell from this one, the nearest in misfit first
+
+    Notes
+    -----
+    Values and intervals are in SI units; ``as_dict`` is JSON, with the keys of ``docs/api.md``.
+
+    Examples
+    --------
+    >>> from yapa.demo import DATA
+    >>> result = fit(load(DATA / "orange-drop.yapa"))
+    >>> result.misfit < 1.3
+    True
     """
 
     estimates: dict[str, Estimate]
@@ -128,18 +153,48 @@ class FitResult:
     own: dict[str, dict[str, Estimate]] = field(default_factory=dict)
     also: list[Answer] = field(default_factory=list)
     explained: list[Explanation] = field(default_factory=list)
+    table: TableReport | None = None
 
     @property
     def values(self) -> dict[str, float]:
         """Path → value."""
         return {path: e.value for path, e in self.estimates.items()}
 
+    def __repr__(self) -> str:
+        numbers = ", ".join(sentence(path, e).split(" (")[0] for path, e in list(self.estimates.items())[:4])
+        misfit = "" if self.misfit is None else f", misfit {self.misfit:.3g}"
+        return f"<FitResult {self.stopped}{misfit}: {numbers}{' …' if len(self.estimates) > 4 else ''}>"
+
+    def summary(self) -> str:
+        """Return a page of text: the numbers, how it ended, targets, rows, and what is worth telling."""
+        misfit = "no tracks" if self.misfit is None else f"misfit {self.misfit:.3f}"
+        lines = [f"{self.stopped}; {misfit}; {self.simulations} simulations in {self.seconds:.2f} s"]
+        lines += [f"  {text}" for text in self.sentences()]
+        lines += [f"  {owner}: {sentence(path, e)}" for owner, own in self.own.items() for path, e in own.items()]
+        for t in self.targets:
+            lines.append(f"target {t.target.label}: wanted {t.target.wanted}, {'met' if t.met else f'missed {t.how_missed}'}")
+        if self.table is not None:
+            lines.append(f"{self.table.values} values in {self.table.rows} rows, {self.table.levels} levels, "
+                         f"{self.table.dof} degrees of freedom")
+            lines += self.table.sentences()
+        return "\n".join([*lines, *self.findings])
+
+    def _repr_html_(self) -> str:
+        """A table for notebooks."""
+        rows = ""
+        for path, e in self.estimates.items():
+            value, unit = as_shown(e.value, quantity_of(path).unit)
+            std = None if e.std is None else as_shown(e.std, quantity_of(path).unit)[0]
+            rows += (f"<tr><td>{escape(label_of(path))}</td><td>{digits(value, std) if e.determined else 'undetermined'}</td>"
+                     f"<td>{'' if std is None else f'± {std:.2g}'}</td><td>{escape(unit)}</td></tr>")
+        return f"<table>{rows}</table><p>{escape(self.summary().splitlines()[0])}</p>"
+
     def sentences(self) -> list[str]:
-        """One sentence an unknown, honest about what cannot be told."""
+        """Return one sentence an unknown, honest about what cannot be told."""
         return [sentence(path, e) for path, e in self.estimates.items()]
 
     def as_dict(self) -> dict[str, Any]:
-        """JSON-ready."""
+        """Return it JSON-ready."""
         return {
             "values": {path: e.model_dump(exclude={"reason"} if e.reason is None else None)
                        for path, e in self.estimates.items()},
@@ -159,13 +214,20 @@ class FitResult:
                if self.also else {}),
             **({"explained": [{"kind": e.kind, "path": e.path, "value": e.value, "std": e.std,
                                "half_squared_misfit_gained": round(e.gain, 4)} for e in self.explained]} if self.explained else {}),
-            **({"takes": {name: {path: e.model_dump() for path, e in told.items()} for name, told in self.own.items()}}
+            **({"takes": {name: {path: e.model_dump() for path, e in estimates.items()} for name, estimates in self.own.items()}}
                if self.own else {}),
+            **({"table": self.table.as_dict()} if self.table is not None else {}),
         }
 
 
 def at_walls(unknowns: Sequence[Unknown], values: Mapping[str, float]) -> list[str]:
-    """Sentences on unknowns that stand at an end of their range, where what they are may go on beyond it."""
+    """Return sentences on unknowns that stand at an end of their range, where what they are may go on beyond it.
+
+    Parameters
+    ----------
+    unknowns : numbers that may change
+    values : path → value, SI units
+    """
     out = []
     for unknown in unknowns:
         value, quantity = values[unknown.path], quantity_of(unknown.path)

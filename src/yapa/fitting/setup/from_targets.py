@@ -8,8 +8,8 @@ from yapa.case.base import Vec3
 from yapa.case.evidence import Target
 from yapa.case.model import Case
 from yapa.case.scene import Body, Box, Pair, Plane, Sphere, Surface
-from yapa.case.store import in_words
 from yapa.case.unknowns import Unknown
+from yapa.case.validation import in_words
 from yapa.errors import InputError, InputIssue
 
 
@@ -17,7 +17,19 @@ def from_outcomes(
     title: str, radius: float | None, size: Vec3 | None, mass: float, height: float, apexes: Sequence[float],
     rest: float | None, tolerance: float = 0.01, rest_tolerance: float = 0.05,
 ) -> Case:
-    """A drop from ``height`` [m] (of the lowest point) with targets for its apexes [m] and rest time [s].
+    """Return a drop from ``height`` [m] (of the lowest point) with targets for its apexes [m] and rest time [s].
+
+    Parameters
+    ----------
+    title : of the case
+    radius : [m]
+    size : edges [m]
+    mass : [kg]
+    height : [m]
+    apexes : rises after each bounce [m]
+    rest : wanted rest time [s]
+    tolerance : its tolerance
+    rest_tolerance : its tolerance [s]
 
     Raises
     ------
@@ -50,13 +62,13 @@ def from_outcomes(
         top = height + reach
         return Case(
             title=title, duration=max(3.0, 1.5 * (rest or 0.0)), surfaces={"body": Surface(), "support": Surface()},
-            pairs=(Pair(between=("body", "support"), restitution=0.5, friction=0.5),),
+            pairs=(Pair(surfaces=("body", "support"), restitution=0.5, friction=0.5),),
             bodies={"body": Body(shapes=(shape,), mass=mass, position=(0.0, 0.0, top)),
                     "support": Body(motion="static", shapes=(Plane(kind="plane", surface="support"),))},
             targets=tuple(targets),
             unknowns=(
                 Unknown(path="pairs.body+support.restitution", low=0.05, high=0.98),
-                Unknown(path="bodies.body.position.z", low=0.5 * top, high=1.5 * top, locked=len(targets) < 2),
-                Unknown(path="bodies.body.drag_coefficient", low=0.0, high=2.0, locked=len(targets) < 3),
+                Unknown(path="bodies.body.position.z", low=0.5 * top, high=1.5 * top, fixed=len(targets) < 2),
+                Unknown(path="bodies.body.drag_coefficient", low=0.0, high=2.0, fixed=len(targets) < 3),
             ),
         )

@@ -6,8 +6,6 @@ angle is given. Whatever is neither unknown nor fixed is assumed and listed.
 
 from __future__ import annotations
 
-import re
-from dataclasses import dataclass, field
 from itertools import combinations
 from math import cos, radians, sin
 
@@ -30,63 +28,22 @@ from yapa.case.scene import (
     Sphere,
     Surface,
 )
-from yapa.case.store import checked, in_words
 from yapa.case.unknowns import Unknown
+from yapa.case.validation import checked, in_words
 from yapa.errors import InputError, InputIssue, bad_input
+from yapa.fitting.setup.track_setup import (
+    DEFAULTS,
+    FIELD_NAMES,
+    PAIR_NAMES,
+    SCALAR_NAMES,
+    SUPPORT,
+    VECTOR_NAMES,
+    Prepared,
+    Setup,
+    known_names,
+)
 from yapa.motion import Array
 from yapa.tracking.track_data import TrackData, track_data
-
-PAIR_NAMES = ("restitution", "friction", "rolling_resistance")
-SCALAR_NAMES = ("drag_coefficient", "linear_damping", "angular_damping", "mass")
-VECTOR_NAMES = ("velocity", "spin", "position")
-FIELD_NAMES = ("gravity", "air_density")
-DEFAULTS = {"restitution": 0.5, "friction": 0.5, "rolling_resistance": 0.0, "drag_coefficient": 0.0,
-            "linear_damping": 0.0, "angular_damping": 0.0, "mass": 1.0}
-BODY, SUPPORT = "body", "support"
-
-
-@dataclass(frozen=True)
-class Setup:
-    """What a person says of a track.
-
-    Attributes
-    ----------
-    radius : of a sphere [m]; or
-    size : edge lengths of a box [m]
-    floor : height of the support [m], or None where a slope is given
-    slope : of the support [degrees], rising along +x
-    unknown : name → (low, high) or None for the default range
-    fixed : name → value
-    start_at : when the simulation starts, and its launch is [s]; by default at the first row. Frames before it are left out
-    """
-
-    radius: float | None = None
-    size: Vec3 | None = None
-    mass: float | None = None
-    floor: float | None = 0.0
-    slope: float | None = None
-    unknown: dict[str, tuple[float, float] | None] = field(default_factory=dict)
-    fixed: dict[str, float] = field(default_factory=dict)
-    sigma: float | None = None
-    sigma_angle: float | None = None
-    start_at: float | None = None
-    body_name: str = BODY
-    title: str = "calibration"
-
-
-@dataclass(frozen=True)
-class Prepared:
-    """The case ready to fit, short names of its unknowns, and what was assumed."""
-
-    case: Case
-    short: dict[str, str]
-    assumed: dict[str, float | str]
-
-
-def known_names() -> list[str]:
-    """Every name that may be unknown or fixed."""
-    vectors = [f"{v}.{a}" for v in VECTOR_NAMES for a in "xyz"]
-    return [*PAIR_NAMES, *SCALAR_NAMES, *VECTOR_NAMES, *vectors]
 
 
 def _check(setup: Setup) -> None:
@@ -143,7 +100,7 @@ def _first_place(data: TrackData) -> Array:
         return np.asarray(np.nanmean(data.x, axis=0))
     first, after = at[0], at[1:9]
     if len(after) < 5:
-        return data.x[first]
+        return np.asarray(data.x[first])
     t = data.t[after] - data.t[first]
     A = np.column_stack([np.ones(len(t)), t, t**2])
     kept, (place, off) = np.arange(len(t)), _bend(A, data.x[after])
@@ -165,12 +122,34 @@ def _bend(A: Array, x: Array) -> tuple[Array, float]:
 
 
 def prepare(samples: Samples, setup: Setup) -> Prepared:
-    """Make the case.
+    """Return the case that a track and a set-up make, ready to fit.
+
+    Parameters
+    ----------
+    samples : of the track, SI units
+    setup : what is said of it
+
+    Returns
+    -------
+    Prepared
+        The case, short names of its unknowns, and what was assumed.
 
     Raises
     ------
     InputError
-        With everything wrong in the setup.
+        With everything wrong with the set-up, or a track that does not fit it.
+
+    Notes
+    -----
+    Default ranges stand in ``docs/calibrate.md``.
+
+    Examples
+    --------
+    >>> from yapa.demo import DATA
+    >>> samples = load(DATA / "orange-drop.yapa").tracks[0].samples
+    >>> prepared = prepare(samples, Setup(radius=0.037, unknown={"restitution": None}))
+    >>> prepared.short["pairs.body+support.restitution"]
+    'restitution'
     """
     _check(setup)
     with in_words("this set-up"):
@@ -199,11 +178,11 @@ def _prepare(samples: Samples, setup: Setup) -> Prepared:
     body = _body(setup, data, first, reach, angle, on_support, given)
     sloped = setup.slope is not None
     support = Body(
-        motion="static", under=setup.body_name if sloped else None,
+        motion="static", placed_under=setup.body_name if sloped else None,
         position=(0.0, 0.0, float(setup.floor or 0.0)) if not sloped else (0.0, 0.0, 0.0),
         shapes=(Plane(kind="plane", normal=(-sin(angle), 0.0, cos(angle)), surface="support"),),
     )
-    pair = Pair(between=("body", "support"), **{name: given[name] for name in PAIR_NAMES})
+    pair = Pair(surfaces=("body", "support"), **{name: given[name] for name in PAIR_NAMES})
     case = Case(
         title=setup.title, surfaces={"body": Surface(), "support": Surface()}, pairs=(pair,),
         fields=Fields(gravity=setup.fixed.get("gravity", STANDARD_GRAVITY),
@@ -218,14 +197,14 @@ def _prepare(samples: Samples, setup: Setup) -> Prepared:
         low, high, scale = _range(name, bounds, data, setup, given, first)
         if bounds is None:
             low, high = max(low, quantity_of(path).least), min(high, quantity_of(path).most)
-        unknowns.append(Unknown(path=path, low=low, high=high, scale=scale))  # type: ignore[arg-type]
+        unknowns.append(Unknown(path=path, low=low, high=high, transform=scale))  # type: ignore[arg-type]
         short[path] = name
     assumed: dict[str, float | str] = {
         name: given[name] for name in DEFAULTS
         if name not in free and name not in setup.fixed and not (name == "mass" and setup.mass is not None)
     }
-    if not any(n.startswith("spin") for n in free) and not any(n.startswith("spin") for n in setup.fixed):
-        assumed["spin"] = 0.0
+    if not any(n.startswith("angular_velocity") for n in free) and not any(n.startswith("angular_velocity") for n in setup.fixed):
+        assumed["angular_velocity"] = 0.0
     assumed["launch"] = f"at t = {t0:g} s" + (", the first row" if setup.start_at is None else
                                               f"; {before} rows before it left out" if before else "")
     if on_support:
@@ -268,7 +247,8 @@ def _body(
     return Body(
         shapes=(shape,), mass=given["mass"], position=(position[0], position[1], position[2]),
         orientation=(cos(angle / 2), 0.0, -sin(angle / 2), 0.0) if angle else (1.0, 0.0, 0.0, 0.0), velocity=velocity,
-        spin=(setup.fixed.get("spin.x", 0.0), setup.fixed.get("spin.y", 0.0), setup.fixed.get("spin.z", 0.0)),
+        angular_velocity=(setup.fixed.get("angular_velocity.x", 0.0), setup.fixed.get("angular_velocity.y", 0.0),
+                          setup.fixed.get("angular_velocity.z", 0.0)),
         linear_damping=given["linear_damping"], angular_damping=given["angular_damping"],
         drag_coefficient=given["drag_coefficient"],
     )
@@ -283,7 +263,7 @@ def _free_numbers(setup: Setup, data: TrackData, on_support: bool, body: Body) -
     level = on_support and setup.slope is None
     shown = [a for i, a in enumerate("xyz") if data.shown[i]]
     spins = ["y"] if data.angle is not None else []
-    if "spin" in setup.unknown and not spins:
+    if "angular_velocity" in setup.unknown and not spins:
         spins = [s for s, along in (("y", "x"), ("x", "y")) if along in shown]
     if isinstance(body.velocity, Direction):
         if "velocity.x" not in setup.fixed and "velocity.z" not in setup.fixed:
@@ -296,7 +276,7 @@ def _free_numbers(setup: Setup, data: TrackData, on_support: bool, body: Body) -
         if not (level and a == "z"):
             free[f"position.{a}"] = setup.unknown.get(f"position.{a}")
     for a in spins:
-        free[f"spin.{a}"] = setup.unknown.get(f"spin.{a}")
+        free[f"angular_velocity.{a}"] = setup.unknown.get(f"angular_velocity.{a}")
     for name, bounds in setup.unknown.items():
         if "." in name and not isinstance(body.velocity, Direction):
             free[name] = bounds
@@ -323,7 +303,7 @@ def _range(
         steps = np.linalg.norm(np.diff(data.x[good][::3], axis=0), axis=1) / np.maximum(np.diff(data.t[good][::3]), 1e-9)
         top = float(np.ceil(2 * np.percentile(steps, 98) + 2)) if len(steps) else 20.0
         return -top, top, "linear"
-    if kind == "spin":
+    if kind == "angular_velocity":
         top = 50.0
         if data.angle is not None:
             seen = np.isfinite(data.angle)
@@ -344,21 +324,3 @@ def _range(
     return quantity.low, quantity.high, quantity.scale
 
 
-def parse_unknown(text: str) -> tuple[str, tuple[float, float] | None]:
-    """``friction`` or ``friction=0.1..0.6``.
-
-    Raises
-    ------
-    InputError
-        If the range cannot be read.
-    """
-    name, _, rest = text.partition("=")
-    if not rest:
-        return name.strip(), None
-    match = re.fullmatch(r"\s*([-+0-9.eE]+?)\s*\.\.\s*([-+0-9.eE]+)\s*", rest)
-    try:
-        if match is None:
-            raise ValueError
-        return name.strip(), (float(match[1]), float(match[2]))
-    except ValueError:
-        raise bad_input(f"unknown {text!r}", f"the range {rest!r}", "NAME or NAME=LOW..HIGH, such as friction=0..1") from None

@@ -1,4 +1,4 @@
-"""Pulling: the live inverse. An outcome is dragged, the free numbers follow with the smallest change from where the drag began.
+"""Interactive inverse, pulling: An outcome is dragged, the free numbers follow with the smallest change from where the drag began.
 
 The drag's start u₀ is the anchor. Every frame asks for values y of the outcomes and goes on from the last frame's vector with
 
@@ -21,18 +21,22 @@ import numpy as np
 from yapa.case.evidence import Target
 from yapa.case.model import Case
 from yapa.errors import bad_input
-from yapa.fitting.optimise.jacobian import COARSE
-from yapa.fitting.optimise.minimum_change import pulled_step
+from yapa.fitting.optimise.differences import broyden, forward
+from yapa.fitting.optimise.jacobian import COARSE_STEP
+from yapa.fitting.optimise.minimum_change import minimum_norm_step
 from yapa.fitting.problem.cancel import Cancel, Cancelled
 from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array, Motion
 from yapa.outcomes import read_target
 
 MAX_RUNS = 16
-LONGEST = 0.2
-CLOSE = 0.05
+"""simulations of a frame"""
+MAX_STEP = 0.2
+"""of the unit box: longest step of a frame"""
+CLOSE_ENOUGH = 0.05
 """Of a tolerance: near enough for a frame."""
-STEP = 1e-6
+DIFFERENCE_STEP = 1e-6
+"""of the unit box: of a finite difference"""
 UNMOVED = 1e-7
 """Of the box: a number that moved less has its own value."""
 
@@ -58,23 +62,39 @@ class _Here:
 
 
 class Pull:
-    """One drag.
+    """Outcomes that are pulled to other values, with the free numbers following.
 
     Parameters
     ----------
+    case : with at least one free unknown
     targets : what is pulled; their values are where the drag begins only if the case gives them. Tolerances set how near is near.
         Conditions do not count.
+    cancel : stops it where it is set
 
     Raises
     ------
     InputError
         If nothing is free, or an outcome does not happen at the start.
+
+    Notes
+    -----
+    Minimum-norm steps with Broyden updates of the Jacobian (Broyden, Mathematics of Computation 19, 1965), a few simulations a
+    frame.
+
+    Examples
+    --------
+    >>> from yapa.demo import DATA
+    >>> case = load(DATA / "orange-wanted.yapa")
+    >>> pull = Pull(case, case.targets[:1])
+    >>> pulled = pull.to(pull.start[0] + 0.01)
+    >>> abs(pulled.now[0] - pull.start[0]) > 0.005
+    True
     """
 
     def __init__(self, case: Case, targets: Sequence[Target], cancel: Cancel | None = None) -> None:
-        asked = tuple(t.model_copy(update={"condition": "equal", "upper": None}) for t in targets)
-        self.problem = FitProblem(case.model_copy(update={"targets": asked, "tracks": (), "takes": ()}), cancel or Cancel())
-        self._scale = np.array([t.tolerance for t in asked])
+        equalities = tuple(t.model_copy(update={"condition": "equal", "upper": None}) for t in targets)
+        self.problem = FitProblem(case.model_copy(update={"targets": equalities, "tracks": (), "takes": ()}), cancel or Cancel())
+        self._scale = np.array([t.tolerance for t in equalities])
         self._home = self.problem.vector()
         self._spent = 0
         self.motion: Motion = self.problem.motion(self.problem.values(self._home))
@@ -84,7 +104,7 @@ class Pull:
                 raise bad_input(f"pulling {target.label}", "an outcome that does not happen", "one that the simulation shows")
         self._start = _Here(self._home, start)
         self._here = self._good = self._start
-        self._J = np.zeros((len(asked), len(self._home)))
+        self._J = np.zeros((len(equalities), len(self._home)))
         self._due = list(range(len(self._home)))
         self._base = self._start
         self._fresh = True
@@ -98,27 +118,35 @@ class Pull:
         """Pull the outcomes to these values [their units], as far as one frame's simulations go.
 
         A cancelled frame gives the best it came to.
+
+        Parameters
+        ----------
+        values : path → value, SI units
+
+        Returns
+        -------
+        What was reached.
         """
         y = np.array(values, dtype=float) / self._scale
         self._spent = 0
         if np.abs(y - self._start.f).max() < 1e-9:
             self._here = self._good = self._start
-            return self._told(self._start, y)
+            return self._frame(self._start, y)
         best = min((self._here, self._good), key=lambda h: h.error(y))
         self._here = best
         try:
             best = self._follow(y, best)
         except Cancelled:
             best = min((self._here, best), key=lambda h: h.error(y))
-        if best.error(y) < CLOSE:
+        if best.error(y) < CLOSE_ENOUGH:
             self._good = best
-        return self._told(best, y)
+        return self._frame(best, y)
 
     def back(self) -> Pulled:
-        """The start, exactly."""
+        """Return the start, exactly."""
         self._spent = 0
         self._here = self._good = self._start
-        return self._told(self._start, self._start.f)
+        return self._frame(self._start, self._start.f)
 
     # -- inside --------------------------------------------------------------------------------
 
@@ -128,13 +156,13 @@ class Pull:
             if not self._measured():
                 break
             here = self._here
-            if here.error(y) < CLOSE and self._settled(here, y):
+            if here.error(y) < CLOSE_ENOUGH and self._settled(here, y):
                 break
-            step = pulled_step(here.u, self._home, here.f - y, self._J) - here.u
+            step = minimum_norm_step(here.u, self._home, here.f - y, self._J) - here.u
             size = float(np.linalg.norm(step))
             if size < 1e-10:
                 break
-            step *= min(1.0, LONGEST / size)
+            step *= min(1.0, MAX_STEP / size)
             there = self._tried(here, step, y)
             if there is None:
                 if self._fresh:
@@ -142,8 +170,8 @@ class Pull:
                 self._measure_again(here)
                 continue
             moved = there.u - here.u
-            self._J = self._J + np.outer((there.f - here.f - self._J @ moved) / float(moved @ moved), moved)
-            slow = there.error(y) > 0.3 * here.error(y) and there.error(y) > CLOSE
+            self._J = broyden(self._J, moved, there.f - here.f)
+            slow = there.error(y) > 0.3 * here.error(y) and there.error(y) > CLOSE_ENOUGH
             self._here, self._fresh = there, False
             if there.error(y) < best.error(y):
                 best = there
@@ -153,19 +181,19 @@ class Pull:
 
     def _settled(self, here: _Here, y: Array) -> bool:
         """Whether no step back towards the anchor is left worth a simulation."""
-        step = pulled_step(here.u, self._home, here.f - y, self._J) - here.u
+        step = minimum_norm_step(here.u, self._home, here.f - y, self._J) - here.u
         return float(np.linalg.norm(step)) < 2e-4
 
     def _tried(self, here: _Here, step: Array, y: Array) -> _Here | None:
-        share = 1.0
+        step_fraction = 1.0
         for _ in range(5):
             if self._spent >= MAX_RUNS:
                 return None
-            u = np.clip(here.u + share * step, 0.0, 1.0)
+            u = np.clip(here.u + step_fraction * step, 0.0, 1.0)
             there = _Here(u, self._outcomes(u))
-            if there.error(y) < here.error(y) or there.error(y) < CLOSE:
+            if there.error(y) < here.error(y) or there.error(y) < CLOSE_ENOUGH:
                 return there
-            share *= 0.5
+            step_fraction *= 0.5
         return None
 
     def _measure_again(self, here: _Here) -> None:
@@ -177,11 +205,8 @@ class Pull:
             if self._spent >= MAX_RUNS:
                 return False
             j = self._due.pop()
-            u = self._base.u.copy()
-            size = COARSE if self.problem.coarse else STEP
-            step = size if u[j] + size <= 1.0 else -size
-            u[j] += step
-            self._J[:, j] = (self._outcomes(u) - self._base.f) / step
+            size = COARSE_STEP if self.problem.coarse else DIFFERENCE_STEP
+            self._J[:, j] = forward(self._outcomes, self._base.u, self._base.f, j, size)
             self._fresh = True
         return True
 
@@ -192,16 +217,17 @@ class Pull:
         return self._read()
 
     def _read(self) -> Array:
-        return np.array([read_target(self.motion, body, t).guide for t, body in self.problem.targets]) / self._scale
+        now = [read_target(self.motion, body, target).value_or_surrogate for target, body in self.problem.targets]
+        return np.asarray(np.array(now) / self._scale)
 
-    def _told(self, here: _Here, y: Array) -> Pulled:
+    def _frame(self, here: _Here, y: Array) -> Pulled:
         gap = (here.f - y) * self._scale
         values = self._own_values()
         for k, (path, v) in enumerate(self.problem.values(here.u).items()):
             if abs(here.u[k] - self._home[k]) > UNMOVED:
                 values[path] = float(v)
         return Pulled(values, tuple((here.f * self._scale).tolist()), tuple(gap.tolist()),
-                      bool(np.abs(here.f - y).max() < 4 * CLOSE), self._spent)
+                      bool(np.abs(here.f - y).max() < 4 * CLOSE_ENOUGH), self._spent)
 
     def _own_values(self) -> dict[str, float]:
         return {u.path: self.problem.program.base[u.path] for u in self.problem.unknowns}

@@ -22,29 +22,31 @@ from scipy.stats import qmc
 from yapa.case.evidence import Target
 from yapa.case.model import Case
 from yapa.case.quantities import kind_of
-from yapa.fitting.optimise.global_search import search_population
+from yapa.fitting.optimise.global_search import DifferentialEvolution
 from yapa.fitting.optimise.jacobian import Point, evaluate
-from yapa.fitting.optimise.levenberg_marquardt import descend
-from yapa.fitting.optimise.minimum_change import met_well, pull_towards, walk_nearer
-from yapa.fitting.problem.cancel import Cancel, Cancelled
-from yapa.fitting.problem.evaluator import runs_of
+from yapa.fitting.optimise.levenberg_marquardt import LevenbergMarquardt
+from yapa.fitting.optimise.minimum_change import ClosestSolution, MinimumChange, meets_with_margin
+from yapa.fitting.problem.cancel import Cancel, Cancelled, FitStatus
+from yapa.fitting.problem.evaluator import evaluator_of
 from yapa.fitting.problem.problem import MAX_SIMULATIONS, FitProblem
 from yapa.fitting.problem.result import Progress, TargetReport, at_walls
-from yapa.fitting.problem.target_residuals import judge
+from yapa.fitting.problem.target_residuals import evaluate_target
+from yapa.fitting.targets.sign_changes import sign_changes
 from yapa.fitting.targets.solutions import Solution, Solutions
 from yapa.fitting.tracks.slip_stick_modes import with_entry
 from yapa.motion import Array
 
-STARTS = 16
+N_STARTS = 16
+"""starts all over the ranges"""
 BUDGET = 550
 """Simulations after which a search for a first solution starts nowhere else."""
-WALKED = 4
+N_PROJECTED = 4
 """Solutions from which the nearest is walked to."""
-NEARER = 16
+N_LOCAL_STARTS = 16
 """Starts nearer than the nearest solution."""
-SCANNED = 49
+N_SCANNED = 49
 """Values of one unknown over its range."""
-APART = 0.1
+DISTINCT_DISTANCE = 0.1
 """Of the box: solutions nearer to each other than this are one."""
 
 
@@ -64,17 +66,28 @@ class Search:
         self.first: int | None = None
         self._progress = progress
         self._report: Callable[[Point], None] | None = None
-        self._phase, self._share = "nearest change", 0.0
+        self._phase, self._fraction = "nearest change", 0.0
 
     def run(self, most: int = 6, threads: int | None = None, executor: Executor | None = None) -> Solutions:
-        """Search. Never raises for a stop."""
+        """Search. Never raises for a stop.
+
+        Parameters
+        ----------
+        most : solutions at most
+        threads : runs side by side
+        executor : runs batches of simulations
+
+        Returns
+        -------
+        What was found.
+        """
         begun = time.perf_counter()
-        stopped = "converged"
+        stopped = FitStatus.CONVERGED
         why: list[str] = []
         try:
             here = evaluate(self.problem, self.home)
             if self._is_met(here):
-                self._seen(here)
+                self._keep_if_better(here)
                 self.points.append(here)
                 self.first = self.problem.simulations
             else:
@@ -84,13 +97,13 @@ class Search:
             if not self.points:
                 self._scan()
                 if not self.points:
-                    stopped = "not reachable"
+                    stopped = FitStatus.NOT_REACHABLE
                     why = self._conflicts()
         except Cancelled as stop:
             stopped, self._stopped = stop.status, True
             if not self.points and self.solution(self.best).met:
                 self.points.append(self.best)
-        found = self._told(sorted(self.points, key=self._change)[:most])
+        found = self._described(sorted(self.points, key=self._change)[:most])
         closest = found[0] if found else self.solution(self.best)
         most_met = None
         if self._most is not None and not found and sum(t.met for t in self._most.targets) > sum(t.met for t in closest.targets):
@@ -99,7 +112,10 @@ class Search:
                          self._notes(), most_met)
 
     def _search(self, here: Point, executor: Executor | None, threads: int | None) -> None:
-        self._take(pull_towards(self.problem, here, self.home, report=self._seen))
+        self._take(MinimumChange(self.home).minimise(self.problem, here, self._keep_if_better).point)
+        if not self.points:
+            for point in sign_changes(self.problem, self.home):
+                self._take(point)
         self._others(executor, threads)
         self._walk()
         self._nearer(executor, threads)
@@ -108,14 +124,19 @@ class Search:
 
     def _is_met(self, point: Point) -> bool:
         """Whether every target is met, by what it says itself; outcomes are read only where the misses are small."""
-        return met_well(self.problem, point) or (point.cost <= len(point.r) and self.solution(point).met)
+        return meets_with_margin(self.problem, point) or (point.cost <= len(point.r) and self.solution(point).met)
 
     def first_solution(self, report: Callable[[Point], None] | None = None) -> Point:
-        """What the pull from the present values finds, or the first solution from elsewhere; else the closest."""
+        """Return what the pull from the present values finds, or the first solution from elsewhere; else the closest.
+
+        Parameters
+        ----------
+        report : is called with every better point
+        """
         self._report = report
-        self._take(pull_towards(self.problem, evaluate(self.problem, self.home), self.home, report=self._seen))
+        self._take(MinimumChange(self.home).minimise(self.problem, evaluate(self.problem, self.home), self._keep_if_better).point)
         if not self.points:
-            for start in self._starts(4 * STARTS):
+            for start in self._starts(4 * N_STARTS):
                 self._take(self._from(start))
                 if self.points or self.problem.simulations > BUDGET:
                     break
@@ -125,23 +146,23 @@ class Search:
 
     # -- searching -----------------------------------------------------------------------------
 
-    def _seen(self, point: Point) -> None:
+    def _keep_if_better(self, point: Point) -> None:
         if point.cost < self.best.cost:
             self.best = point
-        if self.first is None and met_well(self.problem, point):
+        if self.first is None and meets_with_margin(self.problem, point):
             self.first = self.problem.simulations
         if self._report is not None:
             self._report(point)
         if self._progress is not None:
             values = self.problem.values(self.best.p) if np.isfinite(self.best.cost) else {}
-            self._progress(Progress(self._phase, None, self.problem.simulations, values, self._share))
+            self._progress(Progress(self._phase, None, self.problem.simulations, values, self._fraction))
 
     def _take(self, point: Point) -> None:
-        self._seen(point)
-        if not met_well(self.problem, point):
+        self._keep_if_better(point)
+        if not meets_with_margin(self.problem, point):
             return
         for k, other in enumerate(self.points):
-            if np.linalg.norm(point.p - other.p) < APART:
+            if np.linalg.norm(point.p - other.p) < DISTINCT_DISTANCE:
                 if self._change(point) < self._change(other):
                     self.points[k] = point
                 return
@@ -161,20 +182,20 @@ class Search:
             return
         self._phase = "nearer starts"
         nearest = min(map(self._change, self.points))
-        box = qmc.Sobol(len(self.home), rng=np.random.default_rng(self.case.seed + 1)).random(4 * NEARER)
+        box = qmc.Sobol(len(self.home), rng=np.random.default_rng(self.case.seed + 1)).random(4 * N_LOCAL_STARTS)
         starts = np.clip(self.home + nearest * (2 * box - 1), 0, 1)
-        inside = [start for start in starts if np.linalg.norm(start - self.home) < nearest][:NEARER]
+        inside = [start for start in starts if np.linalg.norm(start - self.home) < nearest][:N_LOCAL_STARTS]
         self._over(inside, executor, threads, 0.7, 0.2)
         if min(map(self._change, self.points)) < nearest:
             self._walk()
 
-    def _over(self, starts: list[Array], executor: Executor | None, threads: int | None, begun: float, share: float) -> None:
+    def _over(self, starts: list[Array], executor: Executor | None, threads: int | None, begun: float, fraction: float) -> None:
         own = ThreadPoolExecutor(threads or 1) if executor is None or not isinstance(executor, ThreadPoolExecutor) else None
         pool = own or executor
         assert pool is not None
         try:
             for k, point in enumerate(pool.map(self._from, starts)):
-                self._share = begun + share * k / len(starts)
+                self._fraction = begun + fraction * k / len(starts)
                 self._take(point)
         finally:
             if own is not None:
@@ -182,52 +203,58 @@ class Search:
 
     def _walk(self) -> None:
         """From the nearest solutions found, along what meets the targets to where that comes nearest."""
-        for point in sorted(self.points, key=self._change)[:WALKED]:
-            self._take(walk_nearer(self.problem, point, self.home))
+        for point in sorted(self.points, key=self._change)[:N_PROJECTED]:
+            self._take(ClosestSolution(self.home).minimise(self.problem, point).point)
 
-    def _starts(self, count: int = STARTS) -> list[Array]:
+    def _starts(self, count: int = N_STARTS) -> list[Array]:
         box = qmc.Sobol(len(self.home), rng=np.random.default_rng(self.case.seed)).random(count)
         return sorted(box, key=lambda s: float(np.linalg.norm(s - self.home)))
 
     def _comb(self, executor: Executor | None, threads: int | None) -> None:
         """Around the best, between the teeth of a stepped profile: a small population."""
         self._phase = "between the steps"
-        with runs_of(self.problem, executor, threads) as runs:
-            self._take(search_population(self.problem, runs, self.best, self.case.seed, 1e-4, self._seen, generations=25, near=0.03,
-                                         everywhere=False))
+        with evaluator_of(self.problem, executor, threads) as runs:
+            search = DifferentialEvolution(runs, self.case.seed, 1e-4, generations=25, near=0.03, everywhere=False)
+            self._take(search.minimise(self.problem, self.best, self._keep_if_better).point)
 
     def _from(self, start: Array) -> Point:
-        point = descend(self.problem, start, most=12, reach=0.05, enough=1e-6).point
+        point = LevenbergMarquardt(most=12, reach=0.05, enough=1e-6).minimise(self.problem, start).point
         if point.cost > 50.0 * max(1, len(self.problem.targets)):
             return point
-        pulled = pull_towards(self.problem, point, self.home)
-        return pulled if pulled.cost <= point.cost or met_well(self.problem, pulled) else point
+        pulled = MinimumChange(self.home).minimise(self.problem, point).point
+        return pulled if pulled.cost <= point.cost or meets_with_margin(self.problem, pulled) else point
 
     # -- telling -------------------------------------------------------------------------------
 
-    def solution(self, point: Point, told_by: tuple[str, ...] = ()) -> Solution:
-        """A point as a solution, with what each target comes to."""
+    def solution(self, point: Point, distinguished_by: tuple[str, ...] = ()) -> Solution:
+        """Return a point as a solution, with what each target comes to.
+
+        Parameters
+        ----------
+        point : an evaluated point
+        distinguished_by : what tells it from the others
+        """
         values = {path: float(v) for path, v in self.problem.values(point.p).items()}
         if self._stopped and not self.problem.is_quick:  # a stop is heard at once
-            unread = [TargetReport(t, body, None, met_well(self.problem, point), None, "stopped before it was read")
+            unread = [TargetReport(t, body, None, meets_with_margin(self.problem, point), None, "stopped before it was read")
                       for t, body in self.problem.targets]
-            return Solution(values, self._change(point), unread, told_by)
-        asked = FitProblem(self.problem.case) if self._stopped else self.problem
-        reports = [judge(t, body, r) for t, body, r in asked.target_readings(values)]
-        return Solution(values, self._change(point), reports, told_by)
+            return Solution(values, self._change(point), unread, distinguished_by)
+        reading = FitProblem(self.problem.case) if self._stopped else self.problem
+        reports = [evaluate_target(t, body, r) for t, body, r in reading.target_readings(values)]
+        return Solution(values, self._change(point), reports, distinguished_by)
 
-    def _told(self, points: list[Point]) -> list[Solution]:
-        told: list[list[str]] = [[] for _ in points]
+    def _described(self, points: list[Point]) -> list[Solution]:
+        labels: list[list[str]] = [[] for _ in points]
         if len(points) > 1:
-            told[0].append("smallest change")
+            labels[0].append("smallest change")
             for path, words in _extremes(self.problem):
                 values = [self.problem.values(p.p)[path] for p in points]
                 sizes = [abs(v) for v in values]
                 spread = max(sizes) - min(sizes)
                 if spread > 0.05 * max(sizes):
-                    told[int(np.argmin(sizes))].append(words[0])
-                    told[int(np.argmax(sizes))].append(words[1])
-        return [self.solution(p, tuple(t)) for p, t in zip(points, told, strict=True)]
+                    labels[int(np.argmin(sizes))].append(words[0])
+                    labels[int(np.argmax(sizes))].append(words[1])
+        return [self.solution(p, tuple(t)) for p, t in zip(points, labels, strict=True)]
 
     def _notes(self) -> list[str]:
         wanted = sum(t.condition == "equal" for t, _ in self.problem.targets)
@@ -247,20 +274,21 @@ class Search:
         problem = self.problem
         for start in (self.home, self.best.p):
             for j in range(len(problem.unknowns)):
-                row = [evaluate(problem, with_entry(start, j, float(u))) for u in np.linspace(0.0, 1.0, SCANNED)]
+                row = [evaluate(problem, with_entry(start, j, float(u))) for u in np.linspace(0.0, 1.0, N_SCANNED)]
                 for low, high in _promising(row, j):
                     self._take_if_met(_closed_in(problem, row[0].p, j, low, high))
                     if self.points:
                         return
         if len(problem.unknowns) == 1:
             return
-        with runs_of(problem, None, 1) as runs:  # numbers that only help together
-            found = search_population(problem, runs, self.best, self.case.seed, 1e-4, self._seen, generations=30)
-        self._take_if_met(pull_towards(problem, found, self.home))
+        with evaluator_of(problem, None, 1) as runs:  # numbers that only help together
+            found = DifferentialEvolution(runs, self.case.seed, 1e-4, generations=30).minimise(problem, self.best,
+                                                                                               self._keep_if_better).point
+        self._take_if_met(MinimumChange(self.home).minimise(problem, found).point)
         self._take_if_met(found)
 
     def _take_if_met(self, point: Point) -> None:
-        self._seen(point)
+        self._keep_if_better(point)
         if not self.points and self._is_met(point):
             self.first = self.first or self.problem.simulations
             self.points.append(point)
@@ -295,14 +323,14 @@ class Search:
         rest = tuple(t for t in self.case.targets if t not in left_out)
         left = None if self.problem.limit is None else max(self.problem.limit - self.problem.simulations, 0)
         part = FitProblem(self.problem.case.model_copy(update={"targets": rest}), self.problem.cancel, limit=left)
-        point = pull_towards(part, evaluate(part, self.best.p), self.best.p)
-        if not met_well(part, point):
-            point = pull_towards(part, evaluate(part, self.home), self.home)
+        point = MinimumChange(self.best.p).minimise(part, evaluate(part, self.best.p)).point
+        if not meets_with_margin(part, point):
+            point = MinimumChange(self.home).minimise(part, evaluate(part, self.home)).point
         self.problem.count(part.simulations)
         there = self.solution(point)
         if self._most is not None and sum(t.met for t in there.targets) > sum(t.met for t in self._most.targets):
             self._most = there
-        return met_well(part, point)
+        return meets_with_margin(part, point)
 
 
 def _promising(row: list[Point], j: int) -> list[tuple[float, float]]:
@@ -341,7 +369,8 @@ def _closed_in(problem: FitProblem, p: Array, j: int, low: float, high: float) -
 def _extremes(problem: FitProblem) -> list[tuple[str, tuple[str, str]]]:
     """Words for the least and the greatest of each unknown."""
     words = {"restitution": ("softest surface", "liveliest surface"), "friction": ("smoothest surface", "roughest surface"),
-             "speed": ("slowest launch", "fastest launch"), "mass": ("lightest", "heaviest"), "spin": ("least spin", "most spin"),
+             "speed": ("slowest launch", "fastest launch"), "mass": ("lightest", "heaviest"),
+             "angular_velocity": ("least spin", "most spin"),
              "rolling_resistance": ("easiest roll", "hardest roll"), "drag_coefficient": ("least drag", "most drag")}
     out = []
     for unknown in problem.unknowns:
@@ -354,19 +383,3 @@ def _extremes(problem: FitProblem) -> list[tuple[str, tuple[str, str]]]:
     return out
 
 
-def solve(
-    case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, *, most: int = 6,
-    threads: int | None = None, executor: Executor | None = None, limit: int = MAX_SIMULATIONS,
-) -> Solutions:
-    """Find values that meet a case's targets: the nearest to the present ones first, then others. Tracks are left aside.
-
-    Parameters
-    ----------
-    limit : simulations after which it ends with what it found and the status "limit reached"
-
-    Raises
-    ------
-    InputError
-        If nothing is free or nothing is wanted.
-    """
-    return Search(case, progress, cancel, limit).run(most, threads, executor)

@@ -17,13 +17,13 @@ class Solution:
     values : path → value
     change : Euclidean length of the change from the present values, in ranges
     targets : each beside what it gives
-    told_by : what sets it apart from the others
+    distinguished_by : what sets it apart from the others
     """
 
     values: dict[str, float]
     change: float
     targets: list[TargetReport]
-    told_by: tuple[str, ...] = ()
+    distinguished_by: tuple[str, ...] = ()
 
     @property
     def met(self) -> bool:
@@ -56,9 +56,9 @@ class Solutions:
         return self.found[0] if self.found else None
 
     def as_dict(self) -> dict[str, Any]:
-        """JSON-ready."""
+        """Return it JSON-ready."""
         def plain(s: Solution) -> dict[str, Any]:
-            return {"values": s.values, "change": s.change, "told_by": list(s.told_by),
+            return {"values": s.values, "change": s.change, "told_by": list(s.distinguished_by),
                     "targets": [{"target": t.target.label, "now": t.now, "met": t.met, "miss": t.miss, "missing": t.missing}
                                 for t in s.targets]}
 

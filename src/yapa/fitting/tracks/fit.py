@@ -25,43 +25,40 @@ import numpy as np
 from scipy.stats import qmc
 
 from yapa.case.model import Case
-from yapa.case.unknowns import Estimate, from_unit
-from yapa.fitting.confidence.covariance import estimates, spread
-from yapa.fitting.confidence.kinks import widen_across_sticking
-from yapa.fitting.confidence.model_errors import explain
-from yapa.fitting.confidence.residual_diagnostics import hangs_together, signs
+from yapa.fitting.confidence.residual_diagnostics import hangs_together
 from yapa.fitting.initial import TrackFeatures, read_tracks
-from yapa.fitting.initial.seen import Seen
-from yapa.fitting.optimise.global_search import search_population
+from yapa.fitting.initial.seen import ObservedTrack
+from yapa.fitting.optimise.global_search import DifferentialEvolution
 from yapa.fitting.optimise.jacobian import POOR, Point, evaluate, with_best_offsets
-from yapa.fitting.optimise.levenberg_marquardt import descend
-from yapa.fitting.optimise.minimum_change import met_well
-from yapa.fitting.optimise.trust_region import refine
-from yapa.fitting.problem.cancel import Cancel, Cancelled
-from yapa.fitting.problem.evaluator import runs_of
+from yapa.fitting.optimise.levenberg_marquardt import LevenbergMarquardt
+from yapa.fitting.optimise.minimum_change import meets_with_margin
+from yapa.fitting.optimise.trust_region import TrustRegion
+from yapa.fitting.problem.cancel import Cancel, Cancelled, FitStatus
+from yapa.fitting.problem.evaluator import evaluator_of
 from yapa.fitting.problem.problem import MAX_SIMULATIONS, FitProblem
-from yapa.fitting.problem.result import FitResult, Progress, TargetReport, widened
-from yapa.fitting.problem.target_residuals import judge
+from yapa.fitting.problem.result import FitResult, Progress
 from yapa.fitting.targets.search import Search
-from yapa.fitting.tracks.noise import CHANGE, GREATEST_CHANGE, noises_read_again, read_again, read_noises, take_noises
+from yapa.fitting.tracks.fit_result import result_of
+from yapa.fitting.tracks.noise import CHANGE, GREATEST_CHANGE, read_again, read_noises, take_noises
 from yapa.fitting.tracks.outliers import Settled, capped_cost, settle, spells
 from yapa.fitting.tracks.restitution_scan import scan_restitutions
-from yapa.fitting.tracks.slip_stick_modes import Tried, noise_scale, span_of, try_patterns
-from yapa.fitting.tracks.takes import fit_takes
-from yapa.fitting.tracks.verdict import LOWER, Verdict, lie_together, unweighted
+from yapa.fitting.tracks.slip_stick_modes import Tried, noise_scale, search_modes, span_of
+from yapa.fitting.tracks.verdict import LOWER, lie_together, unweighted
 
-BAD = 1.8
+MISFIT_LIMIT = 1.8
 """Mean clipped squared residual above which the fit looks elsewhere."""
-HOPELESS = 4.0
-"""Mean clipped squared residual above which most samples are far off: a cap would hide by how much."""
-ANYWHERE = 8
+N_ANYWHERE = 8
 """Starts all over the ranges, where the case's own numbers and the middle leave a poor answer."""
-AROUND, CLOSE = 16, 0.015
-"""Starts close by, and how far off they are in the ranges."""
+AROUND = 16
+"""starts close by"""
+CLOSE = 0.015
+"""of the ranges: how far off they are"""
 LIKELY = 2.5
 """Deviations off at which a correlation from frame to frame makes an answer doubtful, though not yet worth a word."""
-SAME, ALIKE = 1e-3, 0.01
-"""Of the ranges: answers that lie closer in every number are one; and so close that neither makes the other doubtful."""
+SAME = 1e-3
+"""of the ranges: answers that lie closer in every number are one"""
+ALIKE = 0.01
+"""of the ranges: answers so close that neither makes the other doubtful"""
 
 
 class Fit:
@@ -74,79 +71,91 @@ class Fit:
         self.problem = FitProblem(case, self.cancel, limit=limit)
         self._progress = progress
         self._phase = "reading the track"
-        self._share = 0.0
+        self._fraction = 0.0
         self.best: Point | None = None
-        self._keep: np.ndarray | None = None
-        self._tried = Tried()
-        self._met: list[Point] = []
+        self.keep: np.ndarray | None = None
+        self.tried = Tried()
+        self.met: list[Point] = []
         self._compared_without_outliers = False
-        self._seen_tracks: tuple[Seen, ...] = ()
+        self.seen_tracks: tuple[ObservedTrack, ...] = ()
         self._guess: dict[str, float] = {}
 
     def run(self) -> FitResult:
-        """Fit. Never raises for a stop: the result then says "cancelled" and holds the best so far."""
+        """Fit. Never raises for a stop: the result then says "cancelled" and holds the best so far.
+
+        Returns
+        -------
+        The result.
+        """
         begun = time.perf_counter()
-        stopped = "converged"
+        stopped = FitStatus.CONVERGED
         try:
             good = self._search()
             if not good:
-                stopped = "not converged"
+                stopped = FitStatus.NOT_CONVERGED
         except Cancelled as stop:
             stopped = stop.status
-        return self._result(stopped, begun)
+        return result_of(self, stopped, begun)
 
     # -- phases --------------------------------------------------------------------------------
 
-    def _enter(self, phase: str, share: float) -> None:
-        self._phase, self._share = phase, share
-        if self._progress is not None:
-            self._tell(self.best)
+    def enter(self, phase: str, fraction: float) -> None:
+        """Go on to a phase, so far along the way.
 
-    def _tell(self, point: Point | None) -> None:
+        Parameters
+        ----------
+        phase : in words
+        fraction : fraction of the fit, from 0 to 1
+        """
+        self._phase, self._fraction = phase, fraction
+        if self._progress is not None:
+            self._report_progress(self.best)
+
+    def _report_progress(self, point: Point | None) -> None:
         if self._progress is None:
             return
         problem = self.problem
         self._progress(Progress(
             self._phase, None if point is None else problem.misfit_of(point.r), problem.simulations,
-            {} if point is None else problem.values(point.p), self._share,
+            {} if point is None else problem.values(point.p), self._fraction,
         ))
 
-    def _seen(self, point: Point) -> None:
+    def _keep_if_better(self, point: Point) -> None:
         if self.best is None or point.cost < self.best.cost:
             self.best = point
-        self._tell(self.best)
+        self._report_progress(self.best)
 
     def _search(self) -> bool:
         problem = self.problem
-        self._enter("reading the track", 0.0)
+        self.enter("reading the track", 0.0)
         if not problem.tracks:
-            self._enter("nearest change", 0.1)
+            self.enter("nearest change", 0.1)
             return self._to_targets()
         read = read_tracks(problem)
-        self._seen_tracks, self._guess = read.seen, read.starts[0].values
+        self.seen_tracks, self._guess = read.seen, read.starts[0].values
         good = self._from_starts(read)
-        self._enter("sliding or gripping", 0.35)
+        self.enter("sliding or gripping", 0.35)
         self._compare_patterns(read.compared, any(not any(start.slides) for start in read.starts))
         assert self.best is not None
-        if self.best.clipped > BAD:
-            problem.robust_weights = self._keep = None
+        if self.best.clipped > MISFIT_LIMIT:
+            problem.robust_weights = self.keep = None
             self.best = evaluate(problem, self.best.p)
             good = self._look_elsewhere()
             self._read_noise_again(GREATEST_CHANGE)
         if problem.jagged:
             self._comb()
-        self._enter("outliers", 0.72)
+        self.enter("outliers", 0.72)
         best = self._settled(self.best)
         if best.keep is not None and not self._compared_without_outliers:
             best = self._compared_again(best)
         if self._is_doubtful(best, read):
             best = self._lowest(self._from_elsewhere(best))
         self._adopt(best)
-        final = descend(problem, self.best, most=12, enough=1e-3)
+        final = LevenbergMarquardt(most=12, enough=1e-3).minimise(problem, self.best)
         self.best = final.point
         if not final.settled:  # a kink in the way: from beside it, and on
             self._compare_patterns()
-            final = descend(problem, self.best, most=30, enough=1e-3)
+            final = LevenbergMarquardt(most=30, enough=1e-3).minimise(problem, self.best)
             self.best = final.point
         self._find_noises()
         return good or final.settled
@@ -158,14 +167,14 @@ class Fit:
         good = False
         for k, start in enumerate(read.starts):
             point = evaluate(problem, with_best_offsets(problem, problem.vector(start.values)))
-            self._seen(point)  # a stop from here on keeps at least the first guess
-            self._enter("refining", 0.15 + 0.05 * k)
+            self._keep_if_better(point)  # a stop from here on keeps at least the first guess
+            self.enter("refining", 0.15 + 0.05 * k)
             assert self.best is not None
-            hopeless = None if k == 0 else self.best.cost + self._tried.price
-            found = descend(problem, point, report=self._seen, hopeless=hopeless)
+            hopeless = None if k == 0 else self.best.cost + self.tried.price
+            found = LevenbergMarquardt(hopeless=hopeless).minimise(problem, point, self._keep_if_better)
             if k > 0 and not found.settled:
-                self._tried.dropped = True
-            self._tried.add(found, np.inf if hopeless is None else hopeless)
+                self.tried.dropped = True
+            self.tried.add(found, np.inf if hopeless is None else hopeless)
             if k == 0 or found.point.cost < self.best.cost:
                 self.best, good = found.point, found.settled
         assert self.best is not None
@@ -174,7 +183,7 @@ class Fit:
         if mask is not None:  # and once with every sample from the start on
             problem.robust_weights = None
             first = with_best_offsets(problem, problem.vector(read.starts[0].values))
-            other = self._settled(descend(problem, first).point)
+            other = self._settled(LevenbergMarquardt().minimise(problem, first).point)
             best = other if other.capped < best.capped else best
         self._adopt(best)
         return good
@@ -186,15 +195,15 @@ class Fit:
             assert self.best is not None
             if not read_again(problem, self.best.r[: problem.track_residuals], most):
                 return
-            self._tried.points.clear()  # their costs are of another σ
-            self._tried.held.clear()
-            self.best = descend(problem, self.best.p, most=8).point
+            self.tried.points.clear()  # their costs are of another σ
+            self.tried.held.clear()
+            self.best = LevenbergMarquardt(most=8).minimise(problem, self.best.p).point
 
     def _compare_patterns(self, compared: Collection[str] = (), gripping: bool = True) -> None:
         assert self.best is not None
         self._compared_without_outliers = self.problem.robust_weights is not None
-        best = try_patterns(self.problem, self.best, self._seen, compared, gripping, self._tried)
-        self.best = scan_restitutions(self.problem, best, self._seen)
+        best = search_modes(self.problem, self.best, self._keep_if_better, compared, gripping, self.tried)
+        self.best = scan_restitutions(self.problem, best, self._keep_if_better)
 
     def _compared_again(self, best: Settled) -> Settled:
         """The patterns compared without the samples that were left out, since those may have hidden which it is."""
@@ -202,71 +211,77 @@ class Fit:
         self._compare_patterns()
         assert self.best is not None
         there = self._settled(self.best)
-        return there if there.capped < best.capped or self._tried.plateaus else best
+        return there if there.capped < best.capped or self.tried.plateaus else best
 
     def _settled(self, point: Point) -> Settled:
         return settle(self.problem, point, self._times_of_contacts)
 
     def _adopt(self, settled: Settled) -> None:
-        self.best, self._keep, self.problem.robust_weights = settled.point, settled.keep, settled.weights
+        self.best, self.keep, self.problem.robust_weights = settled.point, settled.keep, settled.weights
 
     def _times_of_contacts(self, p: np.ndarray) -> list[list[float]]:
         """Of every track, when its body meets something at more than a touch, on the track's own clock [s]."""
         problem = self.problem
         values = problem.values(p)
-        laid, end = span_of(problem)
-        motion = problem.motion(values, laid, end)
-        late = {t.name: values.get(f"tracks.{t.name}.offset", t.offset) for t in problem.case.tracks}
+        sampled, end = span_of(problem)
+        motion = problem.motion(values, sampled, end)
+        late = {t.name: values.get(f"tracks.{t.name}.time_offset", t.time_offset) for t in problem.case.tracks}
         return [[c.time - late[e.data.name] for c in motion.contacts_of(e.data.body) if c.approach > 0.05]
                 for e in problem.evidence]
 
     def _is_doubtful(self, best: Settled, read: TrackFeatures) -> bool:
         """Whether samples were left out, a hypothesis was dropped, another answer comes close, or what is left over is no noise."""
         problem = self.problem
-        if best.keep is not None or self._tried.dropped or read.dropped or best.point.clipped > POOR:
+        if best.keep is not None or self.tried.dropped or read.dropped or best.point.clipped > POOR:
             return True
-        price = self._tried.price * noise_scale(problem, best.point)
-        if any(point.cost < best.point.cost + price for point in self._others(best.point, ALIKE)):
+        price = self.tried.price * noise_scale(problem, best.point)
+        if any(point.cost < best.point.cost + price for point in self.others(best.point, ALIKE)):
             return True
         return hangs_together(problem, best.point.r[: problem.track_residuals], LIKELY) is not None
 
-    def _others(self, best: Point, same: float = SAME) -> list[Point]:
-        """Where other descents ended, elsewhere than the best, the lowest first."""
-        told = [j for j in range(len(self.problem.unknowns)) if j not in self._tried.plateaus]
+    def others(self, best: Point, same: float = SAME) -> list[Point]:
+        """Return where other descents ended, elsewhere than the best, the lowest first.
+
+        Parameters
+        ----------
+        best : the best point so far
+        same : largest distance in the unit box of points that are one
+        """
+        identifiable = [j for j in range(len(self.problem.unknowns)) if j not in self.tried.plateaus]
         out: list[Point] = []
-        for point in sorted(self._tried.points, key=lambda q: q.cost):
+        for point in sorted(self.tried.points, key=lambda q: q.cost):
             others = out if point.cost < best.cost - LOWER else [best, *out]
-            if all(np.abs(point.p[told] - other.p[told]).max(initial=0.0) > same for other in others):
+            if all(np.abs(point.p[identifiable] - other.p[identifiable]).max(initial=0.0) > same for other in others):
                 out.append(point)
         return out
 
     def _from_elsewhere(self, best: Settled) -> Settled:
         """Descend from the case's own numbers and from the middle of the ranges too, with every sample."""
         problem = self.problem
-        self._enter("from elsewhere", 0.77)
+        self.enter("from elsewhere", 0.77)
         if best.keep is not None and best.point.clipped > POOR:  # outliers have hidden which pattern it is
             best = self._compared_again(best)
         count = len(problem.unknowns)
-        starts = [problem.vector(), *(problem.vector() for _ in range(1 + ANYWHERE))]
+        starts = [problem.vector(), *(problem.vector() for _ in range(1 + N_ANYWHERE))]
         starts[1][:count] = 0.5
-        anywhere = qmc.Sobol(count, rng=np.random.default_rng(problem.case.seed + 3)).random(ANYWHERE)
+        anywhere = qmc.Sobol(count, rng=np.random.default_rng(problem.case.seed + 3)).random(N_ANYWHERE)
         for start, u in zip(starts[2:], anywhere, strict=True):
             start[:count] = u
         for k, start in enumerate(starts):
             if k > 1 and best.point.clipped < POOR and not self._stays_off(best):
                 break
             problem.robust_weights = None
-            found = descend(problem, with_best_offsets(problem, start), most=30)
+            found = LevenbergMarquardt(most=30).minimise(problem, with_best_offsets(problem, start))
             there = self._settled(found.point)
-            if _says_more(there, best):
-                self._tried.points.append(best.point)
+            if there.is_better_than(best):
+                self.tried.points.append(best.point)
                 self._adopt(there)
                 self._compare_patterns()
                 assert self.best is not None
                 best = self._settled(self.best)
-                self._tell(best.point)
-            elif there.capped < best.capped + self._tried.price * noise_scale(problem, best.point):
-                self._tried.points.append(there.point)
+                self._report_progress(best.point)
+            elif there.capped < best.capped + self.tried.price * noise_scale(problem, best.point):
+                self.tried.points.append(there.point)
         return self._from_around(best)
 
     def _stays_off(self, best: Settled) -> bool:
@@ -276,14 +291,14 @@ class Fit:
     def _lowest(self, best: Settled) -> Settled:
         """The answer for which all samples together say more, by the price and above, of all where a descent ended."""
         problem = self.problem
-        price = self._tried.price * noise_scale(problem, best.point)
-        for point in self._others(best.point):
+        price = self.tried.price * noise_scale(problem, best.point)
+        for point in self.others(best.point):
             problem.robust_weights = None
             whole = evaluate(problem, point.p)
             if capped_cost(problem, whole.r) < best.capped - price:
                 there = self._settled(whole)
                 if there.capped < best.capped:
-                    self._tried.points.append(best.point)
+                    self.tried.points.append(best.point)
                     best = there
         return best
 
@@ -297,32 +312,31 @@ class Fit:
                 break
             start = best.point.p.copy()
             start[:count] = np.clip(start[:count] + CLOSE * (2 * u - 1), 0.0, 1.0)
-            found = descend(problem, start, most=14, hopeless=here.cost).point
-            held = self._tried.plateaus and here.clipped < POOR  # a good answer on a plateau is left for more than its price
-            if found.cost < here.cost - (self._tried.price * noise_scale(problem, here) if held else 0.5):
+            found = LevenbergMarquardt(most=14, hopeless=here.cost).minimise(problem, start).point
+            held = self.tried.plateaus and here.clipped < POOR  # a good answer on a plateau is left for more than its price
+            if found.cost < here.cost - (self.tried.price * noise_scale(problem, here) if held else 0.5):
                 there = self._settled(found)
                 if there.capped < best.capped:
-                    self._tried.points.append(best.point)
+                    self.tried.points.append(best.point)
                     best = there
-                    self._tell(best.point)
+                    self._report_progress(best.point)
         return best
 
     def _comb(self) -> None:
         """Around the best, between the teeth of a stepped profile, where slopes no longer lead: a small population."""
         assert self.best is not None
-        self._enter("between the steps", 0.7)
-        with runs_of(self.problem, self._executor, self._threads) as runs:
-            found = search_population(self.problem, runs, self.best, self.problem.case.seed, 0.0, self._seen, generations=25,
-                                      near=0.01, everywhere=False, met=self._met)
-        self._take(found)
+        self.enter("between the steps", 0.7)
+        with evaluator_of(self.problem, self._executor, self._threads) as runs:
+            search = DifferentialEvolution(runs, self.problem.case.seed, 0.0, 25, near=0.01, everywhere=False, met=self.met)
+            self._take(search.minimise(self.problem, self.best, self._keep_if_better).point)
         self.problem.coarse = False  # from here on one tooth, on which the motion is smooth
 
     def _to_targets(self) -> bool:
         """Targets alone: the nearest change from the present values, else from elsewhere."""
         search = Search(self.problem.case, None, self.cancel, self.problem.limit)
         search.problem = self.problem
-        self.best = search.first_solution(self._seen)
-        return met_well(self.problem, self.best) or search.solution(self.best).met
+        self.best = search.first_solution(self._keep_if_better)
+        return meets_with_margin(self.problem, self.best) or search.solution(self.best).met
 
     def _without_far(self, read: TrackFeatures) -> np.ndarray | None:
         """Weights that leave out frames far off the flights read off the tracks, until the fit can judge them itself."""
@@ -339,138 +353,46 @@ class Fit:
         assert self.best is not None
         problem = self.problem
         for _ in range(12 if problem.noises else 0):
-            self._enter("noise", 0.82)
-            if not take_noises(problem, read_noises(problem, unweighted(problem, self.best), self._keep)):
+            self.enter("noise", 0.82)
+            if not take_noises(problem, read_noises(problem, unweighted(problem, self.best), self.keep)):
                 return
-            self.best = descend(problem, self.best.p, most=12).point
+            self.best = LevenbergMarquardt(most=12).minimise(problem, self.best.p).point
 
     def _look_elsewhere(self) -> bool:
         """Growing horizon from the guess, then several starts; the best wins."""
         assert self.best is not None
         problem = self.problem
-        self._enter("growing horizon", 0.5)
+        self.enter("growing horizon", 0.5)
         p = problem.vector(self._guess)
         end = float(problem.times[-1])
-        good = False
-        for share in (0.15, 0.3, 0.5, 0.75, 1.0):
-            point, good = refine(problem, p, horizon=None if share == 1.0 else max(share * end, problem.times[5]), most=12)
-            p = point.p
-        self._take(point)
-        if self.best.clipped > BAD:
-            self._enter("several starts", 0.6)
+        for fraction in (0.15, 0.3, 0.5, 0.75, 1.0):
+            horizon = None if fraction == 1.0 else max(fraction * end, problem.times[5])
+            found = TrustRegion(horizon, most=12).minimise(problem, p)
+            p = found.point.p
+        self._take(found.point)
+        if self.best.clipped > MISFIT_LIMIT:
+            self.enter("several starts", 0.6)
             count = len(problem.unknowns)
             guess = problem.vector(self._guess)
             for k, u in enumerate(qmc.Sobol(count, seed=problem.case.seed).random(16)):
                 q = guess.copy()
-                share = 0.1 if k < 6 else 0.5
-                q[:count] = np.clip(guess[:count] + share * (u - 0.5) * 2, 0, 1)
-                point, _ = refine(problem, with_best_offsets(problem, q), most=10)
-                self._take(point)
-                if self.best.clipped <= BAD:
+                fraction = 0.1 if k < 6 else 0.5
+                q[:count] = np.clip(guess[:count] + fraction * (u - 0.5) * 2, 0, 1)
+                self._take(TrustRegion(most=10).minimise(problem, with_best_offsets(problem, q)).point)
+                if self.best.clipped <= MISFIT_LIMIT:
                     break
-        if self.best.clipped > BAD:
-            self._enter("population", 0.65)
-            with runs_of(problem, self._executor, self._threads) as runs:
-                found = search_population(problem, runs, self.best, problem.case.seed, 1.3 * BAD, self._seen)
-            self._take(descend(problem, found, most=40, report=self._seen).point)
+        if self.best.clipped > MISFIT_LIMIT:
+            self.enter("population", 0.65)
+            with evaluator_of(problem, self._executor, self._threads) as runs:
+                search = DifferentialEvolution(runs, problem.case.seed, 1.3 * MISFIT_LIMIT)
+                found = search.minimise(problem, self.best, self._keep_if_better)
+            self._take(LevenbergMarquardt(most=40).minimise(problem, found.point, self._keep_if_better).point)
         self._compare_patterns()
-        last = descend(problem, self.best, most=30)
+        last = LevenbergMarquardt(most=30).minimise(problem, self.best)
         self.best = last.point
         return last.settled
 
     def _take(self, point: Point) -> None:
         if self.best is None or point.cost < self.best.cost:
             self.best = point
-            self._tell(point)
-
-    # -- the end -------------------------------------------------------------------------------
-
-    def _result(self, stopped: str, begun: float) -> FitResult:
-        problem = self.problem
-        if self.best is None:
-            start = {u.path: Estimate(value=from_unit(u, v), determined=False, reason="stopped before anything was found")
-                     for u, v in zip(problem.unknowns, problem.vector(), strict=False)}
-            return FitResult(start, None, problem.simulations, time.perf_counter() - begun, stopped,
-                             findings=self._why_stopped(stopped))
-        if stopped in ("cancelled", "limit reached"):
-            told = {path: Estimate(value=v, determined=False, reason="stopped before its uncertainty was known")
-                    for path, v in problem.values(self.best.p).items()}
-            return FitResult(told, problem.misfit_of(self.best.r, self._keep), problem.simulations,
-                             time.perf_counter() - begun, stopped, findings=self._why_stopped(stopped))
-        try:
-            self._enter("how sure", 0.85)
-            sure = spread(problem, self.best, self._met)
-            told = estimates(problem, self.best, sure)
-            verdict = Verdict(problem, self.best, self._keep, self._tried, self._others(self.best))
-            plain = verdict.plain
-            told |= read_noises(problem, plain, self._keep)
-            misfit = problem.misfit_of(plain, self._keep)
-            targets = target_reports(problem, problem.values(self.best.p))
-            remarks = problem.remarks(problem.values(self.best.p))
-            self._enter("what explains it", 0.95)
-            explained, carried = explain(problem, self.best, sure.J)
-            outliers = 0 if self._keep is None else int((~self._keep).sum())
-            also = verdict.runners_up(told)
-            told = widened(told, also, {u.path: (u.low, u.high) for u in problem.unknowns})
-            told |= widen_across_sticking(problem, self.best, told)
-            other_profile = verdict.profile_is_another(misfit, outliers)
-        except Cancelled as stop:
-            return self._result(stop.status, begun)
-        if other_profile is not None:
-            told = {path: Estimate(value=e.value, determined=False, reason="the stepped profile is not that of the recording")
-                    for path, e in told.items()}
-        findings = [answer.words for answer in also]
-        findings += ([other_profile] if other_profile is not None else verdict.findings(told, misfit, targets))
-        if problem.tracks:
-            findings += verdict.where_it_is_off() + noises_read_again(problem)
-            kept = plain if self._keep is None else np.where(self._keep, plain[: problem.track_residuals], 0.0)
-            findings += signs(problem, problem.values(self.best.p), kept[: problem.track_residuals], self._seen_tracks)
-        findings = [str(e) for e in explained] + findings + [words for words in carried if words]
-        return FitResult(told, misfit, problem.simulations, time.perf_counter() - begun, stopped, outliers, targets,
-                         findings + remarks, also=also, explained=explained)
-
-    def _why_stopped(self, stopped: str) -> list[str]:
-        if stopped != "limit reached":
-            return []
-        return [f"stopped after {self.problem.limit:,} simulations, the most it may take: fewer unknowns, narrower ranges or a "
-                "higher limit may let it end"]
-
-
-
-def _says_more(there: Settled, best: Settled) -> bool:
-    """Whether all samples say more of one answer than of another; where neither comes near them, without a cap."""
-    if min(there.point.clipped, best.point.clipped) > HOPELESS:
-        return there.point.cost < best.point.cost - 0.01
-    return there.capped < best.capped - 0.01
-
-
-def target_reports(problem: FitProblem, values: dict[str, float]) -> list[TargetReport]:
-    """Each target beside its outcome at these values."""
-    return [
-        judge(t, body, r)
-        for t, body, r in problem.target_readings(values)
-    ]
-
-
-def fit(case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None, *,
-        executor: Executor | None = None, threads: int | None = None, limit: int = MAX_SIMULATIONS) -> FitResult:
-    """Find the unknowns of a case from its evidence, over all its takes where it has some.
-
-    Parameters
-    ----------
-    executor : runs batches of simulations; threads of its own (as many as processors, or ``threads``) if left out
-    limit : simulations after which it ends with the best so far and the status "limit reached"; of every take's own fit
-
-    Raises
-    ------
-    InputError
-        If nothing is free or there is no evidence.
-
-    Examples
-    --------
-    >>> result = fit(case)
-    >>> result.estimates["pairs.rind+pad.restitution"].value
-    """
-    if case.takes:
-        return fit_takes(case, lambda one: Fit(one, None, cancel, executor, threads, limit).run(), progress, cancel, limit)
-    return Fit(case, progress, cancel, executor, threads, limit).run()
+            self._report_progress(point)

@@ -1,4 +1,4 @@
-"""σ of a track as an unknown.
+"""Measurement noise: σ of a track as an unknown.
 
 The likelihood of n residuals d of one track with one σ is greatest at σ² = Σd²/n whatever the other unknowns; with the
 m numbers fitted beside it, shared over all residuals N as m n/N,
@@ -13,29 +13,46 @@ from __future__ import annotations
 
 import numpy as np
 
+from yapa.case.parameter_path import parse_path
 from yapa.case.quantities import kind_of
 from yapa.case.unknowns import Estimate, Unknown
+from yapa.fitting.confidence.levels import NORMAL_95
 from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
-SETTLED = 1e-3
+SIGMA_TOLERANCE = 1e-3
+"""of σ: a smaller change moves nothing any more"""
 FORGOTTEN = 0.35
 """Correlation of residuals four frames apart up to which they may be noise: what a wrong answer leaves over does so longer."""
-CHANGE, GREATEST_CHANGE = 2.5, 6.0
-"""Times the σ that the track's own roughness tells, up to which residuals may replace it: those of a first answer, which another
-may still beat, and those of an answer that nothing elsewhere has beaten."""
+CHANGE = 2.5
+"""times the σ of the track's own roughness, up to which the residuals of a first answer, which another may still beat, replace
+it"""
+GREATEST_CHANGE = 6.0
+"""the same of an answer that nothing elsewhere has beaten"""
 READ_AGAIN = ("σ of the track {} was read from what the fit leaves over ({:.2g} mm; its roughness alone says {:.2g} mm), so its "
               "misfit of 1 says nothing of the model")
 FINDING = "σ of the track {} was found from how far it scatters, so its misfit of 1 says nothing of the model"
 
 
 def track_of(unknown: Unknown) -> str:
-    """The track whose noise an unknown is."""
-    return unknown.path.split(".")[1]
+    """Return the track whose noise an unknown is.
+
+    Parameters
+    ----------
+    unknown : the unknown
+    """
+    return parse_path(unknown.path).owner
 
 
 def read_noises(problem: FitProblem, r: Array, keep: np.ndarray | None = None) -> dict[str, Estimate]:
-    """Estimates of every unknown σ from residuals in the present σ; all kept samples count the same."""
+    """Return estimates of every unknown σ from residuals in the present σ; all kept samples count the same.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    r : residuals in standard deviations
+    keep : (N,) samples that count
+    """
     used = np.isfinite(problem.residual_times) if keep is None else np.isfinite(problem.residual_times) & keep
     share = 1.0 - problem.size / max(int(used.sum()), problem.size + 1)
     out = {}
@@ -51,12 +68,22 @@ def read_noises(problem: FitProblem, r: Array, keep: np.ndarray | None = None) -
         free = max(count * share, 1.0)
         found = float(np.clip(now * np.sqrt(squares / free), unknown.low, unknown.high))
         std = found / np.sqrt(2 * free)
-        out[unknown.path] = Estimate(value=found, std=std, low=max(found - 1.96 * std, 0.0), high=found + 1.96 * std)
+        out[unknown.path] = Estimate(value=found, std=std, low=max(found - NORMAL_95 * std, 0.0), high=found + NORMAL_95 * std)
     return out
 
 
 def take_noises(problem: FitProblem, found: dict[str, Estimate]) -> bool:
-    """Weigh the tracks by what was found; whether any σ still moves."""
+    """Weigh the tracks by what was found; whether any σ still moves.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    found : estimate of every unknown σ, by path
+
+    Returns
+    -------
+    Whether any σ still moves.
+    """
     moves = False
     for unknown in problem.noises:
         angle = kind_of(unknown.path) == "sigma_angle"
@@ -64,8 +91,8 @@ def take_noises(problem: FitProblem, found: dict[str, Estimate]) -> bool:
         for e in problem.evidence:
             if e.data.name == track_of(unknown):
                 now = e.data.sigma_angle if angle else e.data.sigma
-                moves |= abs(value - now) > SETTLED * now
-        problem.set_noise(track_of(unknown), None if angle else value, value if angle else None)
+                moves |= abs(value - now) > SIGMA_TOLERANCE * now
+        problem.set_sigma(track_of(unknown), None if angle else value, value if angle else None)
     return moves
 
 
@@ -73,6 +100,16 @@ def read_again(problem: FitProblem, r: Array, most: float = CHANGE) -> bool:
     """Read the σ that nobody told from the residuals of a first answer, where those look like noise; whether any has changed.
 
     Third differences see only the part of noise that changes from frame to frame: of noise that hangs together (ρ = 0.6) half.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    r : residuals in standard deviations
+    most : greatest factor by which a σ may exceed the one read before the fit
+
+    Returns
+    -------
+    Whether any has changed.
     """
     changed = False
     seen = np.isfinite(problem.residual_times)
@@ -82,13 +119,13 @@ def read_again(problem: FitProblem, r: Array, most: float = CHANGE) -> bool:
         if any(track_of(u) == e.data.name for u in problem.noises):
             continue
         first = next(d for d in problem.tracks if d.name == e.data.name)
-        for columns, now, told, angle in (([] if track.sigma else places, e.data.sigma, first.sigma, False),
+        for columns, now, assumed, angle in (([] if track.sigma else places, e.data.sigma, first.sigma, False),
                                           ([turns] if turns is not None and not track.sigma_angle else [], e.data.sigma_angle,
                                            first.sigma_angle, True)):
             ratio, count = _scatter(columns), sum(len(c) for c in columns)
             found = now * ratio * float(np.sqrt(count / max(count - problem.size, 1))) if ratio is not None else now
-            if 0.01 * told < found < told * most and not 0.95 < found / now < 1.05:
-                problem.set_noise(e.data.name, None if angle else found, found if angle else None)
+            if 0.01 * assumed < found < assumed * most and not 0.95 < found / now < 1.05:
+                problem.set_sigma(e.data.name, None if angle else found, found if angle else None)
                 changed = True
     return changed
 
@@ -111,7 +148,12 @@ def _scatter(columns: list[Array]) -> float | None:
 
 
 def noises_read_again(problem: FitProblem) -> list[str]:
-    """Sentences on every σ that was."""
+    """Return sentences on every σ that was.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    """
     out = []
     for e in problem.evidence:
         first = next(d for d in problem.tracks if d.name == e.data.name)

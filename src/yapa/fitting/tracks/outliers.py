@@ -19,19 +19,23 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yapa.fitting.optimise.jacobian import Point, evaluate
-from yapa.fitting.optimise.levenberg_marquardt import descend
+from yapa.fitting.optimise.levenberg_marquardt import LevenbergMarquardt
 from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
 
-OUTLIER = 5.0
+HOPELESS = 4.0
+"""mean clipped squared residual above which most samples are far off: a cap would hide by how much"""
+CLEARLY = 0.01
+"""of half the squared residuals: what one answer must be better by"""
+OUTLIER_SIGMA = 5.0
 """σ beyond which a sample may be an outlier."""
 IN_A_ROW = 3
 """Frames in a row that are off together: no outliers."""
-NEAR = 3
+NEAR_FRAMES = 3
 """Frames to both sides of a contact that belong to it."""
-MOST_ROUNDS = 10
+MAX_ROUNDS = 10
 """Rounds in which the worst of the frames that had to stay is left out"""
-MOST = 0.2
+MAX_OUTLIERS = 0.2
 """Share of the samples that may be outliers."""
 
 Mask = NDArray[np.bool_]
@@ -53,12 +57,24 @@ class Spell:
 
 
 def by_frames(problem: FitProblem, samples: Mask) -> list[Mask]:
-    """Of every track, which frames have a marked sample in any column."""
+    """Return, of every track, which frames have a marked sample in any column.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    samples : (R,) marks of the track residuals
+    """
     return [np.asarray(samples[place.whole].reshape(-1, place.frames).any(axis=0)) for place in problem.layout.tracks]
 
 
 def runs_of_frames(off: Mask, seen: Mask) -> list[NDArray[np.intp]]:
-    """Indices of marked frames that follow each other among those that were seen."""
+    """Return indices of marked frames that follow each other among those that were seen.
+
+    Parameters
+    ----------
+    off : (F,) marked frames
+    seen : (F,) frames in which the body was seen
+    """
     at = np.flatnonzero(seen)
     marked = off[at].astype(int)
     edges = np.flatnonzero(np.diff(np.concatenate([[0], marked, [0]])))
@@ -66,10 +82,11 @@ def runs_of_frames(off: Mask, seen: Mask) -> list[NDArray[np.intp]]:
 
 
 def allowed(problem: FitProblem, far: Mask, contacts: Sequence[Sequence[float]] = ()) -> Mask:
-    """Of samples that are far off, those that may be outliers.
+    """Return, of samples that are far off, those that may be outliers.
 
     Parameters
     ----------
+    problem : the least-squares problem
     far : (R,) marks of track residuals
     contacts : of every track, the times [s] of its body's contacts
     """
@@ -84,11 +101,11 @@ def allowed(problem: FitProblem, far: Mask, contacts: Sequence[Sequence[float]] 
             never[run] = len(run) >= (2 if at_an_end else IN_A_ROW)
         for time in contacts[k] if k < len(contacts) else ():
             middle = int(np.searchsorted(e.data.t[at], time))
-            near = at[max(0, middle - NEAR) : middle + NEAR]
+            near = at[max(0, middle - NEAR_FRAMES) : middle + NEAR_FRAMES]
             if len(near) and off[near].mean() > 0.5:
                 never[near] = True
             for side in (at[:middle], at[middle:]):
-                if 0 < len(side) <= NEAR and off[side].all():
+                if 0 < len(side) <= NEAR_FRAMES and off[side].all():
                     never[side] = True  # all that was seen on that side of the contact
         for here in problem.layout.tracks[k].every:
             out[here] &= ~never
@@ -96,11 +113,18 @@ def allowed(problem: FitProblem, far: Mask, contacts: Sequence[Sequence[float]] 
 
 
 def spells(problem: FitProblem, raw: Array, keep: Mask | None) -> list[Spell]:
-    """Where samples are far off, in the order of time."""
+    """Return where samples are far off, in the order of time.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    raw : (R,) residuals before weights
+    keep : (N,) samples that count
+    """
     out = []
     scale = _scale(problem, raw)
     seen = np.isfinite(problem.residual_times)
-    far = seen & (np.abs(raw[: len(seen)]) > OUTLIER * scale)
+    far = seen & (np.abs(raw[: len(seen)]) > OUTLIER_SIGMA * scale)
     left = np.zeros(len(far), bool) if keep is None else ~keep
     for e, off, there, gone in zip(problem.evidence, *(by_frames(problem, m) for m in (far | left, seen, left)), strict=True):
         stays = [run for run in runs_of_frames(off, there) if not gone[run].all()]
@@ -116,9 +140,15 @@ def _scale(problem: FitProblem, raw: Array) -> float:
 
 
 def capped_cost(problem: FitProblem, r: Array) -> float:
-    """Half the squared residuals of all samples, each capped at the limit; those of targets as they are."""
+    """Return half the squared residuals of all samples, each capped at the limit; those of targets as they are.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    r : residuals in standard deviations
+    """
     n = problem.track_residuals
-    return 0.5 * float(np.minimum(r[:n] ** 2, OUTLIER**2).sum() + (r[n:] ** 2).sum())
+    return 0.5 * float(np.minimum(r[:n] ** 2, OUTLIER_SIGMA**2).sum() + (r[n:] ** 2).sum())
 
 
 @dataclass(frozen=True)
@@ -131,12 +161,34 @@ class Settled:
     keep: Mask | None
     capped: float
 
+    def is_better_than(self, other: Settled) -> bool:
+        """Return whether all samples say more of this answer than of another; where neither comes near them, without a cap.
+
+        Parameters
+        ----------
+        other : the other answer
+        """
+        if min(self.point.clipped, other.point.clipped) > HOPELESS:
+            return self.point.cost < other.point.cost - CLEARLY
+        return self.capped < other.capped - CLEARLY
+
 
 def settle(problem: FitProblem, start: Point, times_of_contacts: Callable[[Array], list[list[float]]], most: int = 15) -> Settled:
     """Leave out what may be left out, and descend, until both agree. The problem is left with the weights that were found.
 
     All that is far off and may be left out; and where some may not, since one outlier can pull a fit so far that its neighbours
     look like others, once more with the worst frame of those left out as well, one a round. What all samples say decides.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    start : where it begins
+    times_of_contacts : returns contact times [s] at a point
+    most : steps of each descent at most
+
+    Returns
+    -------
+    The point, its verdict's parts, and how often it was done.
     """
     whole, problem.robust_weights = start if problem.robust_weights is None else None, None
     whole = whole or evaluate(problem, start.p)
@@ -155,9 +207,9 @@ def _settled(problem: FitProblem, whole: Point, times_of_contacts: Callable[[Arr
     keep, refused = None, False
     seen = np.isfinite(problem.residual_times)
     picked = np.zeros(len(seen), bool)
-    for _ in range(MOST_ROUNDS if one_by_one else 6):
+    for _ in range(MAX_ROUNDS if one_by_one else 6):
         raw = whole.r[: problem.track_residuals]
-        limit = OUTLIER * _scale(problem, raw)
+        limit = OUTLIER_SIGMA * _scale(problem, raw)
         far = seen & (np.abs(raw) > limit)
         if far.any():
             contacts = times_of_contacts(whole.p)
@@ -167,7 +219,7 @@ def _settled(problem: FitProblem, whole: Point, times_of_contacts: Callable[[Arr
                 picked = picked & far | _worst_frame(problem, np.where(far & ~may & ~picked, np.abs(raw), 0.0))
                 may = allowed(problem, may | picked, contacts)
             far = may
-        if not far.any() or far.sum() > MOST * seen.sum():
+        if not far.any() or far.sum() > MAX_OUTLIERS * seen.sum():
             problem.robust_weights = None
             return Settled(whole, None, None, capped_cost(problem, whole.r)), refused
         again = keep is not None and np.array_equal(keep, ~far)
@@ -175,7 +227,7 @@ def _settled(problem: FitProblem, whole: Point, times_of_contacts: Callable[[Arr
         if again:
             break
         problem.robust_weights = keep.astype(float)
-        point = descend(problem, whole.p, most=most).point
+        point = LevenbergMarquardt(most=most).minimise(problem, whole.p).point
         problem.robust_weights = None
         whole = evaluate(problem, point.p)
     assert keep is not None

@@ -12,10 +12,10 @@ from yapa.case.model import Case
 from yapa.case.profiles import Precise, Stepped
 from yapa.case.quantities import label_of
 from yapa.case.unknowns import Estimate
-from yapa.fitting.confidence.covariance import spread
+from yapa.fitting.confidence.covariance import covariance_at
 from yapa.fitting.confidence.residual_diagnostics import factor_along, hangs_together
 from yapa.fitting.optimise.jacobian import Point, evaluate, with_best_offsets
-from yapa.fitting.optimise.levenberg_marquardt import descend
+from yapa.fitting.optimise.levenberg_marquardt import LevenbergMarquardt
 from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.problem.result import Answer, TargetReport, at_walls
 from yapa.fitting.tracks.noise import FINDING as NOISE_FOUND
@@ -59,8 +59,13 @@ class Verdict:
         """Residuals of the answer, all samples counted the same."""
         return unweighted(self.problem, self.best)
 
-    def runners_up(self, told: dict[str, Estimate]) -> list[Answer]:
-        """Answers within the price of the one given, outside what it says of its numbers; at most two, the lowest first."""
+    def runners_up(self, estimates_of: dict[str, Estimate]) -> list[Answer]:
+        """Return answers within the price of the one given, outside what it says of its numbers; at most two, the lowest first.
+
+        Parameters
+        ----------
+        estimates_of : estimates of the answer
+        """
         problem = self.problem
         if not problem.tracks:
             return []
@@ -75,8 +80,8 @@ class Verdict:
         plateaus = {id(point): problem.unknowns[j].path for j, point in self.tried.held}
         answers = [(Answer(problem.values(whole.p), capped_cost(problem, whole.r) - here, plateaus.get(id(point))),
                     max(price, self._price_to(whole.r - plain))) for whole, point in found]
-        told_apart = (a for a, limit in answers if a.away < limit and (a.away < -LOWER or a.differs_from(told)))
-        beside = sorted(told_apart, key=lambda answer: answer.away)[:2]
+        distinct = (a for a, limit in answers if a.away < limit and (a.away < -LOWER or a.differs_from(estimates_of)))
+        beside = sorted(distinct, key=lambda answer: answer.away)[:2]
         return [replace(answer, stds=self._stds_at(answer)) for answer in beside]
 
     def _price_to(self, apart: np.ndarray) -> float:
@@ -87,7 +92,13 @@ class Verdict:
         return self.tried.price * scatter_of(problem, self.best) * factor_along(problem, self.best.r, kept)
 
     def profile_is_another(self, misfit: float | None, outliers: int) -> str | None:
-        """A sentence, where a stepped profile cannot follow a recording: it is not certain which numbers another would need."""
+        """Return a sentence, where a stepped profile cannot follow a recording: it is not certain which numbers another would need.
+
+        Parameters
+        ----------
+        misfit : root mean square of the residuals
+        outliers : samples left out
+        """
         problem = self.problem
         if not problem.jagged or misfit is None:
             return None
@@ -98,8 +109,8 @@ class Verdict:
             return None
         precise = FitProblem(problem.case.model_copy(update={"profile": Precise()}), problem.cancel)
         for e in problem.evidence:
-            precise.set_noise(e.data.name, e.data.sigma, e.data.sigma_angle)
-        there = descend(precise, self.best.p, most=20).point
+            precise.set_sigma(e.data.name, e.data.sigma, e.data.sigma_angle)
+        there = LevenbergMarquardt(most=20).minimise(precise, self.best.p).point
         problem.count(precise.simulations)
         gained = (capped_cost(problem, plain) - capped_cost(precise, there.r)) / noise_scale(precise, there)
         words = (f"the stepped profile ({_profile_words(problem.case)}) is not that of the recording: it leaves "
@@ -111,12 +122,12 @@ class Verdict:
     def _stds_at(self, answer: Answer) -> dict[str, float]:
         problem = self.problem
         point = evaluate(problem, with_best_offsets(problem, problem.vector(answer.values)))
-        box = spread(problem, point).std
-        return {u.path: float(s) * (u.high - u.low) if u.scale == "linear" else float(s) * value * float(np.log(u.high / u.low))
+        box = covariance_at(problem, point).std
+        return {u.path: float(s) * (u.high - u.low) if u.transform == "linear" else float(s) * value * float(np.log(u.high / u.low))
                 for u, s, value in zip(problem.unknowns, box, answer.values.values(), strict=False)}
 
     def where_it_is_off(self) -> list[str]:
-        """Sentences on outliers, and on samples that are off together and therefore none."""
+        """Return sentences on outliers, and on samples that are off together and therefore none."""
         problem = self.problem
         every = spells(problem, self.plain, self.keep)
         left = [spell for spell in every if spell.left_out]
@@ -132,13 +143,20 @@ class Verdict:
                        + ": a model error, not outliers")
         return out
 
-    def findings(self, told: dict[str, Estimate], misfit: float | None, targets: list[TargetReport]) -> list[str]:
-        """Sentences on what is undetermined, at an end of its range, or missed."""
+    def findings(self, estimates_of: dict[str, Estimate], misfit: float | None, targets: list[TargetReport]) -> list[str]:
+        """Return sentences on what is undetermined, at an end of its range, or missed.
+
+        Parameters
+        ----------
+        estimates_of : estimates of the answer
+        misfit : root mean square of the residuals
+        targets : wanted outcomes
+        """
         out = []
-        for path, e in told.items():
+        for path, e in estimates_of.items():
             if not e.determined:
                 out.append(f"{label_of(path)}: {e.reason}")
-        out += at_walls(self.problem.unknowns, {path: e.value for path, e in told.items()})
+        out += at_walls(self.problem.unknowns, {path: e.value for path, e in estimates_of.items()})
         if misfit is not None and misfit > 1.5:
             out.append(f"the simulation misses the track by {misfit:.1f} σ: something in the model is not as it was, "
                        "or σ is too small")
@@ -150,7 +168,13 @@ class Verdict:
 
 
 def unweighted(problem: FitProblem, point: Point) -> Array:
-    """Residuals at a point, all samples counted the same."""
+    """Return residuals at a point, all samples counted the same.
+
+    Parameters
+    ----------
+    problem : the least-squares problem
+    point : an evaluated point
+    """
     weights, problem.robust_weights = problem.robust_weights, None
     try:
         return evaluate(problem, point.p).r
@@ -159,12 +183,17 @@ def unweighted(problem: FitProblem, point: Point) -> Array:
 
 
 def lie_together(spells: list[Spell]) -> bool:
-    """Whether frames in a row are far off and stayed in: an error of the model, or a wrong answer."""
+    """Return whether frames in a row are far off and stayed in: an error of the model, or a wrong answer.
+
+    Parameters
+    ----------
+    spells : runs of frames that are far off
+    """
     return any(not spell.left_out and spell.frames >= IN_A_ROW for spell in spells)
 
 
 def _profile_words(case: Case) -> str:
     profile = case.profile
     assert isinstance(profile, Stepped)
-    return (f"{profile.integrator}, contacts found {profile.contacts_found}, impacts {profile.impacts}, "
-            f"{1 / profile.step:.4g} steps/s")
+    integrator, _, found, collision = profile.conventions
+    return f"{integrator}, {found}, {collision}, {1 / profile.step:.4g} steps/s"

@@ -4,15 +4,22 @@ from __future__ import annotations
 
 from yapa.case.estimate_text import digits
 from yapa.case.model import Case
-from yapa.case.paths import get_number
+from yapa.case.parameters import get_number
 from yapa.case.profiles import Precise, Stepped
 from yapa.case.quantities import label_of, quantity_of
 from yapa.case.unknowns import Trial
 from yapa.engine import ENGINE_VERSION
+from yapa.formats.exports.registry import Exported, exporter
 
 
 def values_text(case: Case, trial: Trial | None = None) -> str:
-    """One line a value: label, value, unit, 95% interval; then the conditions."""
+    """Return one line a value: label, value, unit, 95% interval; then the conditions.
+
+    Parameters
+    ----------
+    case : the case
+    trial : a set of values that was kept
+    """
     lines = [case.title]
     for unknown in case.unknowns:
         estimate = trial.estimates.get(unknown.path) if trial is not None else None
@@ -21,7 +28,7 @@ def values_text(case: Case, trial: Trial | None = None) -> str:
         unit = quantity_of(unknown.path).unit
         tail = f" {unit}" if unit else ""
         label = label_of(unknown.path)
-        if unknown.locked:
+        if unknown.fixed:
             lines.append(f"{label}\t{value:.6g}{tail}\tset by hand")
         elif estimate is None:
             lines.append(f"{label}\t{value:.6g}{tail}\tnot fitted")
@@ -51,16 +58,21 @@ def values_text(case: Case, trial: Trial | None = None) -> str:
 def _profile_text(profile: Precise | Stepped) -> str:
     """The solver's conventions, in a line."""
     if isinstance(profile, Precise):
-        return f"precise, longest step {profile.step:.4g} s, restitution ends at {profile.cutoff_speed:.3g} m/s"
-    repair, rest = profile.repair, profile.rest
-    said = [
-        f"stepped, {profile.label}", profile.integrator, f"{profile.damping} damping {profile.damping_acts}",
-        f"contacts found {profile.contacts_found}", f"impacts {profile.impacts}",
-        "warm start" if profile.warm_start else "no warm start", f"touching within {profile.touch:.3g} m",
+        return f"precise, longest step {profile.step:.4g} s, restitution ends at {profile.restitution_threshold:.3g} m/s"
+    repair, rest = profile.overlap_correction, profile.sleep
+    lines_of = [
+        f"stepped, {profile.label}", *profile.conventions,
+        "warm start" if profile.warm_start else "no warm start", f"touching within {profile.contact_distance:.3g} m",
         "no repair of overlap" if repair is None else
-        f"overlap repaired by {repair.share:.3g} a substep beyond {repair.allowed:.3g} m, at most {repair.speed:.3g} m/s",
-        f"no bounce below {profile.cutoff_speed:.3g} m/s, {profile.cutoff}",
+        f"overlap repaired by {repair.factor:.3g} a substep beyond {repair.allowed_overlap:.3g} m, "
+        f"at most {repair.max_speed:.3g} m/s",
+        f"no bounce below {profile.restitution_threshold:.3g} m/s, {profile.restitution_threshold_mode}",
         "nothing put to rest" if rest is None else
-        f"at rest below {rest.speed:.3g} m/s and {rest.spin:.3g} rad/s for {rest.after:.3g} s",
+        f"at rest below {rest.linear_speed:.3g} m/s and {rest.angular_speed:.3g} rad/s for {rest.delay:.3g} s",
     ]
-    return "; ".join(said)
+    return "; ".join(lines_of)
+
+
+@exporter("values", ".txt", "the values with units, 95% intervals and the conditions they hold under")
+def _write(exported: Exported) -> str:
+    return values_text(exported.case, exported.newest_fit)

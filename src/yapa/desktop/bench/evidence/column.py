@@ -39,7 +39,7 @@ class EvidenceColumn(Column):
         self._shape: tuple[object, ...] | None = None
         self.table = ComparisonTable()
         session.case_changed.connect(self.rebuild)
-        session.looked.connect(self._on_look)
+        session.comparison_changed.connect(self._on_comparison)
 
     def rebuild(self) -> None:
         """Cards for what the case has."""
@@ -87,7 +87,7 @@ class EvidenceColumn(Column):
         self.cards.addWidget(self.table)
         self.cards.addStretch(1)
         if self._session.preview.comparison is not None:
-            self._on_look(self._session.preview.comparison)
+            self._on_comparison(self._session.preview.comparison)
 
     def _more_bodies(self, names: list[str]) -> None:
         """What has no card of its own is picked from a menu."""
@@ -108,7 +108,7 @@ class EvidenceColumn(Column):
             card.removed.connect(lambda name: self._session.make(remove_track(name)))
             self.cards.addWidget(card)
 
-    def _on_look(self, picture: Comparison) -> None:
+    def _on_comparison(self, picture: Comparison) -> None:
         for card, report in zip(self.targets, picture.targets, strict=False):
             card.show_report(report)
         self.table.show_gaps(picture.gaps)
@@ -133,7 +133,9 @@ class EvidenceColumn(Column):
         case = self._session.case
         if case is None:
             return
-        dialog = TargetDialog(self.window(), case.movers(), target)
+        dialog = TargetDialog(self.window(), [*case.dynamic_bodies(),
+                                              *(f"{each} of {name}" for name in case.groups for each in ("all", "any"))],
+                              target)
         if ask(dialog) and dialog.target is not None:
             if index is None:
                 self._session.make(add_target(dialog.target))

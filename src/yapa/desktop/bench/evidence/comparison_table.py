@@ -11,8 +11,10 @@ from yapa.desktop.app.theme import Theme, font, theme
 from yapa.session.comparison import Gap
 from yapa.session.headline import amount
 
-ROW, HEAD = 19, 22
-"""Pixels of a row, and of the header with its frame."""
+ROW = 19
+"""pixels of a row"""
+HEAD = 22
+"""pixels of the header with its frame"""
 NOTED = 3.0
 """Grade of a gap above which it is coloured."""
 
@@ -53,8 +55,8 @@ class ComparisonTable(QTableWidget):
             self.setRowCount(len(rows))
             self.setFixedHeight(HEAD + ROW * len(rows) + 2)
             self.setVisible(bool(rows))
-        for k, (row, told) in enumerate(zip(rows, words, strict=True)):
-            if told == self._shown[k]:
+        for k, (row, name) in enumerate(zip(rows, words, strict=True)):
+            if name == self._shown[k]:
                 continue
             if isinstance(row, str):  # whose rows follow
                 head = QTableWidgetItem(row)
@@ -62,7 +64,7 @@ class ComparisonTable(QTableWidget):
                 self.setItem(k, 0, head)
                 self.setSpan(k, 0, 1, 4)
             else:
-                self._write(k, row, told)
+                self._write(k, row, name)
         self._shown = words
 
     def _write(self, k: int, gap: Gap, words: tuple[str, ...]) -> None:
@@ -86,7 +88,7 @@ class ComparisonTable(QTableWidget):
 def _words(gap: Gap) -> tuple[str, ...]:
     """The cells of a gap, and whether it is coloured."""
     d = gap.gap
-    said = "–" if d is None else amount(d, gap.unit)
-    zero = d is None or not any(c in "123456789" for c in said)
+    text = "–" if d is None else amount(d, gap.unit)
+    zero = d is None or not any(c in "123456789" for c in text)
     sides = ("–" if v is None else f"{v:.3f}" for v in (gap.measured, gap.simulated))
-    return (gap.name, *sides, said if zero else f"{'+' if (d or 0) > 0 else '−'}{said}", str(gap.grade > NOTED))
+    return (gap.name, *sides, text if zero else f"{'+' if (d or 0) > 0 else '−'}{text}", str(gap.grade > NOTED))

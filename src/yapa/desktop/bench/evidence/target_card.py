@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout
 
 from yapa.case import Target
 from yapa.desktop.widgets.card import CardButton, button, label, set_role
-from yapa.session.comparison import TargetReport, outside
+from yapa.session.comparison import TargetReport, deviation
 from yapa.session.outcomes import CATALOGUE
 
 
@@ -33,12 +33,12 @@ class TargetCard(CardButton):
 
     def show_report(self, report: TargetReport) -> None:
         """Now, and met or missed."""
-        unit = CATALOGUE[self._target.outcome].unit
+        unit = self._target.unit
         if report.now is None:
             text, role = f"missed: {report.missing}", "trouble"
         else:
             text = f"now {report.now:.4g} {unit}, ".replace(" ,", ",")
-            off = outside(self._target, report.now)
+            off = deviation(self._target, report.now)
             text += "met" if report.met else ("but it should not" if report.miss is None else f"missed by {abs(off):.3g} {unit}")
             role = "simulated" if report.met else "trouble"
         self.now.setText(text)

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 import numpy as np
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  (registers the renderer)
 from PySide6.QtGui import QColor, QImage
-from vtkmodules.util.numpy_support import numpy_to_vtk, vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
@@ -16,13 +15,13 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, v
 
 from yapa.desktop.app.theme import Theme
 from yapa.desktop.bench.stage.camera import View
-from yapa.motion import Array, BodyAccount, ShapeAccount
+from yapa.desktop.bench.stage.vtk_arrays import as_numpy, as_vtk
+from yapa.motion import Array, BodyInfo, ShapeInfo
 
 
 def _paint_cells(data: vtkPolyData, colors: list[QColor], which: np.ndarray) -> None:
     table = np.array([[c.red(), c.green(), c.blue()] for c in colors], dtype=np.uint8)[which]
-    array: vtkUnsignedCharArray = numpy_to_vtk(np.ascontiguousarray(table), deep=True)
-    data.GetCellData().SetScalars(array)
+    data.GetCellData().SetScalars(as_vtk(table))
 
 
 def _ball(radius: float, t: Theme) -> vtkPolyData:
@@ -32,9 +31,9 @@ def _ball(radius: float, t: Theme) -> vtkPolyData:
     source.SetPhiResolution(32)
     source.LatLongTessellationOff()
     source.Update()
-    data = source.GetOutput()
-    points = vtk_to_numpy(data.GetPoints().GetData())
-    cells = vtk_to_numpy(data.GetPolys().GetConnectivityArray()).reshape(-1, 3)
+    data: vtkPolyData = source.GetOutput()
+    points = as_numpy(data.GetPoints().GetData())
+    cells = as_numpy(data.GetPolys().GetConnectivityArray()).reshape(-1, 3)
     middle = points[cells].mean(axis=1)
     # segments about y, like a cut fruit, so that a turn in the side view shows at once
     wedge = np.floor((np.arctan2(middle[:, 2], middle[:, 0]) + np.pi) / (np.pi / 4)).astype(int) % 2
@@ -46,7 +45,7 @@ def _ball(radius: float, t: Theme) -> vtkPolyData:
 def _mesh(points: Array, faces: list[tuple[int, ...]]) -> vtkPolyData:
     """Polygons from vertices and loops."""
     data, cells, places = vtkPolyData(), vtkCellArray(), vtkPoints()
-    places.SetData(numpy_to_vtk(np.ascontiguousarray(points, dtype=float), deep=True))
+    places.SetData(as_vtk(np.asarray(points, dtype=float)))
     for face in faces:
         cells.InsertNextCell(len(face))
         for k in face:
@@ -93,14 +92,14 @@ def _cylinder(radius: float, length: float, t: Theme) -> vtkPolyData:
     return _turned_profile(np.array([0.0, radius, radius, 0.0]), np.array([-1, -1, 1, 1]) * length / 2, t)
 
 
-def _hull(shape: ShapeAccount, t: Theme) -> vtkPolyData:
+def _hull(shape: ShapeInfo, t: Theme) -> vtkPolyData:
     assert shape.vertices is not None
     data = _mesh(shape.vertices, list(shape.loops))
     _paint_cells(data, [t.color("paper_a"), t.color("paper_b")], np.arange(len(shape.loops)) % 2)
     return data
 
 
-def _sheet(shape: ShapeAccount, reach: float, t: Theme) -> vtkPolyData:
+def _sheet(shape: ShapeInfo, reach: float, t: Theme) -> vtkPolyData:
     normal = np.array(shape.size)
     side = np.cross(normal, [0.0, 1.0, 0.0])
     side = side / np.linalg.norm(side) if np.linalg.norm(side) > 1e-6 else np.array([1.0, 0.0, 0.0])
@@ -129,7 +128,7 @@ def _matrix(q: Sequence[float] | Array, at: Sequence[float] | Array) -> vtkMatri
     return matrix
 
 
-def _data_of(shape: ShapeAccount, reach: float, t: Theme) -> vtkPolyData:
+def _data_of(shape: ShapeInfo, reach: float, t: Theme) -> vtkPolyData:
     if shape.kind == "sphere":
         return _ball(shape.size[0], t)
     if shape.kind == "box":
@@ -158,7 +157,7 @@ class Solids:
         self._renderer.AddLight(light)
         self._parts: list[tuple[vtkActor, int, vtkMatrix4x4]] = []
 
-    def build(self, accounts: tuple[BodyAccount, ...], reach: float, t: Theme) -> None:
+    def build(self, accounts: tuple[BodyInfo, ...], reach: float, t: Theme) -> None:
         """Make the actors of a scene: every shape as it collides, its edges drawn."""
         self._renderer.RemoveAllViewProps()
         self._parts = []
@@ -184,7 +183,7 @@ class Solids:
                     prop.EdgeVisibilityOn()
                     prop.SetEdgeColor(ink.redF(), ink.greenF(), ink.blueF())
                 self._renderer.AddActor(actor)
-                self._parts.append((actor, body, _matrix(shape.turned, shape.at)))
+                self._parts.append((actor, body, _matrix(shape.orientation, shape.position)))
 
     def draw(self, states: Array, view: View, width: int, height: int) -> QImage:
         """The scene with these states (n, 16), as an image."""
@@ -206,7 +205,7 @@ class Solids:
         self._window.Render()
         pixels = vtkUnsignedCharArray()
         self._window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, pixels)  # type: ignore[call-overload]
-        data = vtk_to_numpy(pixels).reshape(height, width, 4)[::-1].copy()
+        data = as_numpy(pixels).reshape(height, width, 4)[::-1].copy()
         return QImage(data.tobytes(), width, height, QImage.Format.Format_RGBA8888).copy()
 
     def close(self) -> None:

@@ -65,13 +65,13 @@ class Stage(QWidget):
                         "with the right button shifts it, the wheel zooms, W shows the whole scene again")
         self._timer = QTimer(self, interval=30, singleShot=True)
         self._timer.timeout.connect(self._refresh)
-        session.looked.connect(self._on_look)
-        session.compared.connect(lambda _p: self._later())
+        session.comparison_changed.connect(self._on_comparison)
+        session.beside_changed.connect(lambda _p: self._later())
         session.playhead_moved.connect(lambda _t: self._later())
 
     # -- what is shown -----------------------------------------------------------------------------
 
-    def _on_look(self, _picture: Comparison) -> None:
+    def _on_comparison(self, _picture: Comparison) -> None:
         self._later()
 
     def _later(self) -> None:
@@ -89,16 +89,16 @@ class Stage(QWidget):
         return self._view or View((0.0, 0.0, 0.0), 1.0)
 
     def _points(self, motion: Motion) -> tuple[Array, float]:
-        reach = max((a.reach for a in motion.bodies if a.moves), default=0.1)
-        points = [motion.states[:, motion.names.index(n), :3] for n in motion.movers()]
+        reach = max((a.bounding_radius for a in motion.bodies if a.is_movable), default=0.1)
+        points = [motion.states[:, motion.names.index(n), :3] for n in motion.dynamic_bodies()]
         looker = self._session.preview.builder
         if looker is not None:
             for seen in looker.measured.values():
                 x = seen.data.x[np.isfinite(seen.data.x).all(axis=1)]
                 points.append(x)
         for a in motion.bodies:
-            if not a.moves and a.kind != "plane":
-                points.append(np.array([np.array(a.place) - a.reach, np.array(a.place) + a.reach]))
+            if not a.is_movable and a.kind != "plane":
+                points.append(np.array([np.array(a.position) - a.bounding_radius, np.array(a.position) + a.bounding_radius]))
         return np.concatenate(points), reach
 
     def _refresh(self) -> None:
@@ -130,9 +130,9 @@ class Stage(QWidget):
         t = self._session.playback.time
         k = int(np.clip(np.searchsorted(motion.times, t), 0, len(motion.times) - 1))
         states = motion.states[k].copy()
-        for name, path in motion.paths.items():
-            states[motion.names.index(name), :3] = path.place(np.array([t]))[0]
-        return states
+        for name, path in motion.trajectories.items():
+            states[motion.names.index(name), :3] = path.position(np.array([t]))[0]
+        return np.asarray(states)
 
     # -- painting ----------------------------------------------------------------------------------
 
@@ -170,11 +170,11 @@ class Stage(QWidget):
         t = theme()
         right, up, eye = self.view.axes()
         for a in motion.bodies:
-            if a.kind != "plane" or abs(np.array(a.extent) @ eye) > 0.02:
+            if a.kind != "plane" or abs(np.array(a.half_extents) @ eye) > 0.02:
                 continue
-            n = np.array(a.extent)
+            n = np.array(a.half_extents)
             n2 = np.array([n @ right, n @ up])
-            foot = self._to_pixels(np.array([a.place]))[0]
+            foot = self._to_pixels(np.array([a.position]))[0]
             along = np.array([n2[1], n2[0]])  # in pixels, y downwards
             along = along / np.linalg.norm(along)
             into = np.array([-n2[0], n2[1]]) / np.linalg.norm(n2)
@@ -190,10 +190,10 @@ class Stage(QWidget):
 
     def _paint_trail(self, p: QPainter, motion: Motion, pen: QPen, beads: bool) -> None:
         p.setBrush(Qt.BrushStyle.NoBrush)
-        for name in motion.movers():
-            if name not in motion.paths:
+        for name in motion.dynamic_bodies():
+            if name not in motion.trajectories:
                 continue
-            path = motion.path(name)
+            path = motion.trajectory(name)
             pixels = self._to_pixels(path.x)
             p.setPen(pen)
             p.drawPolyline(arrayToQPolygonF(*np.ascontiguousarray(pixels.T)))
@@ -201,7 +201,7 @@ class Stage(QWidget):
                 ticks = np.arange(0.0, motion.end, BEAD_SECONDS)[:400]
                 p.setPen(Qt.PenStyle.NoPen)
                 p.setBrush(pen.color())
-                for a, b in self._to_pixels(path.place(ticks)):
+                for a, b in self._to_pixels(path.position(ticks)):
                     p.drawEllipse(QPointF(a, b), 2.4, 2.4)
                 p.setBrush(Qt.BrushStyle.NoBrush)
 
@@ -231,16 +231,16 @@ class Stage(QWidget):
             step = max(1, len(pixels) // 140)
             for a, b in pixels[::step]:
                 p.drawEllipse(QPointF(a, b), 1.5, 1.5)
-            place = seen.motion.path(seen.body).place(np.array([self._session.playback.time]))
+            place = seen.motion.trajectory(seen.body).position(np.array([self._session.playback.time]))
             x, y = self._to_pixels(place)[0]
-            account = seen.motion.account(seen.body)
+            account = seen.motion.body(seen.body)
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(QPen(t.color("measured"), 1.8, Qt.PenStyle.DashLine))
             if account.kind != "box":
-                r = self.view.pixels(account.reach, self.height())
+                r = self.view.pixels(account.bounding_radius, self.height())
                 p.drawEllipse(QPointF(x, y), r, r)
             else:
-                p.drawPolygon(self._outline(account.extent, account.orientation, place[0]))
+                p.drawPolygon(self._outline(account.half_extents, account.orientation, place[0]))
 
     def _outline(self, half: tuple[float, float, float], q: tuple[float, ...], place: Array) -> QPolygonF:
         w, x, y, z = q
@@ -252,16 +252,16 @@ class Stage(QWidget):
     def _paint_spins(self, p: QPainter, motion: Motion) -> None:
         """An arc around each turning sphere: its sense, and its length by how far it turns in 30 ms."""
         t = theme()
-        for name in motion.movers():
-            if name not in motion.paths:
+        for name in motion.dynamic_bodies():
+            if name not in motion.trajectories:
                 continue
-            path = motion.path(name)
+            path = motion.trajectory(name)
             when = np.array([self._session.playback.time])
-            w = float(path.spin(when)[0] @ -self.view.axes()[2])  # positive: clockwise in the picture
-            if abs(w) < 0.5 or motion.account(name).kind not in ("sphere", "cylinder", "capsule"):
+            w = float(path.angular_velocity(when)[0] @ -self.view.axes()[2])  # positive: clockwise in the picture
+            if abs(w) < 0.5 or motion.body(name).kind not in ("sphere", "cylinder", "capsule"):
                 continue
-            x, y = self._to_pixels(path.place(when))[0]
-            r = self.view.pixels(motion.account(name).reach, self.height()) + 5
+            x, y = self._to_pixels(path.position(when))[0]
+            r = self.view.pixels(motion.body(name).bounding_radius, self.height()) + 5
             span = float(np.clip(np.degrees(w * 0.03), -300, 300))
             p.setPen(QPen(t.color("ink"), 1.6))
             p.setBrush(Qt.BrushStyle.NoBrush)

@@ -22,7 +22,7 @@ class BeatStrip(QWidget):
         self.setAccessibleName("Beat strip")
         self.setToolTip("Contacts in time: measured above, simulated below. An upright line is a match, a slant a timing "
                         "error. Drag to scrub")
-        session.looked.connect(lambda _p: self.update())
+        session.comparison_changed.connect(lambda _p: self.update())
         session.playhead_moved.connect(lambda _t: self.update())
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -10,16 +10,20 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import Theme, font, theme
 from yapa.desktop.bench.timeline.axis import LEFT, RIGHT, to_time
-from yapa.desktop.widgets.plots import pg
+from yapa.desktop.widgets.plots import PlotArea, pg
 from yapa.session.comparison import Comparison, Trace
 
 TRACE_HEIGHT = 112
+"""pixels"""
 RIBBON_HEIGHT = 30
+"""pixels"""
 RIBBON_SIGMAS = 5.0
-MOST_POINTS = 150
+"""standard deviations at the edge of the ribbon"""
+MAX_POINTS = 150
+"""measured points that are drawn"""
 
 
-class TracePlot(pg.GraphicsLayoutWidget):
+class TracePlot(PlotArea):
     """One quantity: points, line, the compared trial, and the ribbon."""
 
     def __init__(self, session: Session) -> None:
@@ -53,9 +57,9 @@ class TracePlot(pg.GraphicsLayoutWidget):
         self._titled: tuple[str, Theme] | None = None
         self._window: tuple[str, float, float, float] = ("", 0.0, 0.0, 0.0)
         self._measured: object = None
-        self.dress()
+        self.apply_theme()
 
-    def dress(self) -> None:
+    def apply_theme(self) -> None:
         """Take the theme's colours."""
         t = theme()
         self.setBackground(t.card)
@@ -91,7 +95,7 @@ class TracePlot(pg.GraphicsLayoutWidget):
             pass  # the points stand already
         elif trace.measured_t is not None and trace.measured_y is not None:
             self._measured = trace.measured_y
-            step = max(1, len(trace.measured_t) // MOST_POINTS)
+            step = max(1, len(trace.measured_t) // MAX_POINTS)
             self.points.setData(trace.measured_t[::step], trace.measured_y[::step])
         else:
             self._measured = None
@@ -122,7 +126,7 @@ class TracePlot(pg.GraphicsLayoutWidget):
         self.main.setYRange(low - room, high + 3.2 * room, padding=0.0)
 
     def _bodies(self) -> list[str]:
-        return self._session.case.movers() if self._session.case is not None else []
+        return self._session.case.dynamic_bodies() if self._session.case is not None else []
 
     def move_head(self, t: float) -> None:
         """The play head."""
@@ -162,8 +166,8 @@ class Traces(QScrollArea):
         self.setWidget(inner)
         self.plots: list[TracePlot] = []
         self.painted = 0
-        session.looked.connect(self.show_picture)
-        session.compared.connect(lambda _p: self.show_picture(session.preview.comparison))
+        session.comparison_changed.connect(self.show_picture)
+        session.beside_changed.connect(lambda _p: self.show_picture(session.preview.comparison))
         session.playhead_moved.connect(self._move_heads)
 
     def show_picture(self, picture: Comparison | None) -> None:
@@ -188,10 +192,10 @@ class Traces(QScrollArea):
             if plot.isVisible():
                 plot.move_head(t)
 
-    def dress(self) -> None:
+    def apply_theme(self) -> None:
         """Take the theme's colours."""
         for plot in self.plots:
-            plot.dress()
+            plot.apply_theme()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         self.painted += 1

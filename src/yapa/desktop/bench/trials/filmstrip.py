@@ -32,7 +32,7 @@ class TrialCard(QWidget):
         """Show another trial at the same place of the ledger."""
         self.trial = trial
         self.setAccessibleName(f"trial {trial.name}")
-        self.setToolTip(f"{trial.name}: {trial.changed or 'nothing changed'}\nClick compares, double-click or Enter "
+        self.setToolTip(f"{trial.name}: {trial.summary or 'nothing changed'}\nClick compares, double-click or Enter "
                         "restores, P pins, F2 renames, Delete removes")
         self.update()
 
@@ -62,7 +62,7 @@ class TrialCard(QWidget):
                    p.fontMetrics().elidedText(self.trial.name, Qt.TextElideMode.ElideRight, 110))
         p.setPen(t.color("soft"))
         p.setFont(font(9))
-        words = self.trial.changed or "–"
+        words = self.trial.summary or "–"
         p.drawText(QRectF(12, 62, 152, 16), Qt.AlignmentFlag.AlignLeft,
                    p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, 152))
         marks = " ".join(w for w, on in (("compared", self.compared), ("pinned", self.trial.pinned)) if on)
@@ -131,7 +131,7 @@ class Filmstrip(QScrollArea):
         self._chosen: int | None = None
         self._shown: tuple[Trial, ...] = ()
         session.case_changed.connect(self.rebuild)
-        session.compared.connect(self._on_compared)
+        session.beside_changed.connect(self._on_compared)
 
     def rebuild(self) -> None:
         """Cards for the trials of the case."""

@@ -63,7 +63,7 @@ class UnknownColumn(QWidget):
         aside.addWidget(self.verdict)
         column.addLayout(aside)
         session.case_changed.connect(self.rebuild)
-        session.looked.connect(lambda _p: self._values())
+        session.comparison_changed.connect(lambda _p: self._values())
 
     def rebuild(self) -> None:
         """Cards for the unknowns of the case."""
@@ -74,11 +74,11 @@ class UnknownColumn(QWidget):
             self._shown = case.unknowns
             _clear(self.cards)
             self.rows = {}
-            free = sum(not u.locked for u in case.unknowns)
+            free = sum(not u.fixed for u in case.unknowns)
             self.cards.addWidget(label(f"Unknowns · {free} free · {len(case.unknowns) - free} locked", 11, True, role="soft"))
             for unknown in case.unknowns:
                 card = UnknownCard(unknown)
-                card.turned.connect(self._session.preview.turn)
+                card.turned.connect(self._session.preview.preview_value)
                 card.released.connect(self._session.set_number)
                 card.locked.connect(lambda p, on: self._session.make(lock(p, on)))
                 card.ranged.connect(lambda p, low, high: self._session.make(set_range(p, low, high)))
@@ -145,4 +145,4 @@ class UnknownColumn(QWidget):
         """Put the values on the clipboard."""
         if self._session.case is not None:
             QGuiApplication.clipboard().setText(self._session.values_text())
-            self._session.said.emit("values copied, with units, intervals and conditions")
+            self._session.message.emit("values copied, with units, intervals and conditions")

@@ -59,7 +59,7 @@ class UnknownCard(Card):
         line.addWidget(unit)
         self.column.addLayout(line)
         self._add_foot()
-        if unknown.locked:
+        if unknown.fixed:
             set_role(title, "soft")
 
     def _add_foot(self) -> None:
@@ -78,9 +78,9 @@ class UnknownCard(Card):
             edit.editingFinished.connect(self._ranged)
             self._ends.append(edit)
         self.note = label("", 9, role="soft")
-        self.lock = button("free" if not unknown.locked else "locked", "", f"lock {label_of(path)}", "small")
+        self.lock = button("free" if not unknown.fixed else "locked", "", f"lock {label_of(path)}", "small")
         self.lock.setToolTip("Locked: the fit leaves it alone. Click to change")
-        self.lock.clicked.connect(lambda: self.locked.emit(path, not unknown.locked))
+        self.lock.clicked.connect(lambda: self.locked.emit(path, not unknown.fixed))
         away = button("✕", "Take this card away; the number keeps its value", f"remove {label_of(path)}", "small")
         away.clicked.connect(lambda: self.removed.emit(path))
         foot.addWidget(self._ends[0])
@@ -107,8 +107,8 @@ class UnknownCard(Card):
         elif estimate.determined and estimate.std is not None:
             self.note.setText(f"± {spread_text(estimate.std)}")
         else:
-            told = f"at least {estimate.low:.2g}" if estimate.low is not None else "cannot be told"
-            self.note.setText(told)
+            text = f"at least {estimate.low:.2g}" if estimate.low is not None else "cannot be told"
+            self.note.setText(text)
             self.note.setToolTip(estimate.reason or "")
 
     def _turned(self, value: float) -> None:

@@ -1,0 +1,41 @@
+"""Numbers of a case as people type them, with a unit: ``80 cm``, ``12 deg``, ``0.2``."""
+
+from __future__ import annotations
+
+import re
+
+from yapa.case.arguments.registry import NUMBER
+from yapa.case.quantities import QUANTITIES, kind_of, quantity_of
+from yapa.case.units import si_unit
+from yapa.errors import InputError, bad_input
+
+_TEXT = re.compile(rf"^\s*({NUMBER})\s*(.*?)\s*$")
+
+
+def number_with_unit(path: str, text: str) -> float:
+    """Return a number in SI units.
+
+    Parameters
+    ----------
+    path : path of the number, which says what its unit may be
+    text : a number, with a unit behind it or in SI units without one
+
+    Raises
+    ------
+    InputError
+        If it is no number, or its unit is none of the quantity.
+    """
+    match = _TEXT.match(text)
+    if match is None:
+        raise bad_input(path, repr(text.strip()), "a number, with a unit if it is not in SI units")
+    if not match[2]:
+        return float(match[1])
+    wanted = quantity_of(path).unit if kind_of(path) in QUANTITIES else ""
+    try:
+        found = si_unit(match[2])
+    except InputError:
+        found = None
+    if found is None or (found.dimension != si_unit(wanted).dimension and kind_of(path) != "constants"):
+        raise bad_input(path, f"the unit {match[2]!r}", f"one of {wanted or 'numbers without a unit'}")
+    value = float(match[1]) * found.factor
+    return float(f"{value:.15g}")

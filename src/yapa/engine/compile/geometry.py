@@ -1,0 +1,183 @@
+"""The shapes of a compiled case as arrays, each in the principal axes of its body."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import sqrt
+
+import numpy as np
+
+from yapa.case.scene import Body, Box, Capsule, Cylinder, Hull, Plane, Posed, Sphere
+from yapa.engine.compile.mass_properties import quaternion_of, rotation_matrix, transformed
+from yapa.engine.compile.shape_properties import normalised, polytope_of
+from yapa.engine.kernels import layout as L
+from yapa.motion import Array
+
+KINDS = {"sphere": L.SPHERE, "box": L.BOX, "plane": L.PLANE, "capsule": L.CAPSULE, "cylinder": L.CYLINDER, "hull": L.HULL}
+SIDES = {"half_space": L.SOLID_BELOW, "one_sided": L.ONE_SIDED, "two_sided": L.TWO_SIDED}
+
+
+@dataclass
+class Geometry:
+    """Arrays of all shapes, where each body's part of them is, and the way back to the bodies' own axes.
+
+    ``offsets`` (n, 3): the centre of mass in the body's axes; ``axes`` (n, 4): the principal axes there.
+    """
+
+    GF: Array
+    GI: np.ndarray
+    VT: Array
+    FC: Array
+    FI: np.ndarray
+    LP: np.ndarray
+    DR: Array
+    shapes_of: list[list[int]]
+    offsets: Array
+    axes: Array
+
+    @property
+    def arrays(self) -> tuple[np.ndarray, ...]:
+        """In the order of the scene's table."""
+        return (self.GF, self.GI, self.VT, self.FC, self.FI, self.LP, self.DR)
+
+    def copy(self) -> Geometry:
+        """Return a geometry whose numbers may be written over."""
+        return Geometry(self.GF.copy(), self.GI, self.VT.copy(), self.FC.copy(), self.FI, self.LP, self.DR.copy(),
+                         self.shapes_of, self.offsets.copy(), self.axes.copy())
+
+    @classmethod
+    def of(cls, bodies: Sequence[Body], surfaces: Sequence[str]) -> Geometry:
+        """Return rows for every shape; what stands in them is written by :meth:`fill`.
+
+        Parameters
+        ----------
+        bodies : bodies by name
+        surfaces : index of every surface by name
+        """
+        GI: list[list[int]] = []
+        shapes_of: list[list[int]] = []
+        vertices = faces = loops = directions = 0
+        VT: list[Array] = []
+        FC: list[Array] = []
+        DR: list[Array] = []
+        FI: list[tuple[int, int]] = []
+        LP: list[int] = []
+        for i, body in enumerate(bodies):
+            mine = []
+            for shape in body.shapes:
+                row = [0] * L.GI_COLUMNS
+                row[L.I_BODY], row[L.I_KIND] = i, KINDS[shape.kind]
+                row[L.I_SURFACE] = surfaces.index(shape.surface)
+                if isinstance(shape, Plane):
+                    row[L.I_SIDES] = SIDES[shape.side]
+                body_of = polytope_of(shape)
+                if body_of is not None:
+                    row[L.I_V0 : L.I_ND + 1] = [vertices, len(body_of.vertices), faces, len(body_of.loops), directions,
+                                                len(body_of.directions)]
+                    VT.append(body_of.vertices)
+                    FC.append(body_of.planes)
+                    DR.append(body_of.directions)
+                    for loop in body_of.loops:
+                        FI.append((loops, len(loop)))
+                        LP += list(loop)
+                        loops += len(loop)
+                    vertices += len(body_of.vertices)
+                    faces += len(body_of.loops)
+                    directions += len(body_of.directions)
+                mine.append(len(GI))
+                GI.append(row)
+            shapes_of.append(mine)
+        return cls(
+            np.zeros((len(GI), L.GF_COLUMNS)), np.array(GI, np.int64), _stacked(VT, 3), _stacked(FC, 4),
+            np.array(FI or [(0, 0)], np.int64), np.array([LP or [0]], np.int64), _stacked(DR, 3), shapes_of,
+            np.zeros((len(bodies), 3)), np.tile([1.0, 0.0, 0.0, 0.0], (len(bodies), 1)))
+
+    def fill(self, i: int, shapes: list[Posed], centre: Array, axes: Array) -> tuple[float, float]:
+        """Write the shapes of a body in its principal axes; how far they reach, and the thinnest half among them.
+
+        Parameters
+        ----------
+        i : index of the body
+        shapes : shapes of the body
+        centre : (3,) centre of mass in the body's axes [m]
+        axes : (3, 3) principal axes, one a column
+
+        Returns
+        -------
+        Bounding radius and least half thickness of the body [m].
+        """
+        reach, thin = 0.0, 1e300
+        for s, shape in zip(self.shapes_of[i], shapes, strict=True):
+            row = np.zeros(L.GF_COLUMNS)
+            pose = rotation_matrix(shape.orientation)
+            at = axes.T @ (np.array(shape.position) - centre)
+            R = axes.T @ pose
+            row[L.G_A : L.G_A + 3] = row[L.G_B : L.G_B + 3] = row[L.G_CENTRE : L.G_CENTRE + 3] = at
+            row[L.G_CLEAR] = shape.contact_margin
+            row[L.G_BELT : L.G_BELT + 3] = axes.T @ np.array(shape.surface_velocity)
+            row[L.G_POSE : L.G_POSE + 4] = quaternion_of(R) if not np.array_equal(R, np.eye(3)) else (1.0, 0.0, 0.0, 0.0)
+            bound = half = 0.0
+            if isinstance(shape, Sphere):
+                bound = half = row[L.G_RADIUS] = shape.radius
+            elif isinstance(shape, Plane):
+                row[L.G_B : L.G_B + 3] = R @ np.array(normalised(shape.normal))
+                half = 1e3
+            elif isinstance(shape, Capsule | Cylinder):
+                u = R @ np.array([0.0, 0.0, shape.length / 2])
+                row[L.G_A : L.G_A + 3], row[L.G_B : L.G_B + 3] = at - u, at + u
+                row[L.G_RADIUS] = shape.radius
+                capsule = isinstance(shape, Capsule)
+                half = shape.radius if capsule else min(shape.radius, shape.length / 2)
+                bound = shape.length / 2 + shape.radius if capsule else float(np.hypot(shape.length / 2, shape.radius))
+            elif isinstance(shape, Box):
+                row[L.G_HALF : L.G_HALF + 3] = np.array(shape.size) / 2
+                half, bound = min(shape.size) / 2, float(np.linalg.norm(shape.size)) / 2
+            body_of = polytope_of(shape)
+            if body_of is not None:
+                body_of = transformed(body_of, R, at)
+                gi = self.GI[s]
+                self.VT[gi[L.I_V0] : gi[L.I_V0] + gi[L.I_NV]] = body_of.vertices
+                self.FC[gi[L.I_F0] : gi[L.I_F0] + gi[L.I_NF]] = body_of.planes
+                self.DR[gi[L.I_D0] : gi[L.I_D0] + gi[L.I_ND]] = body_of.directions
+                if isinstance(shape, Hull):
+                    middle = body_of.vertices.mean(axis=0)
+                    row[L.G_CENTRE : L.G_CENTRE + 3] = middle
+                    bound = float(np.linalg.norm(body_of.vertices - middle, axis=1).max())
+                    half = float(-(body_of.planes[:, :3] @ middle - body_of.planes[:, 3]).max())
+            row[L.G_BOUND], row[L.G_THIN] = bound, half
+            self.GF[s] = row
+            thin = min(thin, half)
+            reach = max(reach, float(np.linalg.norm(row[L.G_CENTRE : L.G_CENTRE + 3])) + bound)
+        return reach, thin
+
+    def depth(self, j: int, n: Array, S: Array) -> float:
+        """Return how far a body reaches from its centre against a direction.
+
+        Parameters
+        ----------
+        j : index of the body
+        n : (3,) unit vector
+        S : (n, 16) states of the bodies
+        """
+        R, most = rotation_matrix(S[j, 3:7]), -1e300
+        local = R.T @ n
+        for s in self.shapes_of[j]:
+            gf, gi = self.GF[s], self.GI[s]
+            kind = gi[L.I_KIND]
+            if kind in (L.BOX, L.HULL):
+                low = float((self.VT[gi[L.I_V0] : gi[L.I_V0] + gi[L.I_NV]] @ local).min())
+            else:
+                a, b = gf[L.G_A : L.G_A + 3], gf[L.G_B : L.G_B + 3]
+                low = min(float(a @ local), float(b @ local))
+                if kind == L.CYLINDER:
+                    u = (b - a) / np.linalg.norm(b - a)
+                    low -= gf[L.G_RADIUS] * sqrt(max(0.0, 1.0 - float(u @ local) ** 2))
+                else:
+                    low -= gf[L.G_RADIUS]
+            most = max(most, -low + gf[L.G_CLEAR])
+        return most
+
+
+def _stacked(rows: list[Array], width: int) -> Array:
+    return np.vstack(rows) if rows else np.zeros((1, width))

@@ -1,0 +1,90 @@
+"""How a body starts: its velocity, given by components, a direction or angles, and its spin, given or that of a natural roll.
+
+A ball of radius r that rolls at velocity v on a support with outward normal n turns at ω = n × v / r.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from math import cos, sin
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, LaunchAngles, NaturalRoll, Plane, Sphere
+from yapa.engine.compile.mass_properties import rotation_matrix
+from yapa.engine.compile.shape_properties import normalised
+from yapa.errors import Unsupported
+from yapa.motion import Array
+
+if TYPE_CHECKING:
+    from yapa.engine.compile.scene import CompiledScene
+
+_UPRIGHT = (1.0, 0.0, 0.0, 0.0)
+
+
+def rolls_on(body: Body) -> str | None:
+    """Return the support on which the spin of a body is that of a natural roll, None where its spin is given.
+
+    Parameters
+    ----------
+    body : the body
+    """
+    return body.angular_velocity.rolling_on if isinstance(body.angular_velocity, NaturalRoll) else None
+
+
+def launch_body(scene: CompiledScene, i: int, num: Mapping[str, float], S: Array) -> None:
+    """Write the start velocity and spin of a body.
+
+    Parameters
+    ----------
+    scene : the compiled scene
+    i : index of the body
+    num : path → value of every number
+    S : (n, 16) states of the bodies
+    """
+    body, paths = scene.bodies[i], scene.paths_of[i]
+    S[i, 7:10] = velocity = _velocity(scene, i, body, paths, num)
+    S[i, 10:13] = _spin(scene, body, paths, num, velocity)
+
+
+def _velocity(scene: CompiledScene, i: int, body: Body, paths: dict[str, Any], num: Mapping[str, float]) -> list[float]:
+    if isinstance(body.velocity, Direction):
+        velocity = [num[paths["speed"]] * c for c in normalised(body.velocity.direction)]
+    elif isinstance(body.velocity, LaunchAngles):
+        speed, up, around = num[paths["speed"]], num[paths["elevation"]], num[paths["azimuth"]]
+        velocity = [speed * cos(up) * cos(around), speed * cos(up) * sin(around), speed * sin(up)]
+        if body.velocity.axes == "body":
+            velocity = (rotation_matrix(scene.orientation_at(i, num)) @ np.array(velocity)).tolist()
+    else:
+        velocity = [num[key] for key in paths["velocity"]]
+    return [0.0 if axis in body.locked_axes else v for axis, v in zip("xyz", velocity, strict=True)]
+
+
+def _spin(scene: CompiledScene, body: Body, paths: dict[str, Any], num: Mapping[str, float], v: list[float]) -> list[float]:
+    if not isinstance(body.angular_velocity, NaturalRoll):
+        spin = [num[key] for key in paths["angular_velocity"]]
+    else:
+        where = paths["angular_velocity"][0][:-2]
+        if not isinstance(body.shapes[0], Sphere | Capsule | Cylinder):
+            raise Unsupported(f"{where}: natural roll needs a sphere, a capsule or a cylinder")
+        n, r = _normal(scene, body.angular_velocity.rolling_on, num, where), num[paths["radius"]]
+        spin = [(n[1] * v[2] - n[2] * v[1]) / r, (n[2] * v[0] - n[0] * v[2]) / r, (n[0] * v[1] - n[1] * v[0]) / r]
+    return [0.0 if f"rotation_{axis}" in body.locked_axes else w for axis, w in zip("xyz", spin, strict=True)]
+
+
+def _normal(scene: CompiledScene, support: str, num: Mapping[str, float], where: str) -> tuple[float, ...]:
+    """The outward normal of a support in the world: of a plane, or of the face of a box that looks up most."""
+    j = scene.names.index(support)
+    body, shape = scene.bodies[j], scene.bodies[j].shapes[0]
+    turned = scene.orientation_at(j, num)
+    if isinstance(shape, Plane):
+        normal = normalised(shape.normal)
+        if tuple(turned) == _UPRIGHT and shape.orientation == _UPRIGHT:
+            return normal
+        return tuple((rotation_matrix(turned) @ rotation_matrix(normalised(shape.orientation)) @ np.array(normal)).tolist())
+    if isinstance(shape, Box):
+        faces = rotation_matrix(turned) @ rotation_matrix(normalised(shape.orientation))
+        k = int(np.argmax(np.abs(faces[2])))
+        return tuple((faces[:, k] * np.sign(faces[2, k])).tolist())
+    raise Unsupported(f"{where}: natural roll on {support}, a {body.shapes[0].kind}; it needs a plane or a box")

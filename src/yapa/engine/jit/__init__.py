@@ -1,0 +1,1 @@
+"""The compiled engine: building it, keeping it, loading it, and calling it."""

@@ -1,0 +1,88 @@
+"""What makes numba quicker in a process that does nothing but compile: half the time of the engine's first compilation.
+
+Most of that time is numba's own Python, not the optimiser. It asks a few hundred questions of the kind "what does indexing this
+array by two whole numbers give?" tens of thousands of times, tries two dozen answers each time, and formats an error for each that
+does not fit. Here an answer is remembered for as long as the process lives; errors that nobody reads are not coloured; and what is
+left behind is not swept up, since the process ends soon.
+"""
+
+from __future__ import annotations
+
+import gc
+import importlib
+import os
+import sys
+from typing import Any
+
+from yapa.engine.jit.object_cache import linker
+
+SHARES = (("law", "contacts", "sustained", "exact", "timing", "impacts", "flight", "energy", "knots"),
+          ("polytopes", "shapes", "broad", "islands", "crowd", "impulses", "points", "stepped", "telling", "run",
+           "entries"))
+"""Every module of far kernels, in parts that take about as long: each is compiled by a process of its own, beside the others."""
+PLAIN_ERRORS = {"NUMBA_DISABLE_ERROR_MESSAGE_HIGHLIGHTING": "1"}
+"""Added to the environment of a process that compiles. It changes nothing that is compiled."""
+
+
+def remember_call_types(kind: Any) -> bool:
+    """Have a class of numba's function types remember what a call with the same arguments gives.
+
+    ``get_call_type(self, context, args, kws)`` is private to numba. False, and nothing done, where a release has none.
+
+    Parameters
+    ----------
+    kind : class of numba's function types
+
+    Returns
+    -------
+    Whether it was done.
+    """
+    try:
+        ask = kind.get_call_type
+    except AttributeError:
+        return False
+
+    def get_call_type(self: Any, context: Any, args: Any, kws: Any) -> Any:
+        known = self.__dict__.setdefault("_known_calls", {})
+        key = (tuple(args), tuple(sorted(kws.items())))
+        if key not in known:
+            known[key] = ask(self, context, args, kws)
+        return known[key]
+
+    kind.get_call_type = get_call_type
+    return True
+
+
+def compile_modules(names: list[str]) -> None:
+    """Compile the far kernels of these modules, knowing those of others by their symbols only.
+
+    Parameters
+    ----------
+    names : names of the bodies
+    """
+    gc.disable()
+    linker().partition = frozenset(names)
+    from numba.core import types
+
+    remember_call_types(getattr(types, "BaseFunction", None))
+    for name in names:
+        importlib.import_module(f"yapa.engine.kernels.{name}")
+
+
+def command(names: tuple[str, ...]) -> list[str]:
+    """Return the command of a process that compiles these modules.
+
+    Parameters
+    ----------
+    names : names of the bodies
+    """
+    return [sys.executable, "-m", "yapa.engine.jit.build", *names]
+
+
+def environment() -> dict[str, str]:
+    """Return the environment of a process that compiles."""
+    return {**os.environ, **PLAIN_ERRORS}
+
+
+if __name__ == "__main__":
+    compile_modules(sys.argv[1:])
