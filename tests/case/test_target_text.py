@@ -24,6 +24,7 @@ DRAWN_ARGUMENTS = {
                                 "hit with crate - bounce time 1"]),
     "sequence": st.sampled_from([("ground", "wall"), ("back wall", "floor", "post")]), "side": st.sampled_from(["+x", "-z"]),
     "span": positive, "crossing": st.sampled_from(["speed stays below 5 %", "height above 0.4 m", "tilt below 0.2 rad"]),
+    "camera": st.sampled_from(["gate", "side gate 2"]),
     "waypoints": st.lists(places, min_size=1, max_size=3).map(tuple),
 }
 """Values of every argument that an outcome may have."""

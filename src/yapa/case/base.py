@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
 
 from yapa.case.bounds import (
     MAX_COEFFICIENT,
@@ -19,14 +19,57 @@ from yapa.case.bounds import (
     MIN_MASS,
 )
 
+if TYPE_CHECKING:
+    from pydantic._internal._model_construction import ModelMetaclass
+else:  # it has no public name
+    ModelMetaclass = type(BaseModel)
 
-class Model(BaseModel):
-    """Strict, frozen, no unknown keys, no NaN or infinity."""
+UNITS = {
+    **dict.fromkeys(("position", "radius", "length", "size", "contact_margin", "aim", "focal_length", "frame"), "m"),
+    **dict.fromkeys(("velocity", "surface_velocity", "speed", "wind"), "m/s"), **dict.fromkeys(("duration", "time", "step"), "s"),
+    **dict.fromkeys(("elevation", "azimuth"), "rad"), "mass": "kg", "density": "kg/m³", "angular_velocity": "rad/s",
+    "gravity": "m/s²", "max_force": "N"}
+"""SI units of the numbers of a case that may be given as text with a unit, by their keys."""
+
+
+class _Made(ModelMetaclass):
+    """Where a part of a case is made by a call: takes what Python has, and says in Yapa's own words what is wrong."""
+
+    def __call__(self, *args: Any, **fields: Any) -> Any:
+        try:
+            return super().__call__(*args, **{key: _plain(value, key) for key, value in fields.items()})
+        except ValidationError as error:
+            from yapa.case.validation import input_error  # which knows every part
+
+            raise input_error(error, self.__name__) from None
+
+
+class Model(BaseModel, metaclass=_Made):
+    """Strict, frozen, no unknown keys, no NaN or infinity.
+
+    Made in Python, lists and arrays will do for tuples, NumPy's numbers for plain ones, and text with a unit ("80 cm") for a number
+    that has one. A case file is read as strictly as it is written.
+    """
 
     model_config = ConfigDict(
         defer_build=True,
         strict=True, extra="forbid", allow_inf_nan=False, frozen=True, ser_json_inf_nan="constants"
     )
+
+
+def _plain(value: Any, key: str) -> Any:
+    """Lists and arrays as tuples, NumPy's numbers as plain ones, and text with a unit as a number in SI units."""
+    if hasattr(value, "tolist"):
+        value = value.tolist()
+    if isinstance(value, list | tuple):
+        return tuple(_plain(part, key) for part in value)
+    if isinstance(value, dict):
+        return {name: _plain(part, "") for name, part in value.items()}
+    if isinstance(value, str) and key in UNITS:
+        from yapa.case.quantity_text import number_in  # which itself is made of parts
+
+        return number_in(value, UNITS[key], key)
+    return value
 
 
 Real = Annotated[float, Field(allow_inf_nan=False)]

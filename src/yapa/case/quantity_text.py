@@ -25,17 +25,35 @@ def number_with_unit(path: str, text: str) -> float:
     InputError
         If it is no number, or its unit is none of the quantity.
     """
+    known = kind_of(path) in QUANTITIES
+    return number_in(text, quantity_of(path).unit if known else "", path, any_unit=kind_of(path) == "constants")
+
+
+def number_in(text: str, wanted: str, where: str, *, any_unit: bool = False) -> float:
+    """Return a number in SI units.
+
+    Parameters
+    ----------
+    text : a number, with a unit behind it or in SI units without one
+    wanted : its SI unit
+    where : what the number is, for messages
+    any_unit : whether a unit of another kind will do
+
+    Raises
+    ------
+    InputError
+        If it is no number, or its unit is none of that kind.
+    """
     match = _TEXT.match(text)
     if match is None:
-        raise bad_input(path, repr(text.strip()), "a number, with a unit if it is not in SI units")
+        raise bad_input(where, repr(text.strip()), "a number, with a unit if it is not in SI units")
     if not match[2]:
         return float(match[1])
-    wanted = quantity_of(path).unit if kind_of(path) in QUANTITIES else ""
     try:
         found = si_unit(match[2])
     except InputError:
         found = None
-    if found is None or (found.dimension != si_unit(wanted).dimension and kind_of(path) != "constants"):
-        raise bad_input(path, f"the unit {match[2]!r}", f"one of {wanted or 'numbers without a unit'}")
+    if found is None or (found.dimension != si_unit(wanted).dimension and not any_unit):
+        raise bad_input(where, f"the unit {match[2]!r}", f"one of {wanted or 'numbers without a unit'}")
     value = float(match[1]) * found.factor
     return float(f"{value:.15g}")

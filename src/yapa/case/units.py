@@ -118,7 +118,7 @@ def as_shown(value: float, unit: str) -> tuple[float, str]:
     unit : its SI unit
     """
     factor, symbol = SHOWN.get(unit, (1.0, unit))
-    return factor * value if factor != 1.0 else value, symbol
+    return float(f"{factor * value:.12g}") if factor != 1.0 else value, symbol
 
 
 def amount_text(value: float, unit: str, form: str = ".4g") -> str:

@@ -8,6 +8,7 @@ import sys
 from pathlib import Path
 
 import click
+from click.shell_completion import CompletionItem
 
 from yapa import __version__
 from yapa.cli import commands
@@ -24,7 +25,13 @@ class _Yapa(click.Group):
         own = super().get_command(ctx, cmd_name)
         return commands.command_of(cmd_name) if own is None and cmd_name in commands.names() else own
 
+    def shell_complete(self, ctx: click.Context, incomplete: str) -> list[CompletionItem]:
+        """Commands and options; a file where none begins like this."""
+        return super().shell_complete(ctx, incomplete) or [CompletionItem(incomplete, type="file")]
+
     def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        if ctx.resilient_parsing:  # a shell asks; nothing is run
+            return super().parse_args(ctx, args)
         if not args:
             args = ["open"]
         elif args[0] not in self.list_commands(ctx) and not args[0].startswith("-"):

@@ -6,12 +6,13 @@ from typing import TYPE_CHECKING
 
 import click
 
+from yapa.cli.completing import complete_path
 from yapa.errors import InputError, bad_input
 
 if TYPE_CHECKING:
     from yapa.case import Case
 
-set_option = click.option("--set", "settings", multiple=True, metavar="PATH=VALUE",
+set_option = click.option("--set", "settings", multiple=True, metavar="PATH=VALUE", shell_complete=complete_path,
                           help="a number in place of the case's own, such as 'bodies.orange.position.z=80 cm'; repeatable")
 
 
@@ -28,7 +29,7 @@ def with_set(case: Case, words: tuple[str, ...]) -> Case:
     return with_numbers(case, assigned(words, "--set")) if words else case
 
 
-free_option = click.option("--free", "freed", multiple=True, metavar="PATH[=LOW..HIGH]",
+free_option = click.option("--free", "freed", multiple=True, metavar="PATH[=LOW..HIGH]", shell_complete=complete_path,
                            help="these numbers alone are unknown, the others locked; repeatable")
 
 

@@ -54,12 +54,9 @@ class _Bar:
         self._bar: Any = None
         if not sys.stderr.isatty() or is_quiet():
             return
-        from rich.console import Console
-        from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
+        from yapa.api import drawn_bar
 
-        self._bar = Progress(TextColumn("{task.description}", markup=False), BarColumn(), TimeElapsedColumn(), transient=True,
-                             console=Console(stderr=True, markup=False, emoji=False))
-        self._task = self._bar.add_task(doing, total=1.0)
+        self._bar, self._task = drawn_bar(doing)
 
     def show(self, fraction: float, words: str) -> None:
         """How far it is, and what it does."""
@@ -84,14 +81,13 @@ def watched(doing: str = "fitting") -> Iterator[Watch]:
     ----------
     doing : what is done, in words
     """
-    from yapa.api import Cancel, entries, stoppable
+    from yapa.api import Cancel, entries, stoppable, words_of
 
     entries()  # compiled now if it never was, and said, before anything is timed or shown
     cancel, bar = Cancel(), _Bar(doing)
 
     def progress(p: Progress) -> None:
-        misfit = "" if p.misfit is None else f", misfit {p.misfit:.3g}"
-        bar.show(p.fraction, f"{p.phase}{misfit}, {p.simulations} simulations")
+        bar.show(p.fraction, words_of(p))
 
     def runs(done: int, every: int) -> None:
         bar.show(done / max(every, 1), f"{done} of {every} runs")

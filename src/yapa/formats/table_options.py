@@ -56,9 +56,9 @@ def with_table(case: Case, rows: Path | TrialFile, columns: Iterable[str], measu
         "unknowns": (*(u for u in case.unknowns if u.path not in {own.path for _, _, own in named}),
                      *(own for _, _, own in named))})
     try:
-        table = TrialTable(columns=file.columns, units=file.units, settings=dict(_setting(text) for text in columns),
-                           measured=tuple(_measured(text) for text in measured),
-                           free_per=dict(_free_per(text) for text in free_per))
+        table = TrialTable.model_validate({
+            "columns": file.columns, "units": file.units, "settings": dict(_setting(text) for text in columns),
+            "measured": tuple(_measured(text) for text in measured), "free_per": dict(_free_per(text) for text in free_per)})
     except ValidationError as error:
         raise input_error(error, "the table of trials") from None
     return checked(case.model_copy(update={"table": table}), "the table of trials"), file.notices
@@ -97,9 +97,10 @@ def with_curve(case: Case, text: str) -> Case:
     y = columns.values(parse_expression(what), CURVE_UNITS[quantity], f"the {quantity}")
     s = None if sigma is None else columns.values(parse_expression(sigma), CURVE_UNITS[quantity], "σ")
     try:
-        curve = Curve(name=f"{body} {quantity}", body=body, quantity=quantity, point=None if point is None else place_of(point),  # type: ignore[arg-type]
-                      t=tuple(t.tolist()), y=tuple(None if v != v else v for v in y.tolist()),
-                      sigma=None if s is None else float(s[0]))
+        curve = Curve.model_validate({
+            "name": f"{body} {quantity}", "body": body, "quantity": quantity, "point": None if point is None else place_of(point),
+            "t": tuple(t.tolist()), "y": tuple(None if v != v else v for v in y.tolist()),
+            "sigma": None if s is None else float(s[0])})
     except ValidationError as error:
         raise input_error(error, f"curve {text!r}") from None
     return checked(case.model_copy(update={"curves": (*case.curves, curve)}), f"curve {text!r}")

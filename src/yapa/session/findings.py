@@ -38,7 +38,7 @@ def check(case: Case, run: bool = True, cancel: Cancel | None = None) -> list[Fi
     --------
     >>> from yapa.demo import DATA
     >>> [finding.kind for finding in check(with_numbers(load(DATA / "orange-drop.yapa"), {"gravity": 0.0}), run=False)]
-    ['no force acts', 'no gravity']
+    ['no force acts', 'no gravity', 'value hidden']
     """
     motion = simulate(case, cancel=None if cancel is None else cancel.flag) if run else None
     if cancel is not None:

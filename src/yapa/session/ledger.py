@@ -144,7 +144,7 @@ def make_trial(
     if body in motion.trajectories:
         outcomes = {k: r.value for k, r in measure(motion, body).items() if r.value is not None}
     return Trial(
-        name=name, source=origin, values=values, estimates=estimates or {}, misfit=misfit,  # type: ignore[arg-type]
+        name=name, source=origin, values=values, estimates=estimates or {}, misfit=misfit,
         targets_met=targets_met, targets=targets, outcomes=outcomes, summary=changed,
         curve=thumbnail(motion, body) if body in motion.trajectories else (), engine_version=ENGINE_VERSION,
         created=datetime.now(UTC).isoformat(timespec="seconds"),

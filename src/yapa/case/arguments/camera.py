@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from yapa.case.arguments.partner import Partner
-from yapa.case.arguments.registry import argument
+from yapa.case.arguments.registry import Argument, argument
+from yapa.case.base import Name
 
 
 @argument
-class SeenBy(Partner):
+class SeenBy(Argument):
     """The camera in whose picture the body is to be, by its name."""
 
     name = "camera"
     words = "a camera, such as camera gate"
     placeholder = "camera CAMERA"
     keyword = "camera"
-    pattern = Partner.pattern.replace("with", "camera")
+    pattern = r"camera\s+(?:(?!\s(?:{stop})\s).)+?(?=\s+(?:{stop})\s|\s*\(|\s*$)"
+    kind = Name
 
     def parse(self, text: str) -> str:
         """Return the name of the camera.

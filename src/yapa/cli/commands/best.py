@@ -8,6 +8,7 @@ from pathlib import Path
 import click
 
 from yapa.cli.arguments import json_option, load_named, outside_option, overwrite_option, threads_option, with_targets
+from yapa.cli.completing import complete_outcome
 from yapa.cli.numbers import free_option, set_option, with_free, with_set
 from yapa.cli.progress import watched
 from yapa.cli.streams import claim, save_to, say, write_json
@@ -16,7 +17,7 @@ from yapa.cli.tables import value_table
 
 @click.command()
 @click.argument("case", type=click.Path(path_type=Path))
-@click.option("--outcome", required=True, metavar="OUTCOME",
+@click.option("--outcome", shell_complete=complete_outcome, required=True, metavar="OUTCOME",
               help="what is to be largest, such as 'landing 1', or arithmetic of outcomes")
 @click.option("--least", is_flag=True, help="smallest instead of largest")
 @click.option("--target", "targets", multiple=True, help="a wanted outcome to be kept; repeatable")

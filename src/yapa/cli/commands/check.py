@@ -12,6 +12,7 @@ from yapa.cli.arguments import (
     overwrite_option,
 )
 from yapa.cli.exit_codes import TROUBLE
+from yapa.cli.numbers import set_option, with_set
 from yapa.cli.progress import watched
 from yapa.cli.streams import claim, save_to, say, write_json
 from yapa.errors import bad_input
@@ -24,17 +25,20 @@ from yapa.errors import bad_input
 @click.option("--fix", "--mend", "mends", multiple=True, metavar="KEY", help="apply the mend of this finding and save the case")
 @click.option("--dismiss", multiple=True, metavar="KEY", help="never tell this finding for this case again, and save the case")
 @click.option("--strict", is_flag=True, help="exit with 1 where there is trouble")
+@set_option
 @outside_option
 @overwrite_option
 def check(case: Path, before: bool, strict: bool, json_path: Path | None, mends: tuple[str, ...], dismiss: tuple[str, ...],
-          allow_outside: bool,
-          overwrite: bool) -> None:
+          settings: tuple[str, ...], allow_outside: bool, overwrite: bool) -> None:
     """Say what may be wrong with a case and why something does not happen."""
     from yapa import api
     from yapa.api import Cancelled
 
     claim([case], json_path)
+    if settings and (mends or dismiss):
+        raise bad_input("--set", "--fix or --dismiss beside it", "one of them: what they save is the case as it stands in its file")
     loaded, stamp = load_stamped(case, allow_outside)
+    loaded = with_set(loaded, settings)
     with watched("checking") as watch:
         try:
             findings = api.check(loaded, not before, watch.cancel)

@@ -17,6 +17,7 @@ from yapa.cli.arguments import (
     threads_option,
     with_profile,
 )
+from yapa.cli.numbers import set_option, with_set
 from yapa.cli.progress import watched
 from yapa.cli.streams import claim, say, write_json
 from yapa.cli.tables import print_table, solution_table
@@ -32,16 +33,17 @@ if TYPE_CHECKING:
 @seed_option
 @threads_option
 @limit_option
+@set_option
 @json_option
 @outside_option
 def compare(case: Path, profile: str | None, correct: bool, seed: int | None, threads: int | None, limit: int,
-            json_path: Path | None, allow_outside: bool) -> None:
+            settings: tuple[str, ...], json_path: Path | None, allow_outside: bool) -> None:
     """Outcomes of the same numbers in a stepped profile and in precise: the error of the step."""
     from yapa import api
     from yapa.api import Cancelled
 
     claim([case], json_path)
-    loaded = seeded(with_profile(load_named(case, allow_outside), profile), seed)
+    loaded = with_set(seeded(with_profile(load_named(case, allow_outside), profile), seed), settings)
     found = None
     with watched("comparing") as watch:
         try:

@@ -7,6 +7,7 @@ from pathlib import Path
 import click
 
 from yapa.cli.arguments import json_option, load_named, outside_option, threads_option
+from yapa.cli.completing import complete_outcome, complete_path
 from yapa.cli.numbers import set_option, with_set
 from yapa.cli.progress import watched
 from yapa.cli.streams import claim, say, write_json
@@ -14,8 +15,12 @@ from yapa.cli.streams import claim, say, write_json
 
 @click.command()
 @click.argument("case", type=click.Path(path_type=Path))
-@click.option("--outcome", required=True, metavar="OUTCOME", help="such as 'orange travel', or arithmetic of outcomes")
-@click.option("--number", "numbers", multiple=True, metavar="PATH", help="one of the numbers; by default the unknowns; repeatable")
+@click.option("--outcome",
+              shell_complete=complete_outcome, required=True, metavar="OUTCOME",
+              help="such as 'orange travel', or arithmetic of outcomes")
+@click.option("--number", "numbers",
+              shell_complete=complete_path, multiple=True, metavar="PATH",
+              help="one of the numbers; by default the unknowns; repeatable")
 @click.option("--samples", type=click.IntRange(16, 16384), default=256, show_default=True,
               help="of the ranking over the ranges; a power of 2")
 @threads_option

@@ -18,9 +18,11 @@ from yapa.cli.arguments import (
     reading_options,
     sigmas,
 )
+from yapa.cli.numbers import set_option, with_set
 from yapa.cli.progress import watched
 from yapa.cli.streams import claim, notice, say, source_of, write_json
 from yapa.cli.tables import book_tables, contact_table, motion_dict, outcome_tables, say_remarks, target_dicts, target_lines
+from yapa.errors import bad_input
 
 
 @click.command()
@@ -33,12 +35,13 @@ from yapa.cli.tables import book_tables, contact_table, motion_dict, outcome_tab
 @click.option("--trial", help="instead of the case's values: those of this trial")
 @click.option("--all", "every", is_flag=True, help="every outcome, not only a first look")
 @click.option("--balance", "--book", "balance", is_flag=True, help="energy and momentum of every contact, and between contacts")
+@set_option
 @json_option
 @outside_option
 @reading_options
 def measure(source: Path, sphere: float | None, box: str | None, floor: float | None, slope: float | None,
-            sigma: str | None, trial: str | None, every: bool, balance: bool, json_path: Path | None, allow_outside: bool,
-            overrides: Any) -> None:
+            sigma: str | None, trial: str | None, every: bool, balance: bool, settings: tuple[str, ...],
+            json_path: Path | None, allow_outside: bool, overrides: Any) -> None:
     """Measure the outcomes of a case's simulation and tracks, of one of its trials, or of a track in any table file.
 
     Where a closed form exists for what a simulation does, its number stands beside the outcome.
@@ -51,13 +54,16 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
     case = None
     with watched("measuring") as watch:
         if source.suffix.lower() == ".yapa":
-            case = at_trial(load_named(source, allow_outside), trial)
+            case = with_set(at_trial(load_named(source, allow_outside), trial), settings)
             tables["simulated"] = api.simulate(case, cancel=watch.cancel.flag)
             watch.leave_if_stopped()
             theory["simulated"] = api.predict(case, tables["simulated"])
             tables |= {f"track {name}": m for name, m in api.measured_motions(case).items()}
         else:
             from yapa.api import Setup, prepare, read_any
+
+            if settings:
+                raise bad_input("--set", str(source), "a case; a track has no numbers of a simulation")
 
             read = read_any(source_of(source), None, overrides)
             for text in read.notices:
@@ -78,7 +84,7 @@ def measure(source: Path, sphere: float | None, box: str | None, floor: float | 
         if balance:
             book_tables(motion, list(outcomes))
         for body in outcomes:
-            say(f"{body}: {api.ending(motion, body)}")
+            say(f"{body}: {api.ending(motion, body)}; {api.stopped_by(motion, body)}")
         for note in motion.notes:
             say(f"note: {note}")
         say_remarks(motion)

@@ -8,6 +8,7 @@ from pathlib import Path
 import click
 
 from yapa.cli.arguments import json_option, load_named, outside_option, overwrite_option, threads_option, with_targets
+from yapa.cli.completing import complete_path
 from yapa.cli.numbers import assigned, free_option, set_option, with_free, with_set
 from yapa.cli.progress import watched
 from yapa.cli.streams import claim, save_to, say, write_json
@@ -16,7 +17,7 @@ from yapa.cli.tables import value_table
 
 @click.command()
 @click.argument("case", type=click.Path(path_type=Path))
-@click.option("--jitter", "jitters", multiple=True, required=True, metavar="PATH=SIGMA",
+@click.option("--jitter", "jitters", shell_complete=complete_path, multiple=True, required=True, metavar="PATH=SIGMA",
               help="how a number varies from run to run, such as 'bodies.orange.velocity.x=2 cm/s'; repeatable")
 @click.option("--target", "targets", multiple=True, help="a wanted outcome; repeatable")
 @free_option

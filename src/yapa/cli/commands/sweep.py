@@ -7,6 +7,7 @@ from pathlib import Path
 import click
 
 from yapa.cli.arguments import load_named, outside_option, threads_option
+from yapa.cli.completing import complete_outcome, complete_path
 from yapa.cli.numbers import set_option, swept_range, with_set
 from yapa.cli.progress import watched
 from yapa.cli.streams import claim, say, write_json, write_out
@@ -15,8 +16,10 @@ from yapa.cli.tables import print_table
 
 @click.command()
 @click.argument("case", type=click.Path(path_type=Path))
-@click.option("--over", "overs", multiple=True, required=True, metavar="PATH[=LOW..HIGH]", help="a number to sweep; two make a map")
-@click.option("--outcome", "outcomes", multiple=True, required=True, metavar="OUTCOME",
+@click.option("--over", "overs",
+              shell_complete=complete_path, multiple=True, required=True, metavar="PATH[=LOW..HIGH]",
+              help="a number to sweep; two make a map")
+@click.option("--outcome", "outcomes", shell_complete=complete_outcome, multiple=True, required=True, metavar="OUTCOME",
               help="what to read, such as 'orange apex 2'")
 @click.option("--count", type=click.IntRange(2, 100_000), default=21, show_default=True,
               help="points along each number, or Sobol points in all")

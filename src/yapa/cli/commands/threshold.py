@@ -7,6 +7,7 @@ from pathlib import Path
 import click
 
 from yapa.cli.arguments import json_option, load_named, outside_option, threads_option
+from yapa.cli.completing import complete_path
 from yapa.cli.numbers import set_option, swept_range, with_set
 from yapa.cli.progress import watched
 from yapa.cli.streams import claim, say, write_json
@@ -14,7 +15,7 @@ from yapa.cli.streams import claim, say, write_json
 
 @click.command()
 @click.argument("case", type=click.Path(path_type=Path))
-@click.option("--number", required=True, metavar="PATH[=LOW..HIGH]",
+@click.option("--number", shell_complete=complete_path, required=True, metavar="PATH[=LOW..HIGH]",
               help="the number, and where it is looked for; profile.step too")
 @click.option("--target", "targets", multiple=True, help="what is to hold; by default the targets of the case; repeatable")
 @click.option("--smallest", is_flag=True, help="the smallest instead of the largest")

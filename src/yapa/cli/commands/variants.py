@@ -7,6 +7,7 @@ from pathlib import Path
 import click
 
 from yapa.cli.arguments import json_option, load_named, outside_option
+from yapa.cli.completing import complete_outcome
 from yapa.cli.numbers import assigned, set_option, with_set
 from yapa.cli.progress import watched
 from yapa.cli.streams import claim, say, write_json
@@ -18,7 +19,9 @@ from yapa.errors import bad_input
 @click.argument("case", type=click.Path(path_type=Path))
 @click.option("--variant", "texts", multiple=True, required=True, metavar="NAME: PATH=VALUE[, PATH=VALUE]",
               help="a named change, such as 'soft pad: pairs.rind+pad.restitution=0.4'; repeatable")
-@click.option("--outcome", "outcomes", multiple=True, metavar="OUTCOME", help="what to read; by default a first look; repeatable")
+@click.option("--outcome", "outcomes",
+              shell_complete=complete_outcome, multiple=True, metavar="OUTCOME",
+              help="what to read; by default a first look; repeatable")
 @json_option
 @set_option
 @outside_option

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from html import escape
 from typing import TYPE_CHECKING, Any
 
@@ -13,6 +13,7 @@ from yapa.case.quantities import label_of, quantity_of
 from yapa.case.units import amount_text, as_shown
 from yapa.case.unknowns import Estimate, Unknown
 from yapa.fitting.confidence.levels import NORMAL_95
+from yapa.fitting.problem.left_over import ColumnResiduals, together
 
 if TYPE_CHECKING:
     from yapa.fitting.confidence.model_errors import Explanation
@@ -128,6 +129,9 @@ class FitResult:
     own : take → path → estimate, of unknowns that every take has for itself
     explained : the error of the model that explains what is left over, if one does, with the edit that frees it
     table : what it says of the table of trials, where the case has one
+    dof : degrees of freedom: values that count less numbers found; None where the fit did not end
+    correlations : pairs of unknowns and their correlation, the strongest first
+    residuals : of every column of every track
     also : answers that the evidence does not tell from this one, the nearest in misfit first
 
     Notes
@@ -154,6 +158,9 @@ class FitResult:
     also: list[Answer] = field(default_factory=list)
     explained: list[Explanation] = field(default_factory=list)
     table: TableReport | None = None
+    dof: int | None = None
+    correlations: list[tuple[str, str, float]] = field(default_factory=list)
+    residuals: list[ColumnResiduals] = field(default_factory=list)
 
     @property
     def values(self) -> dict[str, float]:
@@ -173,6 +180,10 @@ class FitResult:
         lines += [f"  {owner}: {sentence(path, e)}" for owner, own in self.own.items() for path, e in own.items()]
         for t in self.targets:
             lines.append(f"target {t.target.label}: wanted {t.target.wanted}, {'met' if t.met else f'missed {t.how_missed}'}")
+        if self.dof is not None and self.table is None:
+            lines.append(f"{self.dof} degrees of freedom")
+        lines += [f"residuals of {column}" for column in self.residuals]
+        lines += [] if self.table is not None else together(self.correlations)
         if self.table is not None:
             lines.append(f"{self.table.values} values in {self.table.rows} rows, {self.table.levels} levels, "
                          f"{self.table.dof} degrees of freedom")
@@ -216,6 +227,9 @@ class FitResult:
                                "half_squared_misfit_gained": round(e.gain, 4)} for e in self.explained]} if self.explained else {}),
             **({"takes": {name: {path: e.model_dump() for path, e in estimates.items()} for name, estimates in self.own.items()}}
                if self.own else {}),
+            **({"dof": self.dof} if self.dof is not None else {}),
+            **({"correlations": [list(c) for c in self.correlations]} if self.correlations else {}),
+            **({"residuals": [asdict(c) for c in self.residuals]} if self.residuals else {}),
             **({"table": self.table.as_dict()} if self.table is not None else {}),
         }
 

@@ -197,7 +197,7 @@ def _prepare(samples: Samples, setup: Setup) -> Prepared:
         low, high, scale = _range(name, bounds, data, setup, given, first)
         if bounds is None:
             low, high = max(low, quantity_of(path).least), min(high, quantity_of(path).most)
-        unknowns.append(Unknown(path=path, low=low, high=high, transform=scale))  # type: ignore[arg-type]
+        unknowns.append(Unknown(path=path, low=low, high=high, transform=scale))
         short[path] = name
     assumed: dict[str, float | str] = {
         name: given[name] for name in DEFAULTS

@@ -181,7 +181,7 @@ def _finished(problem: JointProblem, x: Array, others: list[Array], begun: float
     findings = at_walls([u for u in problem.case.unknowns if u.path in shared], shared)
     findings += [answer.words for answer in also]
     return FitResult(estimates, misfit, problem.simulations, time.perf_counter() - begun, status, 0, targets, findings, own, also,
-                     table=report)
+                     table=report, dof=dof, correlations=_correlations(problem, correlation))
 
 
 def _report(problem: JointProblem, x: Array, e: Array, Je: Array, given: bool, correlation: Array) -> TableReport:

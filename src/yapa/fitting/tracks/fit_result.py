@@ -13,6 +13,7 @@ from yapa.fitting.confidence.kinks import widen_across_sticking
 from yapa.fitting.confidence.model_errors import explain
 from yapa.fitting.confidence.residual_diagnostics import diagnose
 from yapa.fitting.problem.cancel import Cancelled, FitStatus
+from yapa.fitting.problem.left_over import column_residuals, correlations_of
 from yapa.fitting.problem.problem import FitProblem
 from yapa.fitting.problem.result import FitResult, TargetReport, widened
 from yapa.fitting.problem.target_residuals import evaluate_target
@@ -73,8 +74,11 @@ def result_of(search: Fit, stopped: str, begun: float) -> FitResult:
         kept = plain if search.keep is None else np.where(search.keep, plain[: problem.track_residuals], 0.0)
         findings += diagnose(problem, problem.values(search.best.p), kept[: problem.track_residuals], search.seen_tracks)
     findings = [str(e) for e in explained] + findings + [words for words in carried if words]
+    values = int((np.isfinite(problem.template) & (True if search.keep is None else search.keep)).sum()) + len(problem.targets)
     return FitResult(found_estimates, misfit, problem.simulations, time.perf_counter() - begun, stopped, outliers, targets,
-                     findings + remarks, also=also, explained=explained)
+                     findings + remarks, also=also, explained=explained, dof=max(values - problem.size, 0),
+                     correlations=correlations_of([u.path for u in problem.unknowns], sure.cov),
+                     residuals=column_residuals(problem, plain, search.keep))
 
 
 def _why_stopped(problem: FitProblem, stopped: str) -> list[str]:

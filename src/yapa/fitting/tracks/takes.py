@@ -21,6 +21,7 @@ from yapa.case.unknowns import Estimate, Unknown, from_unit_box
 from yapa.fitting.confidence.levels import NORMAL_95
 from yapa.fitting.optimise.differences import central
 from yapa.fitting.problem.cancel import Cancel, Cancelled, FitStatus
+from yapa.fitting.problem.left_over import column_residuals, correlations_of
 from yapa.fitting.problem.result import FitResult, Progress
 from yapa.fitting.problem.target_residuals import evaluate_target
 from yapa.fitting.tracks.take_parts import Part, columns_of, part_residuals, parts_of, start_of
@@ -119,8 +120,13 @@ def _finished(
         targets = [evaluate_target(t, body, reading) for t, body, reading in problem.target_readings(values)]
     findings = [f"take {take.name}: {f}" for take, s in zip(case.takes, singles, strict=True) for f in s.findings[:2]]
     findings += _disagreements(case, estimates, singles)
+    shared = {path: k for (name, path), k in columns.items() if name is None}
+    among = np.asarray(cov[np.ix_(list(shared.values()), list(shared.values()))], dtype=float)
+    columns_left = [column for part, n in zip(tracked, sizes, strict=True)
+                    for column in column_residuals(part.problem, part_residuals(part, x)[:n], part.weights[:n] > 0)]
     return FitResult(estimates, misfit, simulations, time.perf_counter() - begun, stopped,
-                     sum(s.outliers for s in singles), targets, findings, own)
+                     sum(s.outliers for s in singles), targets, findings, own, dof=dof,
+                     correlations=correlations_of(list(shared), among), residuals=columns_left)
 
 
 def _stopped_early(

@@ -10,6 +10,7 @@ from yapa.outcomes.kinds import pose as pose
 from yapa.outcomes.kinds import region as region
 from yapa.outcomes.kinds import overlap as overlap
 from yapa.outcomes.kinds import energy as energy
+from yapa.outcomes.kinds import loss_share as loss_share
 from yapa.outcomes.kinds import order as order
 from yapa.outcomes.kinds import time_until as time_until
 from yapa.outcomes.kinds import whole_body as whole_body

@@ -28,7 +28,7 @@ def _depths(motion: Motion, body: str, query: OutcomeQuery) -> Array | None:
     for shape in motion.body(body).shapes:
         centre, _ = posed(motion, body, shape)
         for k, (point, normal) in enumerate(zip(points, normals, strict=True)):
-            inward = np.broadcast_to(normal, (count, 3))
+            inward = np.tile(normal, (count, 1))
             out[:, k] = np.minimum(out[:, k], (centre - point) @ normal - reach(motion, body, shape, inward))
     return out
 
