@@ -9,6 +9,7 @@ import pytest
 
 import yapa
 from yapa import api
+from yapa.case import Body, Sphere
 from yapa.errors import InputError
 
 
@@ -77,3 +78,29 @@ def test_a_case_is_changed_by_path_and_by_part():
         case.with_(groups={"pile": ("apple",)})
     with pytest.raises(InputError, match="a number of this case"):
         case["bodies.apple.mass"]
+
+
+def test_parts_of_a_case_take_what_python_has_and_say_in_words_what_is_wrong():
+    made = yapa.api.Case(bodies={"orange": Body(shapes=[Sphere(kind="sphere", radius="3.7 cm")], position=np.array([0, 0, 1]),
+                                                mass="180 g", velocity=[0, "20 cm/s", np.float32(1.5)])}, duration="2 s")
+    body = made.bodies["orange"]
+    assert (body.shapes[0].radius, body.position, body.mass, body.velocity) == (0.037, (0.0, 0.0, 1.0), 0.18, (0.0, 0.2, 1.5))
+    assert made.duration == 2.0
+    for wrong, words in (({"radius": -1.0}, "Sphere: radius: found -1"), ({"radius": "3 kg"}, "the unit 'kg'"),
+                         ({"radius": 1.0, "color": 2}, "unknown key 'color'"), ({}, "radius: found nothing")):
+        with pytest.raises(InputError, match=words):
+            Sphere(kind="sphere", **wrong)
+    with pytest.raises(InputError, match="as a whole: found both mass and density"):
+        Body(shapes=[Sphere(kind="sphere", radius=0.1)], mass=1.0, density=500.0)
+
+
+def test_a_copy_with_a_field_that_is_not_there_is_a_fault():
+    with pytest.raises(TypeError, match="no field 'path'"):
+        yapa.ball(0.1).model_copy(update={"path": ()})
+
+
+def test_a_scene_may_be_empty():
+    case = yapa.new_case({})
+    motion = yapa.simulate(case)
+    assert (motion.states.shape[1], motion.status) == (0, "complete")
+    assert [f.cause for f in api.check(case)] == ["there is nothing in it yet"]

@@ -67,12 +67,12 @@ def test_a_run_of_no_time_shows_the_start():
 def test_moments_of_inertia_no_body_has_are_refused():
     Body(shapes=(Sphere(kind="sphere", radius=0.1),), inertia=(1.0, 2.0, 3.0))  # a flat one
     for wrong in ((1.0, 2.0, 3.1), (1.0, 1.0, 2.0 + 1e-6), (5.0, 1.0, 1.0)):
-        with pytest.raises(ValueError, match="no body has"):
+        with pytest.raises(InputError, match="no body has"):
             Body(shapes=(Sphere(kind="sphere", radius=0.1),), inertia=wrong)
 
 
 def test_mass_and_density_together_are_refused_and_one_of_them_is_written():
-    with pytest.raises(ValueError, match="both mass and density"):
+    with pytest.raises(InputError, match="both mass and density"):
         Body(shapes=(Sphere(kind="sphere", radius=0.1),), mass=1.0, density=500.0)
     dense = scene({"orange": Body(shapes=(Sphere(kind="sphere", radius=0.1),), density=500.0), "plate": floor()})
     assert "mass" not in json.loads(case_text(dense))["bodies"]["orange"]

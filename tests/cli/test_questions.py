@@ -99,7 +99,7 @@ def test_what_cannot_be_read_is_refused(words, told, folder):
 
 def test_targets_are_judged_by_simulate_measure_and_check(folder):
     text = run("simulate", WANTED, "--json", "s.json")
-    assert "target apex 2: wanted 0.24 ± 0.01 m, now 0.402, missed by 0.162 m" in text.replace("0.4022", "0.402")
+    assert "target apex 2: wanted 0.24 ± 0.01 m, now 0.402 m, missed by 0.162 m" in text.replace("0.4022", "0.402")
     assert [t["met"] for t in json.loads((folder / "s.json").read_text())["targets"]] == [False, False]
     assert "target landing 3" in run("measure", WANTED)
     assert "would meet it" in run("check", WANTED)

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from yapa.lazily import importer
 
 if TYPE_CHECKING:
-    from yapa.api.build import ball, copies, crate, floor, lane, new_case, open_bin, wall
+    from yapa.api.build import new_case
     from yapa.api.calibration import Calibration, calibrate
     from yapa.api.files import load, save
     from yapa.api.fits import corrected, fit, solve, trust
@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from yapa.api.questions import best, either, how_much_more, robust, threshold, variants, what_matters
     from yapa.case import with_numbers
     from yapa.case.model import Case
+    from yapa.case.things import ball, copies, crate, floor, lane, open_bin, wall
     from yapa.engine.simulate import simulate
     from yapa.fitting import Cancel, FitResult, Setup, prepare
     from yapa.fitting.targets.drag import Pull
@@ -85,7 +86,7 @@ __all__ = [
     "with_numbers",
 ]
 _WHERE = {
-    "yapa.api.build": "ball copies crate floor lane new_case open_bin wall",
+    "yapa.api.build": "new_case",
     "yapa.api.calibration": "Calibration calibrate",
     "yapa.api.files": "load save",
     "yapa.api.fits": "corrected fit solve trust with_result",
@@ -101,6 +102,7 @@ _WHERE = {
     "yapa.case.importing": "Role",
     "yapa.case.quantity_text": "number_with_unit",
     "yapa.case.profiles": "PRESETS Precise",
+    "yapa.case.things": "ball copies crate floor lane open_bin wall",
     "yapa.case.units": "amount_text as_shown",
     "yapa.engine": "simulate",
     "yapa.engine.compile.pair_materials": "effective_values",

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated, Any
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Annotated, Any, Self
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
 
@@ -39,9 +40,9 @@ class _Made(ModelMetaclass):
         try:
             return super().__call__(*args, **{key: _plain(value, key) for key, value in fields.items()})
         except ValidationError as error:
-            from yapa.case.validation import input_error  # which knows every part
+            from yapa.case.validation import part_error  # which knows every part
 
-            raise input_error(error, self.__name__) from None
+            raise part_error(error, self.__name__) from None
 
 
 class Model(BaseModel, metaclass=_Made):
@@ -55,6 +56,25 @@ class Model(BaseModel, metaclass=_Made):
         defer_build=True,
         strict=True, extra="forbid", allow_inf_nan=False, frozen=True, ser_json_inf_nan="constants"
     )
+
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """Return a copy with some fields replaced. Their values are not checked, their names are.
+
+        Parameters
+        ----------
+        update : fields and their new values
+        deep : whether what the fields hold is copied too
+
+        Raises
+        ------
+        TypeError
+            If there is no such field.
+        """
+        strange = set(update or ()) - set(type(self).model_fields)
+        if strange and self.model_config.get("extra") != "allow":
+            raise TypeError(f"{type(self).__name__} has no field {min(strange)!r}")
+        return super().model_copy(update=update, deep=deep)
 
 
 def _plain(value: Any, key: str) -> Any:

@@ -25,8 +25,19 @@ def overall_size(body: Body) -> float | None:
     """
     if any(isinstance(shape, Plane) for shape in body.shapes):
         return None
-    spans = [np.add.outer((-1.0, 1.0), np.zeros(3)) * _half(shape) + _centre(shape) for shape in body.shapes]
-    return float((np.max([s[1] for s in spans], axis=0) - np.min([s[0] for s in spans], axis=0)).max())
+    axes = np.eye(3)
+    return float(max(support(body, axis) + support(body, -axis) for axis in axes))
+
+
+def support(body: Body, direction: Array) -> float:
+    """Return how far a body reaches from its origin along a direction of its own axes [m]; infinite for a plane.
+
+    Parameters
+    ----------
+    body : the body
+    direction : (3,) unit vector
+    """
+    return max(float(np.dot(shape.position, direction)) + _reach(shape, direction) for shape in body.shapes)
 
 
 def scaled_lengths(shape: Mapping[str, Any], factor: float) -> dict[str, Any]:
@@ -44,27 +55,17 @@ def _times(factor: float, value: Any) -> Any:
     return type(value)(_times(factor, part) for part in value) if isinstance(value, list | tuple) else factor * value
 
 
-def _points(shape: Hull) -> Array:
-    return np.asarray(np.array(shape.points) @ rotation_matrix_of(shape.orientation).T)
-
-
-def _centre(shape: Posed) -> Array:
-    """Middle of the edges of a shape along the body's axes."""
+def _reach(shape: Posed, direction: Array) -> float:
+    """The support function of a shape about its own centre."""
+    if isinstance(shape, Plane):
+        return float("inf")
+    local = rotation_matrix_of(shape.orientation).T @ direction
     if isinstance(shape, Hull):
-        points = _points(shape)
-        return np.asarray(0.5 * (points.max(axis=0) + points.min(axis=0)) + shape.position)
-    return np.array(shape.position)
-
-
-def _half(shape: Posed) -> Array:
-    """Half its edges along the body's axes."""
-    if isinstance(shape, Hull):
-        return np.asarray(0.5 * np.ptp(_points(shape), axis=0))
-    turned = rotation_matrix_of(shape.orientation)
+        return float((np.array(shape.points) @ local).max())
     if isinstance(shape, Box):
-        return np.asarray(np.abs(turned) @ (0.5 * np.array(shape.size)))
+        return float(np.abs(local) @ (0.5 * np.array(shape.size)))
     radius, length = getattr(shape, "radius", 0.0), getattr(shape, "length", 0.0)
-    along = np.abs(turned[:, 2])
+    along = abs(float(local[2]))
     if isinstance(shape, Cylinder):
-        return np.asarray(radius * np.sqrt(np.maximum(1.0 - along**2, 0.0)) + 0.5 * length * along)
-    return np.asarray(radius + 0.5 * length * along)
+        return float(radius * np.sqrt(max(1.0 - along**2, 0.0)) + 0.5 * length * along)
+    return float(radius + 0.5 * length * along)

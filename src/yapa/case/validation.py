@@ -120,6 +120,19 @@ def input_error(error: ValidationError, subject: str) -> InputError:
     return InputError(_problems(error), subject)
 
 
+def part_error(error: ValidationError, kind: str) -> InputError:
+    """Return what a validator found in one part that was made by a call, in words for the person.
+
+    Parameters
+    ----------
+    error : what was raised
+    kind : name of the part's class
+    """
+    issues = [InputIssue("as a whole", issue.found, "values that go together") if issue.where == "the case" else issue
+              for issue in _problems(error)]
+    return InputError(issues, kind)
+
+
 @contextmanager
 def in_words(subject: str) -> Iterator[None]:
     """Return what a validator finds wrong with parts that are made here is said in words for the person.

@@ -85,7 +85,7 @@ def set_range(path: str, low: float, high: float) -> Edit:
             raise bad_input(label_of(path), f"{low:g} .. {high:g}", "a range that rises")
         check_values(case, {path: low})
         check_values(case, {path: high})
-        return _with_unknown(case, path, low=low, high=high, scale=old.transform if low > 0 else "linear")
+        return _with_unknown(case, path, low=low, high=high, transform=old.transform if low > 0 else "linear")
 
     return Edit(f"range of {label_of(path)}", change)
 

@@ -89,7 +89,7 @@ class Geometry:
                 GI.append(row)
             shapes_of.append(mine)
         return cls(
-            np.zeros((len(GI), L.GF_COLUMNS)), np.array(GI, np.int64), _stacked(VT, 3), _stacked(FC, 4),
+            np.zeros((len(GI), L.GF_COLUMNS)), np.array(GI, np.int64).reshape(-1, L.GI_COLUMNS), _stacked(VT, 3), _stacked(FC, 4),
             np.array(FI or [(0, 0)], np.int64), np.array([LP or [0]], np.int64), _stacked(DR, 3), shapes_of,
             np.zeros((len(bodies), 3)), np.tile([1.0, 0.0, 0.0, 0.0], (len(bodies), 1)))
 

@@ -17,5 +17,6 @@ def check(case: Case) -> Iterator[Finding]:
     first = next((n for n, b in case.bodies.items() if all(s.kind != "plane" for s in b.shapes)), None)
     mend = None
     if first is not None:
-        mend = Mend(f"make {first} dynamic", set_body(first, motion="dynamic", path=(), push_limit=None))
-    yield Finding("nothing moves", "the case", "nothing will move", f"all {len(case.bodies)} bodies are static", mend=mend)
+        mend = Mend(f"make {first} dynamic", set_body(first, motion="dynamic", keyframes=(), max_force=None))
+    why = f"all {len(case.bodies)} bodies are static" if case.bodies else "there is nothing in it yet"
+    yield Finding("nothing moves", "the case", "nothing will move", why, mend=mend)
