@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -9,8 +10,12 @@ import numpy as np
 
 from yapa.case.changed_numbers import with_numbers
 from yapa.case.model import Case
+from yapa.case.quantities import QUANTITIES, kind_of, label_of
 from yapa.case.scene import Body
 from yapa.motion.info import Severity
+
+_JOINED = re.compile(r"(, | and )")
+"""between the things that a merged note is about"""
 
 
 @dataclass(frozen=True)
@@ -44,6 +49,12 @@ class Finding:
     def key(self) -> str:
         """What a dismissal names."""
         return f"{self.kind}: {self.about}"
+
+    @property
+    def about_in_words(self) -> str:
+        """What it is about, with paths of numbers in words."""
+        parts = _JOINED.split(self.about)
+        return "".join(label_of(part) if kind_of(part) in QUANTITIES else part for part in parts)
 
     def __str__(self) -> str:
         tail = f" Mend: {self.mend.label}." if self.mend else ""

@@ -27,6 +27,7 @@ from yapa.formats.tracks.columns import Questions
 from yapa.formats.tracks.importer import ImportOverrides
 from yapa.formats.tracks.plain_csv import TrackFile
 from yapa.session import edits
+from yapa.session.building.builder import Builder
 from yapa.session.document import Document
 from yapa.session.drag import Drag
 from yapa.session.edits import Edit
@@ -64,6 +65,8 @@ class Desk(Signals):
         self.playback = Playback(self, lambda: self.case)
         self.fits = FitJob(self, self.jobs, self.from_worker, self, self.preview, fit)
         self.drag = Drag(self)
+        self.builder = Builder(self)
+        self.case_changed.connect(self.builder.keep_up)
         self._late = LateTrials(self, self.jobs, self)
         self.saver = Saver(self, self.jobs, self)
         self.autosave = Autosave(recovery, lambda text: deliver(lambda: self._complain(text)), pause) if recovery else None
@@ -209,24 +212,28 @@ class Desk(Signals):
 
     # -- edits -----------------------------------------------------------------------------------
 
-    def edit(self, after: Case, text: str) -> None:
+    def edit(self, after: Case, text: str, *, merge: bool = False) -> None:
         """One step that can be undone.
 
         Parameters
         ----------
         after : the case as it becomes
         text : the text
+        merge : whether it goes on with the last step, in place of being one of its own
         """
         if self.document is not None and after is not self.document.case:
+            if merge:
+                self.document.history.undo()
             self.document.history.push(after, text)
             self._changed()
 
-    def make(self, edit: Edit) -> bool:
+    def make(self, edit: Edit, *, merge: bool = False) -> bool:
         """Make an edit; what cannot be done is said and changes nothing.
 
         Parameters
         ----------
         edit : the change
+        merge : whether it goes on with the last step
 
         Returns
         -------
@@ -244,17 +251,18 @@ class Desk(Signals):
         except YapaError as error:
             self.error.emit(str(error))
             return False
-        self.edit(after, edit.text)
+        self.edit(after, edit.text, merge=merge)
         return True
 
-    def make_by_hand(self, edit: Edit) -> bool:
+    def make_by_hand(self, edit: Edit, *, merge: bool = False) -> bool:
         """Return an edit of values; the 'by hand' trial joins the ledger as soon as it is known.
 
         Parameters
         ----------
         edit : the change
+        merge : whether it goes on with the last step
         """
-        if not self.make(edit):
+        if not self.make(edit, merge=merge):
             return False
         self._late.note_by_hand()
         return True

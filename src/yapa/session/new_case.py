@@ -2,10 +2,18 @@
 
 from __future__ import annotations
 
+from yapa.case import Case
 from yapa.fitting import Prepared, Setup, prepare
 from yapa.fitting.setup.from_targets import from_outcomes
 
-__all__ = ["FINDABLE", "Prepared", "Setup", "from_outcomes", "prepare"]
+__all__ = ["FINDABLE", "Prepared", "Setup", "empty_scene", "from_outcomes", "prepare"]
+
+
+def empty_scene() -> Case:
+    """Return a case with nothing in it yet."""
+    return Case(title="New scene", bodies={})
+
+
 
 FINDABLE = {
     "restitution": "how much bounce the contact gives back",

@@ -13,6 +13,8 @@ class Signals:
     comparison_changed = Signal(object)
     """A new :class:`Comparison` at the values under the hand, or at those of the case."""
     playhead_moved = Signal(float)
+    selection_changed = Signal()
+    """Other bodies are selected."""
     beside_changed = Signal(object)
     """The :class:`Comparison` of the trial laid beside, None where none is."""
     fit_started = Signal()

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 from yapa.desktop.widgets.form_dialog import ask
 from yapa.session.demo_cases import demo_copy
 from yapa.session.document import OutsideQuestion
+from yapa.session.new_case import empty_scene
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
@@ -51,6 +52,12 @@ class CaseFiles:
         """Open a demo case; it is saved elsewhere, never over the one that ships."""
         if self.may_leave():
             self._session.opener.open_by(f"opening {path.stem}", lambda: demo_copy(path), self._session.open_case)
+
+    def new_scene(self) -> None:
+        """An empty scene, to be put together by hand."""
+        if self.may_leave():
+            self._session.open_case(empty_scene())
+            self._window.show_work("build")
 
     def browse(self) -> None:
         """Choose a case file."""

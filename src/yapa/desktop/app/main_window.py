@@ -81,6 +81,12 @@ class MainWindow(QMainWindow):
             self.show_page("bench")
             self.bench.stage.setFocus()
 
+    def show_work(self, work: str) -> None:
+        """Build or tune the case that is open."""
+        if self.session.case is not None:
+            self.show_page("bench")
+            self.bench.show_work(work)
+
     @property
     def start(self) -> StartPage:
         """The start page."""

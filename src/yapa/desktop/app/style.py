@@ -36,6 +36,13 @@ QStatusBar { border-top: 1px solid $hairline; }
 QStatusBar::item { border: 0; }
 QPushButton#quiet { border: 0; background: transparent; color: $simulated; text-align: left; padding: 2px 4px; }
 QPushButton#quiet:hover, QPushButton#quiet:focus { text-decoration: underline; }
+QPushButton#page { border: 1px solid $hairline; border-radius: 10px; padding: 3px 16px; min-height: 14px;
+    background: $card; }
+QPushButton#page:checked { background: $ink; color: $card; border-color: $ink; }
+QPushButton#page:focus { border-color: $ink; }
+QPushButton#switch { padding: 3px 4px; }
+QPushButton#switch:checked { background: $ink; color: $card; border-color: $ink; }
+QFrame#rule { background: $hairline; border: 0; }
 QPushButton#small { border: 0; background: transparent; color: $soft; padding: 0 2px; }
 QPushButton#small:hover, QPushButton#small:focus { color: $ink; text-decoration: underline; }
 QLineEdit, QDoubleSpinBox, QSpinBox, QComboBox, QPlainTextEdit { background: $card;

@@ -29,6 +29,8 @@ class Theme:
     trouble: str
     paper_a: str
     paper_b: str
+    papers: tuple[tuple[str, str], ...]
+    """Tones of what moves: light and dark, one after the other."""
 
     def color(self, role: str, alpha: float = 1.0) -> QColor:
         """A role's colour with an opacity."""
@@ -38,9 +40,13 @@ class Theme:
 
 
 LIGHT = Theme("#FAF7F0", "#FFFFFF", "#F4EFE5", "#22303C", "#69747F", "#DDD6C8", "#C96A0A", "#10766C", "#7A68A6",
-              "#9C3B2E", "#EFE8D9", "#CFC4AE")
+              "#9C3B2E", "#EFE8D9", "#CFC4AE",
+              (("#F1E9D8", "#D3C6AC"), ("#E9DFD3", "#C9B5A2"), ("#E4E6DA", "#BFC5AE"),
+               ("#ECDFD8", "#D0B4A8"), ("#E2E4E6", "#BAC1C7")))
 DARK = Theme("#1E2226", "#272C31", "#23282C", "#ECE6DA", "#9AA3AA", "#3C434A", "#F0A04B", "#4CC0B0", "#AE9EDB",
-             "#E08573", "#5C564A", "#7D7564")
+             "#E08573", "#5C564A", "#7D7564",
+             (("#625B4D", "#857C69"), ("#63584F", "#86766A"), ("#585D4F", "#777F6B"),
+              ("#64564F", "#87736A"), ("#565B60", "#757C83")))
 
 TEXT_ROLES = ("ink", "soft", "measured", "simulated", "pinned", "trouble")
 

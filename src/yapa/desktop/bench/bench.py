@@ -1,19 +1,16 @@
-"""The bench: the one screen people live in."""
+"""The bench: the one screen people live in. Building and tuning share stage, time axis, trials and findings."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import (
-    QFrame,
-    QHBoxLayout,
-    QSplitter,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.bench.build.card import BodyCard
+from yapa.desktop.bench.build.scene_list import SceneList
+from yapa.desktop.bench.build.stock import Stock
 from yapa.desktop.bench.evidence.column import EvidenceColumn
 from yapa.desktop.bench.stage.stage import Stage
 from yapa.desktop.bench.timeline.contact_strip import BeatStrip
@@ -22,6 +19,9 @@ from yapa.desktop.bench.top_bar import TopBar
 from yapa.desktop.bench.trials.filmstrip import Filmstrip
 from yapa.desktop.bench.unknowns.column import UnknownColumn
 from yapa.desktop.widgets.card import label
+
+BUILD_LEFT, BUILD_RIGHT = 248, 276
+"""pixels"""
 
 
 class Bench(QWidget):
@@ -37,14 +37,46 @@ class Bench(QWidget):
         self.traces = Traces(session)
         self.unknowns = UnknownColumn(session)
         self.filmstrip = Filmstrip(session)
+        self.stock = Stock()
+        self.scene = SceneList(session, BUILD_LEFT)
+        self.card = BodyCard(session, BUILD_RIGHT)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.top)
-        middle = QHBoxLayout()
-        middle.setContentsMargins(16, 8, 8, 4)
-        middle.setSpacing(8)
-        middle.addWidget(self.evidence)
+        self._middle = QHBoxLayout()
+        self._middle.setSpacing(8)
+        self.left = QStackedWidget()
+        self.left.addWidget(self.evidence)
+        self.left.addWidget(self._things())
+        self._middle.addWidget(self.left)
+        self._middle.addWidget(self._split(), 1)
+        self.right = QStackedWidget()
+        self.right.addWidget(self.unknowns)
+        self.right.addWidget(self.card)
+        self._middle.addWidget(self.right)
+        column.addLayout(self._middle, 1)
+        column.addWidget(self._trials())
+        self.stock.put.connect(self._put)
+        self.stock.dropped.connect(self._drop)
+        self.top.page.connect(self.show_work)
+        self.show_work("tune")
+
+    def _things(self) -> QWidget:
+        """The stock above what is in the scene."""
+        things = QWidget()
+        things.setFixedWidth(BUILD_LEFT)
+        stack = QVBoxLayout(things)
+        stack.setContentsMargins(0, 0, 0, 0)
+        stack.setSpacing(4)
+        stack.addWidget(label("Put in", 11, True, role="soft"))
+        stack.addWidget(self.stock)
+        stack.addWidget(label("In the scene", 11, True, role="soft"))
+        stack.addWidget(self.scene, 1)
+        return things
+
+    def _split(self) -> QSplitter:
+        """The stage above the time axis and the traces."""
         split = QSplitter(Qt.Orientation.Vertical)
         split.setChildrenCollapsible(False)
         split.setHandleWidth(6)
@@ -59,15 +91,50 @@ class Bench(QWidget):
         stack.addWidget(self.traces, 1)
         split.addWidget(self.stage)
         split.addWidget(below)
-        split.setSizes([300, 300])
-        middle.addWidget(split, 1)
-        middle.addWidget(self.unknowns)
-        column.addLayout(middle, 1)
+        self._stages = split
+        return split
+
+    def _trials(self) -> QFrame:
+        """The trials, as a strip."""
         foot = QFrame()
         foot.setObjectName("foot")
         strip = QVBoxLayout(foot)
-        strip.setContentsMargins(16, 4, 16, 2)
+        strip.setContentsMargins(16, 2, 16, 2)
         strip.setSpacing(0)
-        strip.addWidget(label("Trials", 11, True, role="soft"))
+        self._trials_word = label("Trials", 11, True, role="soft")
+        strip.addWidget(self._trials_word)
         strip.addWidget(self.filmstrip)
-        column.addWidget(foot)
+        return foot
+
+    @property
+    def work(self) -> str:
+        """What is done on the bench: "build" or "tune"."""
+        return "build" if self.stage.building else "tune"
+
+    def show_work(self, work: str) -> None:
+        """Build or tune: the stage, the time axis and the trials stay, what stands beside them changes."""
+        building = work == "build"
+        self.stage.building = building
+        self.left.setCurrentIndex(int(building))
+        self.right.setCurrentIndex(int(building))
+        self.left.setFixedWidth(BUILD_LEFT if building else self.evidence.width())
+        self.right.setFixedWidth(BUILD_RIGHT if building else self.unknowns.width())
+        self._middle.setContentsMargins(*((12, 4, 4, 0) if building else (16, 8, 8, 4)))
+        self.traces.setVisible(not building)
+        self.filmstrip.show_low(building)
+        self._trials_word.setVisible(not building)
+        self._stages.setSizes([10_000, 1] if building else [300, 300])
+        self.top.mark(work)
+        self.stage.handles.hovered = None
+        self.stage.update()
+
+    def _put(self, thing: str) -> None:
+        """Beside what is there; the stage has the keys then."""
+        self._session.builder.put_in(thing)
+        self.stage.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _drop(self, thing: str, at: QPointF) -> None:
+        """Where it was let go, if that is on the stage."""
+        place = self.stage.mapFromGlobal(at)
+        if self.stage.rect().contains(place.toPoint()):
+            self.stage.put_in(thing, QPointF(place))

@@ -23,12 +23,13 @@ SPEEDS = {"1×": 1.0, "½×": 0.5, "¼×": 0.25, "1/10×": 0.1}
 class TopBar(QFrame):
     """Title, play, time, headline, Fit."""
 
-    home = Signal()
+    page = Signal(str)
+    """Another page of the bench is asked for."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setObjectName("bar")
-        self.setFixedHeight(52)
+        self.setFixedHeight(46)
         self._session = session
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 4, 16, 4)
@@ -38,6 +39,19 @@ class TopBar(QFrame):
         self.kept = label("", 9, role="soft")
         row.addWidget(self.kept)
         row.addStretch(1)
+        self.pages: dict[str, QPushButton] = {}
+        for name, text, tip in (("build", "Build", "Put the scene together by hand (Ctrl+1)"),
+                                ("tune", "Tune", "Evidence, unknowns, the fit (Ctrl+2)")):
+            b = QPushButton(text)
+            b.setObjectName("page")
+            b.setCheckable(True)
+            b.setFont(font(10, True))
+            b.setAccessibleName(f"page {text}")
+            b.setToolTip(tip)
+            b.clicked.connect(lambda _on=False, n=name: self.page.emit(n))
+            row.addWidget(b)
+            self.pages[name] = b
+        row.addSpacing(12)
         self.back = button("to start", "Put the play head at the start (Home)", "to start", "")
         self.back.clicked.connect(lambda: session.playback.go_to(0.0))
         self.play = button("Play", "Play the motion from the play head (Space)", "play", "")
@@ -78,6 +92,11 @@ class TopBar(QFrame):
         session.fit_progressed.connect(self._on_progress)
         session.fit_ended.connect(self._on_end)
         session.history_changed.connect(self._on_case)
+
+    def mark(self, name: str) -> None:
+        """Show which page of the bench is seen."""
+        for page, b in self.pages.items():
+            b.setChecked(page == name)
 
     def _on_case(self) -> None:
         case = self._session.case

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from yapa.case import Case
-from yapa.case.quantities import label_of
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.widgets.card import Card, button, label, scrolled
 from yapa.desktop.widgets.form_dialog import show_once
@@ -28,7 +27,7 @@ class FindingCard(Card):
         self.finding, self._session = finding, session
         self.setAccessibleName(finding.key)
         head = QHBoxLayout()
-        about = label_of(finding.about) if "." in finding.about else finding.about
+        about = finding.about_in_words
         head.addWidget(label(about, 11, True))
         head.addStretch(1)
         head.addWidget(label("trouble" if finding.severity is Severity.TROUBLE else "good to know", 9,

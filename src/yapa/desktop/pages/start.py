@@ -97,7 +97,8 @@ class StartPage(QWidget):
         row = QHBoxLayout()
         row.setSpacing(8)
         for text, tip, command, main in (
-            ("New from a track", "Fit a simulation to a CSV of a measured motion (Ctrl+N)", "New from a track…", True),
+            ("Empty scene", "Put a scene together by hand (Ctrl+Alt+N)", "New scene", True),
+            ("New from a track", "Fit a simulation to a CSV of a measured motion (Ctrl+N)", "New from a track…", False),
             ("New from outcomes", "Say how high it should bounce and when it should rest (Ctrl+Shift+N)",
              "New from outcomes…", False),
             ("Open a case…", "Open a .yapa file (Ctrl+O)", "Open…", False),

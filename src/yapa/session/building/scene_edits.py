@@ -8,10 +8,12 @@ from typing import Any
 import numpy as np
 
 from yapa.case import Body, Case, has_number
-from yapa.case.scene import Direction, LaunchAngles, NaturalRoll, Pair, Surface
+from yapa.case.quantity_text import number_in
+from yapa.case.rotations import rotation_matrix_of
+from yapa.case.scene import Direction, Keyframe, LaunchAngles, NaturalRoll, Pair, Surface
 from yapa.errors import bad_input
 from yapa.motion import Array
-from yapa.session.building.placing import moved_out, moved_to, place_of, reach_towards, stood_on
+from yapa.session.building.placing import moved_out, moved_to, place_of, reach_towards, stood_on, tidy
 from yapa.session.building.renaming import renamed
 from yapa.session.building.stock import Thing
 from yapa.session.building.taking_out import without
@@ -182,6 +184,127 @@ def roll_on(name: str, support: str | None) -> Edit:
     return change_body(name, f"{name} without spin" if support is None else f"{name} rolls on {support}", angular_velocity=spin)
 
 
+def launch_as(names: Sequence[str], way: str) -> Edit:
+    """Return the edit that gives start velocities by their parts, or by speed and angles; they stay the same.
+
+    Parameters
+    ----------
+    names : names of the bodies
+    way : "parts" or "angles"
+    """
+    def change(case: Case) -> Case:
+        for name in names:
+            body = case.bodies[name]
+            if body.motion == "dynamic":
+                v = start_velocity(body)
+                angles = LaunchAngles(speed=tidy(float(np.linalg.norm(v))), elevation=tidy(np.arctan2(v[2], np.hypot(v[0], v[1]))),
+                                      azimuth=tidy(np.arctan2(v[1], v[0])))
+                parts = (tidy(v[0]), tidy(v[1]), tidy(v[2]))
+                case = _with_body(case, name, body.model_copy(update={"velocity": angles if way == "angles" else parts}))
+        kept = tuple(u for u in case.unknowns if has_number(case, u.path))
+        return case if len(kept) == len(case.unknowns) else case.model_copy(update={"unknowns": kept})
+
+    return Edit(f"launch by {way}", change)
+
+
+def start_velocity(body: Body) -> Array:
+    """Return the start velocity of a body by its parts, world axes [m/s].
+
+    Parameters
+    ----------
+    body : the body
+    """
+    v = body.velocity
+    if isinstance(v, Direction):
+        way = np.array(v.direction)
+        return np.asarray(v.speed * way / np.linalg.norm(way))
+    if isinstance(v, LaunchAngles):
+        level = v.speed * np.cos(v.elevation)
+        parts = np.array([level * np.cos(v.azimuth), level * np.sin(v.azimuth), v.speed * np.sin(v.elevation)])
+        return parts if v.axes == "world" else np.asarray(rotation_matrix_of(body.orientation) @ parts)
+    return np.array(v)
+
+
+def give_path(name: str) -> Edit:
+    """Return the edit that gives a driven body a path: where it is now, and half a metre on along x after a second.
+
+    Parameters
+    ----------
+    name : name of the body
+    """
+    def change(case: Case) -> Case:
+        body = case.bodies[name]
+        x, y, z = body.position
+        keys = (Keyframe(time=0.0, position=body.position, orientation=body.orientation),
+                Keyframe(time=1.0, position=(x + 0.5, y, z), orientation=body.orientation))
+        return _with_body(case, name, body.model_copy(update={"keyframes": keys}))
+
+    return Edit(f"path of {name}", change)
+
+
+def set_key(name: str, index: int, part: str, text: str) -> Edit:
+    """Return the edit that sets when or where a driven body is at a key, from what was typed.
+
+    Parameters
+    ----------
+    name : name of the body
+    index : which of its keys, from 0
+    part : "t", "x", "y" or "z"
+    text : what was typed
+    """
+    def change(case: Case) -> Case:
+        keys = list(case.bodies[name].keyframes)
+        value = number_in(text, "s" if part == "t" else "m", f"key {index + 1} of {name}")
+        if part == "t":
+            keys[index] = keys[index].model_copy(update={"time": value})
+        else:
+            place = list(keys[index].position)
+            place["xyz".index(part)] = value
+            keys[index] = keys[index].model_copy(update={"position": tuple(place)})
+        return _with_keys(case, name, keys)
+
+    return Edit(f"path of {name}", change)
+
+
+def add_key(name: str) -> Edit:
+    """Return the edit that adds a key to a path, a second after its last, going on as it went.
+
+    Parameters
+    ----------
+    name : name of the body
+    """
+    def change(case: Case) -> Case:
+        keys = list(case.bodies[name].keyframes)
+        last = keys[-1]
+        way = np.subtract(last.position, keys[-2].position) if len(keys) > 1 else np.zeros(3)
+        there = tuple(tidy(c) for c in np.add(last.position, way))
+        return _with_keys(case, name, [*keys, last.model_copy(update={"time": last.time + 1.0, "position": there})])
+
+    return Edit(f"path of {name}", change)
+
+
+def remove_key(name: str, index: int) -> Edit:
+    """Return the edit that takes a key out of a path.
+
+    Parameters
+    ----------
+    name : name of the body
+    index : which of its keys, from 0
+    """
+    return Edit(f"path of {name}", lambda case: _with_keys(
+        case, name, [key for k, key in enumerate(case.bodies[name].keyframes) if k != index]))
+
+
+def write_surface(name: str) -> Edit:
+    """Return the edit that writes a surface with the usual numbers into the case.
+
+    Parameters
+    ----------
+    name : name of the surface
+    """
+    return Edit(f"numbers of {name}", lambda case: case.model_copy(update={"surfaces": {**case.surfaces, name: Surface()}}))
+
+
 def wear(name: str, surface: str) -> Edit:
     """Return the edit that covers all shapes of a body with a surface; one of a new name is like the present one.
 
@@ -246,3 +369,8 @@ def pass_through(name: str, others: Sequence[str]) -> Edit:
 
 def _with_body(case: Case, name: str, body: Body) -> Case:
     return case.model_copy(update={"bodies": {**case.bodies, name: body}})
+
+
+def _with_keys(case: Case, name: str, keys: Sequence[Keyframe]) -> Case:
+    ordered = tuple(sorted(keys, key=lambda key: key.time))
+    return _with_body(case, name, case.bodies[name].model_copy(update={"keyframes": ordered, "position": ordered[0].position}))

@@ -56,6 +56,14 @@ class View:
         """Nearer (factor below 1) or farther."""
         return replace(self, half_height=float(np.clip(self.half_height * factor, 1e-4, 1e4)))
 
+    def zoomed_at(self, factor: float, x: float, y: float, width: int, height: int) -> View:
+        """Nearer or farther; what is at a pixel stays there."""
+        near = self.zoomed(factor)
+        right, up, _ = self.axes()
+        k = 2 * (self.half_height - near.half_height) / max(height, 1)
+        c = np.array(self.centre) + right * (x - width / 2) * k + up * (height / 2 - y) * k
+        return replace(near, centre=(float(c[0]), float(c[1]), float(c[2])))
+
 
 def whole_scene(points: Array, reach: float, width: int, height: int, view: View | None = None) -> View:
     """A view that shows all these places with room around them; keeps the angles of ``view``."""

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  (registers the renderer)
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QImage
 from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
@@ -15,8 +17,14 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, v
 
 from yapa.desktop.app.theme import Theme
 from yapa.desktop.bench.stage.camera import View
+from yapa.desktop.bench.stage.shadows import Shadow
 from yapa.desktop.bench.stage.vtk_arrays import as_numpy, as_vtk
 from yapa.motion import Array, BodyInfo, ShapeInfo
+
+FINE = 3
+"""times as many pixels along each edge, where the picture stands still"""
+SHADE = 0.22
+"""of the darkest shadow"""
 
 
 def _paint_cells(data: vtkPolyData, colors: list[QColor], which: np.ndarray) -> None:
@@ -151,27 +159,35 @@ class Solids:
         self._window.AddRenderer(self._renderer)
         self._renderer.SetAutomaticLightCreation(False)
         light = vtkLight()
-        light.SetLightTypeToCameraLight()
-        light.SetPosition(-0.6, 0.9, 1.0)
-        light.SetIntensity(0.55)
+        light.SetLightTypeToSceneLight()
+        light.SetPosition(-0.5, -0.9, 1.6)
+        light.SetFocalPoint(0.0, 0.0, 0.0)
+        light.SetIntensity(0.6)
         self._renderer.AddLight(light)
         self._parts: list[tuple[vtkActor, int, vtkMatrix4x4]] = []
+        self._edged: list[vtkActor] = []
+        self._shadows: list[vtkActor] = []
+        self._ink = (0.0, 0.0, 0.0)
 
     def build(self, accounts: tuple[BodyInfo, ...], reach: float, t: Theme) -> None:
         """Make the actors of a scene: every shape as it collides, its edges drawn."""
         self._renderer.RemoveAllViewProps()
-        self._parts = []
+        self._parts, self._edged, self._shadows = [], [], []
+        shade = t.color("ink")
+        self._ink = shade.redF(), shade.greenF(), shade.blueF()
         ground = t.color("stage")
         self._renderer.SetBackground(ground.redF(), ground.greenF(), ground.blueF())
         for body, account in enumerate(accounts):
+            toned = t if not account.is_movable else replace(t, paper_a=t.papers[body % len(t.papers)][0],
+                                                             paper_b=t.papers[body % len(t.papers)][1])
             for shape in account.shapes:
                 mapper = vtkPolyDataMapper()
-                mapper.SetInputData(_data_of(shape, reach, t))
+                mapper.SetInputData(_data_of(shape, reach, toned))
                 actor = vtkActor()
                 actor.SetMapper(mapper)
                 prop = actor.GetProperty()
-                prop.SetAmbient(0.55)
-                prop.SetDiffuse(0.75)
+                prop.SetAmbient(0.62)
+                prop.SetDiffuse(0.7)
                 if shape.kind == "plane":
                     prop.SetAmbient(1.0)  # unlit: the ground keeps the colour of the stage
                     prop.SetDiffuse(0.0)
@@ -181,12 +197,41 @@ class Solids:
                 if shape.kind in ("box", "hull"):
                     ink = t.color("ink")
                     prop.EdgeVisibilityOn()
+                    self._edged.append(actor)
                     prop.SetEdgeColor(ink.redF(), ink.greenF(), ink.blueF())
                 self._renderer.AddActor(actor)
                 self._parts.append((actor, body, _matrix(shape.orientation, shape.position)))
 
-    def draw(self, states: Array, view: View, width: int, height: int) -> QImage:
-        """The scene with these states (n, 16), as an image."""
+    def _shade(self, shadows: Sequence[Shadow]) -> None:
+        """Lay shadows down."""
+        for actor in self._shadows:
+            self._renderer.RemoveActor(actor)
+        self._shadows = []
+        for shadow in shadows:
+            mapper = vtkPolyDataMapper()
+            mapper.SetInputData(_mesh(shadow.points, [tuple(range(len(shadow.points)))]))
+            actor = vtkActor()
+            actor.SetMapper(mapper)
+            prop = actor.GetProperty()
+            prop.SetColor(*self._ink)
+            prop.SetOpacity(SHADE * shadow.darkness)
+            prop.SetAmbient(1.0)
+            prop.SetDiffuse(0.0)
+            self._renderer.AddActor(actor)
+            self._shadows.append(actor)
+
+    def draw(self, states: Array, view: View, width: int, height: int, shadows: Sequence[Shadow] = (),
+             fine: bool = False) -> QImage:
+        """The scene with these states (n, 16), as an image; finely, each pixel is the mean of several."""
+        self._shade(shadows)
+        if fine:
+            image = self._draw(states, view, FINE * width, FINE * height, FINE)
+            return image.scaled(width, height, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation)
+        return self._draw(states, view, width, height, 1)
+
+    def _draw(self, states: Array, view: View, width: int, height: int, line: float) -> QImage:
+        for actor in self._edged:
+            actor.GetProperty().SetLineWidth(line)
         for actor, body, pose in self._parts:
             whole = vtkMatrix4x4()
             vtkMatrix4x4.Multiply4x4(_matrix(states[body, 3:7], states[body, :3]), pose, whole)

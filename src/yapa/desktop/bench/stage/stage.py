@@ -6,9 +6,9 @@ Solid bodies come from ``solids``; everything else is drawn over them with QPain
 from __future__ import annotations
 
 import time
+from dataclasses import replace
 
 import numpy as np
-from pyqtgraph.functions import arrayToQPolygonF
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import (
     QFocusEvent,
@@ -18,22 +18,28 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
-    QPolygonF,
     QResizeEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
 
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.app.theme import Theme, font, theme
-from yapa.desktop.bench.stage.camera import View, nice_length, spread_in_depth, whole_scene
+from yapa.desktop.app.theme import Theme, theme
+from yapa.desktop.bench.stage.build_hand import BuildHand
+from yapa.desktop.bench.stage.camera import View, spread_in_depth, whole_scene
 from yapa.desktop.bench.stage.handles import StageHandles
+from yapa.desktop.bench.stage.outlines import outline
+from yapa.desktop.bench.stage.painting import StagePainter
+from yapa.desktop.bench.stage.shadows import shadows
 from yapa.desktop.bench.stage.solids import Solids
 from yapa.motion import Array, Motion
 from yapa.session.comparison import Comparison
 from yapa.session.drag import Drag
 
-BEAD_SECONDS = 0.05
+STILL = 150
+"""ms without a change after which the picture is drawn finely"""
+EMPTY = np.array([[-0.8, 0.0, -0.1], [0.8, 0.0, 0.9]])
+"""what is seen where nothing has a size [m]"""
 
 
 class Stage(QWidget):
@@ -41,7 +47,7 @@ class Stage(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self._session = session
+        self.session = session
         self._solids = Solids()
         self._view: View | None = None
         self._whole = True
@@ -51,8 +57,12 @@ class Stage(QWidget):
         self._opened = 0
         self._ring = False
         self._drag: tuple[QPointF, View] | None = None
+        self._held = False
         self.drag: Drag = session.drag
         self.handles = StageHandles(session, self.drag)
+        self.building = False
+        self.hand = BuildHand(self)
+        self._painter = StagePainter(self)
         session.pull_followed.connect(lambda _f: self._later())
         session.pull_ended.connect(self._later)
         self.setMouseTracking(True)
@@ -65,9 +75,12 @@ class Stage(QWidget):
                         "with the right button shifts it, the wheel zooms, W shows the whole scene again")
         self._timer = QTimer(self, interval=30, singleShot=True)
         self._timer.timeout.connect(self._refresh)
+        self._still = QTimer(self, interval=STILL, singleShot=True)
+        self._still.timeout.connect(lambda: self._draw(fine=True))
         session.comparison_changed.connect(self._on_comparison)
         session.beside_changed.connect(lambda _p: self._later())
         session.playhead_moved.connect(lambda _t: self._later())
+        session.selection_changed.connect(self.update)
 
     # -- what is shown -----------------------------------------------------------------------------
 
@@ -77,6 +90,16 @@ class Stage(QWidget):
     def _later(self) -> None:
         if not self._timer.isActive():
             self._timer.start()
+
+    def put_in(self, thing: str, at: QPointF, upright: bool = False) -> None:
+        """Stand a thing of the stock on what is under a place of the stage."""
+        self.session.builder.put_in(thing, self.hand.ray(at), upright=upright, step=self.hand.step)
+        self.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def look_from(self, azimuth: float, elevation: float) -> None:
+        """See the scene from a side."""
+        self._view = replace(self.view, azimuth=azimuth, elevation=elevation)
+        self._later()
 
     def show_whole_scene(self) -> None:
         """Home: everything in the picture, from the side where the motion lies in one plane."""
@@ -90,44 +113,54 @@ class Stage(QWidget):
 
     def _points(self, motion: Motion) -> tuple[Array, float]:
         reach = max((a.bounding_radius for a in motion.bodies if a.is_movable), default=0.1)
-        points = [motion.states[:, motion.names.index(n), :3] for n in motion.dynamic_bodies()]
-        looker = self._session.preview.builder
+        points = [motion.states[:, motion.names.index(n), :3] for n in motion.names if motion.body(n).is_movable]
+        looker = self.session.preview.builder
         if looker is not None:
             for seen in looker.measured.values():
                 x = seen.data.x[np.isfinite(seen.data.x).all(axis=1)]
                 points.append(x)
-        for a in motion.bodies:
+        for k, a in enumerate(motion.bodies):
             if not a.is_movable and a.kind != "plane":
-                points.append(np.array([np.array(a.position) - a.bounding_radius, np.array(a.position) + a.bounding_radius]))
-        return np.concatenate(points), reach
+                points += [outline(shape, motion.states[0, k], self.view) for shape in a.shapes]
+        return (np.concatenate(points) if points else EMPTY), reach
 
     def _refresh(self) -> None:
-        picture = self._session.preview.comparison
+        picture = self.session.preview.comparison
         if picture is None or self.width() < 10 or not len(picture.motion.times):
             self.update()
             return
         motion = picture.motion
         points, reach = self._points(motion)
-        key = (id(self._session.case), theme())
+        key = (id(self.session.case), theme())
         if key != self._built:
             extent = float(np.ptp(points, axis=0).max()) + 20 * reach
             self._solids.build(motion.bodies, 3 * extent, theme())
-            if self._built is None or self._opened != self._session.opened:
+            if self._built is None or self._opened != self.session.opened:
                 self._view, self._whole = None, True  # another case: seen anew
-            self._opened = self._session.opened
+            self._opened = self.session.opened
             self._built = key
         if self._view is None and spread_in_depth(points):
             self._view = View((0.0, 0.0, 0.0), 1.0, -0.5, 0.5)
         if (self._whole and not self.drag.pulling) or self._view is None:
             self._view = whole_scene(points, reach, self.width(), self.height(), self._view)
+        self._draw(fine=False)
+        self._still.start()
+
+    def _draw(self, fine: bool) -> None:
+        """The bodies as an image: at once, or once nothing moves any more, without jags."""
+        picture = self.session.preview.comparison
+        if picture is None or self._view is None or not len(picture.motion.times):
+            return
         begun = time.perf_counter()
-        self._image = self._solids.draw(self._states(motion), self._view, self.width(), self.height())
-        self.render_seconds.append(time.perf_counter() - begun)
+        states = self.states(picture.motion)
+        self._image = self._solids.draw(states, self._view, self.width(), self.height(), shadows(picture.motion, states), fine)
+        if not fine:
+            self.render_seconds.append(time.perf_counter() - begun)
         self.update()
 
-    def _states(self, motion: Motion) -> Array:
+    def states(self, motion: Motion) -> Array:
         """States at the play head; places off the curve through contacts, orientation from the nearest sample."""
-        t = self._session.playback.time
+        t = self.session.playback.time
         k = int(np.clip(np.searchsorted(motion.times, t), 0, len(motion.times) - 1))
         states = motion.states[k].copy()
         for name, path in motion.trajectories.items():
@@ -141,19 +174,22 @@ class Stage(QWidget):
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), t.color("stage"))
-        picture = self._session.preview.comparison
+        picture = self.session.preview.comparison
         if self._image is not None:
             p.drawImage(0, 0, self._image)
         if picture is not None and self._view is not None and len(picture.motion.times):
-            self._paint_planes(p, picture.motion)
-            if self._session.preview.other is not None:
-                self._paint_trail(p, self._session.preview.other.motion, QPen(t.color("pinned", 0.7), 1.4), beads=False)
-            self._paint_trail(p, picture.motion, QPen(t.color("simulated"), 1.8), beads=True)
-            self._paint_rings(p, picture.motion)
-            self._paint_ghosts(p)
-            self._paint_spins(p, picture.motion)
-            self._paint_words(p)
-            self.handles.paint(p, self._view, self.width(), self.height())
+            self._painter.planes(p, picture.motion)
+            if self.session.preview.other is not None:
+                self._painter.trail(p, self.session.preview.other.motion, QPen(t.color("pinned", 0.7), 1.4), beads=False)
+            self._painter.trail(p, picture.motion, QPen(t.color("simulated"), 1.4), beads=True)
+            self._painter.rings(p, picture.motion)
+            self._painter.ghosts(p)
+            self._painter.spins(p, picture.motion)
+            self._painter.words(p)
+            if self.building:
+                self.hand.paint(p, picture.motion, self.states(picture.motion))
+            else:
+                self.handles.paint(p, self._view, self.width(), self.height())
         p.setPen(QPen(t.color("hairline"), 1))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
@@ -162,142 +198,9 @@ class Stage(QWidget):
             p.drawRoundedRect(QRectF(self.rect()).adjusted(2.5, 2.5, -2.5, -2.5), 5, 5)
         p.end()
 
-    def _to_pixels(self, points: Array) -> Array:
+    def to_pixels(self, points: Array) -> Array:
+        """Pixels of places (N, 3), shape (N, 2)."""
         return self.view.project(points, self.width(), self.height())
-
-    def _paint_planes(self, p: QPainter, motion: Motion) -> None:
-        """Side-on, a plane is a line with short hatching below it."""
-        t = theme()
-        right, up, eye = self.view.axes()
-        for a in motion.bodies:
-            if a.kind != "plane" or abs(np.array(a.half_extents) @ eye) > 0.02:
-                continue
-            n = np.array(a.half_extents)
-            n2 = np.array([n @ right, n @ up])
-            foot = self._to_pixels(np.array([a.position]))[0]
-            along = np.array([n2[1], n2[0]])  # in pixels, y downwards
-            along = along / np.linalg.norm(along)
-            into = np.array([-n2[0], n2[1]]) / np.linalg.norm(n2)
-            middle = np.array([self.width() / 2, self.height() / 2])
-            foot = foot + ((middle - foot) @ along) * along
-            span = self.width() + self.height()
-            p.setPen(QPen(t.color("ink"), 1.6))
-            p.drawLine(QPointF(*(foot - span * along)), QPointF(*(foot + span * along)))
-            p.setPen(QPen(t.color("soft", 0.45), 1))
-            for k in range(-int(span // 36), int(span // 36) + 1):
-                q = foot + 36 * k * along
-                p.drawLine(QPointF(*(q + 3 * into)), QPointF(*(q + 13 * into - 9 * along)))
-
-    def _paint_trail(self, p: QPainter, motion: Motion, pen: QPen, beads: bool) -> None:
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        for name in motion.dynamic_bodies():
-            if name not in motion.trajectories:
-                continue
-            path = motion.trajectory(name)
-            pixels = self._to_pixels(path.x)
-            p.setPen(pen)
-            p.drawPolyline(arrayToQPolygonF(*np.ascontiguousarray(pixels.T)))
-            if beads:
-                ticks = np.arange(0.0, motion.end, BEAD_SECONDS)[:400]
-                p.setPen(Qt.PenStyle.NoPen)
-                p.setBrush(pen.color())
-                for a, b in self._to_pixels(path.position(ticks)):
-                    p.drawEllipse(QPointF(a, b), 2.4, 2.4)
-                p.setBrush(Qt.BrushStyle.NoBrush)
-
-    def _paint_rings(self, p: QPainter, motion: Motion) -> None:
-        """A ring where a contact was, its size by the speed of approach; past ones fuller."""
-        t = theme()
-        top = max((c.approach for c in motion.contacts), default=1.0)
-        shown = [c for c in motion.contacts if c.approach >= 0.03 * top]
-        if not shown:
-            return
-        for c, (x, y) in zip(shown, self._to_pixels(np.array([c.point for c in shown])), strict=True):
-            past = c.time <= self._session.playback.time
-            p.setPen(QPen(t.color("simulated", 0.9 if past else 0.45), 1.4 if past else 1.0))
-            r = 4 + 12 * c.approach / top
-            p.drawEllipse(QPointF(x, y), r, r)
-
-    def _paint_ghosts(self, p: QPainter) -> None:
-        t = theme()
-        looker = self._session.preview.builder
-        if looker is None:
-            return
-        for seen in looker.measured.values():
-            good = np.isfinite(seen.data.x).all(axis=1)
-            pixels = self._to_pixels(seen.data.x[good])
-            p.setPen(Qt.PenStyle.NoPen)
-            p.setBrush(t.color("measured", 0.75))
-            step = max(1, len(pixels) // 140)
-            for a, b in pixels[::step]:
-                p.drawEllipse(QPointF(a, b), 1.5, 1.5)
-            place = seen.motion.trajectory(seen.body).position(np.array([self._session.playback.time]))
-            x, y = self._to_pixels(place)[0]
-            account = seen.motion.body(seen.body)
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.setPen(QPen(t.color("measured"), 1.8, Qt.PenStyle.DashLine))
-            if account.kind != "box":
-                r = self.view.pixels(account.bounding_radius, self.height())
-                p.drawEllipse(QPointF(x, y), r, r)
-            else:
-                p.drawPolygon(self._outline(account.half_extents, account.orientation, place[0]))
-
-    def _outline(self, half: tuple[float, float, float], q: tuple[float, ...], place: Array) -> QPolygonF:
-        w, x, y, z = q
-        corners = np.array([[sx * half[0], 0.0, sz * half[2]] for sx, sz in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
-        u = np.array([x, y, z])
-        turned = corners + 2 * np.cross(u, np.cross(u, corners) + w * corners)
-        return QPolygonF([QPointF(a, b) for a, b in self._to_pixels(turned + place)])
-
-    def _paint_spins(self, p: QPainter, motion: Motion) -> None:
-        """An arc around each turning sphere: its sense, and its length by how far it turns in 30 ms."""
-        t = theme()
-        for name in motion.dynamic_bodies():
-            if name not in motion.trajectories:
-                continue
-            path = motion.trajectory(name)
-            when = np.array([self._session.playback.time])
-            w = float(path.angular_velocity(when)[0] @ -self.view.axes()[2])  # positive: clockwise in the picture
-            if abs(w) < 0.5 or motion.body(name).kind not in ("sphere", "cylinder", "capsule"):
-                continue
-            x, y = self._to_pixels(path.position(when))[0]
-            r = self.view.pixels(motion.body(name).bounding_radius, self.height()) + 5
-            span = float(np.clip(np.degrees(w * 0.03), -300, 300))
-            p.setPen(QPen(t.color("ink"), 1.6))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawArc(QRectF(x - r, y - r, 2 * r, 2 * r), 90 * 16, int(-span * 16))
-            end = np.radians(90 - span)
-            tip = QPointF(x + r * np.cos(end), y - r * np.sin(end))
-            p.setBrush(t.color("ink"))
-            p.drawEllipse(tip, 2.6, 2.6)
-
-    def _paint_words(self, p: QPainter) -> None:
-        t = theme()
-        p.setFont(font(11))
-        p.setPen(t.color("soft"))
-        side = abs(self.view.azimuth) < 1e-6 and abs(self.view.elevation) < 1e-6
-        length = nice_length(self.view.half_height)
-        pixels = self.view.pixels(length, self.height())
-        word = f"{length:g} m" if length >= 1 else f"{length * 100:g} cm"
-        p.drawText(QPointF(14, 20), "side view" if side else "turned view")
-        p.drawLine(QPointF(100, 16), QPointF(100 + pixels, 16))
-        p.drawLine(QPointF(100, 13), QPointF(100, 19))
-        p.drawLine(QPointF(100 + pixels, 13), QPointF(100 + pixels, 19))
-        p.drawText(QPointF(106 + pixels, 20), word)
-        x = self.width() - 14.0
-        entries = [("simulated", "simulated", False)]
-        if self._session.preview.builder is not None and self._session.preview.builder.measured:
-            entries.append(("measured", "measured", True))
-        if self._session.preview.other is not None:
-            entries.append(("pinned", self._session.preview.other_name, False))
-        for role, word, dotted in reversed(entries):
-            width = p.fontMetrics().horizontalAdvance(word)
-            x -= width
-            p.setPen(t.color("ink"))
-            p.drawText(QPointF(x, 20), word)
-            p.setPen(QPen(t.color(role), 2, Qt.PenStyle.DotLine if dotted else Qt.PenStyle.SolidLine))
-            p.drawLine(QPointF(x - 26, 16), QPointF(x - 6, 16))
-            x -= 40
 
     # -- the hand ------------------------------------------------------------------------------------
 
@@ -305,6 +208,12 @@ class Stage(QWidget):
         self._later()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus(Qt.FocusReason.MouseFocusReason)
+        if self.building:
+            self._held = self.hand.press(event.position(), event.button(), event.modifiers())
+            self._drag = None if self._held else (event.position(), self.view)
+            self.update()
+            return
         taken = self.handles.under(event.position(), self.view, self.width(), self.height())
         if event.button() == Qt.MouseButton.LeftButton and taken is not None and self.handles.take(taken, event.position()):
             self.update()
@@ -312,6 +221,12 @@ class Stage(QWidget):
         self._drag = (event.position(), self.view)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.building and self._held:
+            self.hand.move(event.position(), event.modifiers())
+            return
+        if self.building and self._drag is None:
+            self.hand.hover(event.position())
+            return
         if self.drag.pulling and event.buttons() & Qt.MouseButton.LeftButton:
             self.handles.drag(event.position(), self.view, self.height())
             self.update()
@@ -328,6 +243,11 @@ class Stage(QWidget):
         self._later()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self.building:
+            self.hand.release(event.position(), event.button())
+            self._held, self._drag = False, None
+            self.update()
+            return
         if self.drag.pulling:
             self.handles.drop()
         self._drag = None
@@ -348,6 +268,14 @@ class Stage(QWidget):
 
     def event(self, event: QEvent) -> bool:
         """While something is pulled, Esc puts it back and stops nothing else."""
+        if event.type() == QEvent.Type.KeyPress and self.building and isinstance(event, QKeyEvent) and (
+                event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab)):
+            self.session.builder.select_next(1 if event.key() == Qt.Key.Key_Tab else -1)
+            return True
+        if event.type() == QEvent.Type.ShortcutOverride and self.session.builder.hand.holding and isinstance(event, QKeyEvent) and (
+                event.key() == Qt.Key.Key_Escape):
+            event.accept()
+            return True
         if event.type() == QEvent.Type.ShortcutOverride and self.drag.pulling and isinstance(event, QKeyEvent) and (
                 event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter)):
             event.accept()
@@ -371,11 +299,15 @@ class Stage(QWidget):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         if self._view is not None:
-            self._view = self._view.zoomed(0.999 ** event.angleDelta().y())
+            at = event.position()
+            self._view = self._view.zoomed_at(0.999 ** event.angleDelta().y(), at.x(), at.y(), self.width(), self.height())
             self._whole = False
             self._later()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.building and self.hand.key(event):
+            self.update()
+            return
         if self._pull_by_key(event):
             self.update()
             return

@@ -8,7 +8,11 @@ from PySide6.QtWidgets import QWidget
 
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, theme
-from yapa.desktop.bench.timeline.axis import LEFT, to_pixel, to_time
+from yapa.desktop.bench.timeline.axis import LEFT, marks, to_pixel, to_time
+
+HEIGHT = 58
+"""pixels; of them the numbers have the last"""
+NUMBERS = 15
 
 
 class BeatStrip(QWidget):
@@ -17,7 +21,7 @@ class BeatStrip(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.setFixedHeight(60)
+        self.setFixedHeight(HEIGHT)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setAccessibleName("Beat strip")
         self.setToolTip("Contacts in time: measured above, simulated below. An upright line is a match, a slant a timing "
@@ -36,15 +40,19 @@ class BeatStrip(QWidget):
         if case is None:
             return
         end = case.duration
-        top, bottom = 18.0, 42.0
+        measured = self._session.preview.builder is not None and bool(self._session.preview.builder.measured)
+        top, bottom = (12.0, 32.0) if measured else (22.0, 22.0)
+        self._paint_numbers(p, end)
         p.setFont(font(10))
-        p.setPen(t.color("measured"))
-        p.drawText(QPointF(8, top + 4), "measured")
+        if measured:
+            p.setPen(t.color("measured"))
+            p.drawText(QPointF(8, top + 4), "measured")
         p.setPen(t.color("simulated"))
         p.drawText(QPointF(8, bottom + 4), "simulated")
         if picture is not None and not picture.beats:
             p.setPen(t.color("soft"))
-            p.drawText(QPointF(LEFT + 16, 34), "no contact in this clip: it flies, or stays on its support")
+            words = "nothing touches in this clip" if case.bodies else "nothing is here yet"
+            p.drawText(QPointF(LEFT + 16, bottom + 4), words)
         for b in picture.beats if picture is not None else []:
             xm = to_pixel(b.measured, end, self.width()) if b.measured is not None else None
             xs = to_pixel(b.simulated, end, self.width()) if b.simulated is not None else None
@@ -63,10 +71,23 @@ class BeatStrip(QWidget):
                 p.drawRoundedRect(QRectF(xs - 2.5, bottom - h, 5, 2 * h), 2, 2)
         x = to_pixel(self._session.playback.time, end, self.width())
         p.setPen(QPen(t.color("ink"), 1.4))
-        p.drawLine(QPointF(x, 1), QPointF(x, self.height() - 1))
+        p.drawLine(QPointF(x, 1), QPointF(x, self.height() - NUMBERS))
         p.setBrush(t.color("ink"))
         p.drawPolygon([QPointF(x - 5, 1), QPointF(x + 5, 1), QPointF(x, 8)])
         p.end()
+
+    def _paint_numbers(self, p: QPainter, end: float) -> None:
+        """The time axis: a stroke and a number at round times."""
+        t = theme()
+        line = self.height() - NUMBERS
+        p.setPen(QPen(t.color("hairline"), 1))
+        p.drawLine(QPointF(LEFT, line), QPointF(to_pixel(end, end, self.width()), line))
+        p.setFont(font(9))
+        for time in marks(end):
+            x = to_pixel(time, end, self.width())
+            p.setPen(QPen(t.color("soft"), 1))
+            p.drawLine(QPointF(x, line), QPointF(x, line + 3))
+            p.drawText(QRectF(x - 30, line + 2, 60, NUMBERS - 2), Qt.AlignmentFlag.AlignCenter, f"{time:g} s")
 
     def _scrub(self, event: QMouseEvent) -> None:
         if self._session.case is not None:

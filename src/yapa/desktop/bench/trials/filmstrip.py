@@ -12,6 +12,9 @@ from yapa.desktop.app.theme import font, theme
 from yapa.desktop.widgets.card import curve_polygon
 from yapa.session.edits import change_trial, remove_trial
 
+LOW = 30
+"""pixels of a trial in one line"""
+
 
 class TrialCard(QWidget):
     """One trial: curve, score, name, what changed."""
@@ -23,6 +26,7 @@ class TrialCard(QWidget):
         super().__init__()
         self.index, self.trial, self._session = index, trial, session
         self.compared = False
+        self._low = False
         self.setFixedSize(176, 84)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -43,6 +47,12 @@ class TrialCard(QWidget):
             return f"{m:.2f}" if m < 100 else f"{m:.0f}"
         return f"{self.trial.targets_met}/{self.trial.targets}" if self.trial.targets else "–"
 
+    def show_low(self, low: bool) -> None:
+        """One line, or the curve and words too."""
+        self._low = low
+        self.setFixedSize(176, LOW if low else 84)
+        self.update()
+
     def paintEvent(self, event: QPaintEvent) -> None:
         t = theme()
         p = QPainter(self)
@@ -53,6 +63,15 @@ class TrialCard(QWidget):
         p.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 6, 6)
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(QPen(t.color("pinned" if self.compared else "simulated"), 1.4))
+        if self._low:
+            p.drawPolyline(curve_polygon(self.trial.curve, 8, 8, 34, 14))
+            p.setPen(t.color("ink"))
+            p.setFont(font(10, True))
+            p.drawText(QRectF(50, 7, 84, 16), Qt.AlignmentFlag.AlignLeft,
+                       p.fontMetrics().elidedText(self.trial.name, Qt.TextElideMode.ElideRight, 82))
+            p.drawText(QRectF(120, 7, 48, 16), Qt.AlignmentFlag.AlignRight, self.score())
+            p.end()
+            return
         p.drawPolyline(curve_polygon(self.trial.curve, 12, 12, 84, 26))
         p.setPen(t.color("ink"))
         p.setFont(font(13, True))
@@ -128,10 +147,18 @@ class Filmstrip(QScrollArea):
         self._row.addStretch(1)
         self.setWidget(inner)
         self.cards: list[TrialCard] = []
+        self._low = False
         self._chosen: int | None = None
         self._shown: tuple[Trial, ...] = ()
         session.case_changed.connect(self.rebuild)
         session.beside_changed.connect(self._on_compared)
+
+    def show_low(self, low: bool) -> None:
+        """One line a trial, or its curve and words too."""
+        self._low = low
+        self.setFixedHeight(LOW + 10 if low else 98)
+        for card in self.cards:
+            card.show_low(low)
 
     def rebuild(self) -> None:
         """Cards for the trials of the case."""
@@ -149,6 +176,7 @@ class Filmstrip(QScrollArea):
         del self.cards[len(trials) :]
         for k, trial in list(enumerate(trials))[len(self.cards) :]:
             card = TrialCard(k, trial, self._session)
+            card.show_low(self._low)
             card.compared = k == self._chosen and self._session.preview.other is not None
             card.clicked.connect(self._toggle)
             card.restored.connect(self._session.restore)

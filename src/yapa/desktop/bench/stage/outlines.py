@@ -1,0 +1,46 @@
+"""The outline of a shape as it is seen: the hull of its projected points, in places of the world."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.spatial import ConvexHull, QhullError
+
+from yapa.desktop.bench.stage.camera import View
+from yapa.motion import Array, ShapeInfo
+
+RING = np.linspace(0, 2 * np.pi, 33)[:-1]
+
+
+def _turned(q: Array, points: Array) -> Array:
+    w, u = q[0], q[1:]
+    return np.asarray(points + 2 * np.cross(u, np.cross(u, points) + w * points))
+
+
+def outline(shape: ShapeInfo, state: Array, view: View) -> Array:
+    """Return places (N, 3) whose pixels go around a shape once."""
+    right, up, _ = view.axes()
+    centre = state[:3] + _turned(state[3:7], np.array([shape.position]))[0]
+    if shape.kind == "sphere":
+        return np.asarray(centre + shape.size[0] * (np.outer(np.cos(RING), right) + np.outer(np.sin(RING), up)))
+    own = _turned(state[3:7], _turned(np.array(shape.orientation), _points(shape))) + centre
+    if shape.kind == "capsule":  # balls at both ends
+        ring = shape.size[0] * (np.outer(np.cos(RING), right) + np.outer(np.sin(RING), up))
+        own = np.concatenate([end + ring for end in (own[: len(RING)].mean(axis=0), own[len(RING) :].mean(axis=0))])
+    flat = np.column_stack([own @ right, own @ up])
+    try:
+        return np.asarray(own[ConvexHull(flat).vertices])
+    except QhullError:  # seen edge-on
+        k = np.argsort(flat @ np.ones(2))
+        return np.asarray(own[[k[0], k[-1]]])
+
+
+def _points(shape: ShapeInfo) -> Array:
+    if shape.kind == "hull" and shape.vertices is not None:
+        return shape.vertices
+    if shape.kind == "box":
+        half = np.array(shape.size) / 2
+        return np.array([[half[c] if k >> c & 1 else -half[c] for c in range(3)] for k in range(8)])
+    if shape.kind == "plane":
+        return np.zeros((1, 3))
+    ring = shape.size[0] * np.column_stack([np.cos(RING), np.sin(RING), np.zeros(len(RING))])
+    return np.concatenate([ring + [0, 0, s * shape.size[1] / 2] for s in (-1, 1)])

@@ -1,0 +1,167 @@
+"""What is drawn over the bodies of the stage: faces seen edge-on, trails, contacts, ghosts, spins, words."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from pyqtgraph.functions import arrayToQPolygonF
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPen, QPolygonF
+
+from yapa.desktop.app.theme import font, theme
+from yapa.desktop.bench.stage.camera import nice_length
+from yapa.motion import Array, Motion
+
+if TYPE_CHECKING:
+    from yapa.desktop.bench.stage.stage import Stage
+
+BEAD_SECONDS = 0.05
+RING = np.linspace(0, 2 * np.pi, 25)[:-1]
+
+
+class StagePainter:
+    """Draws over one stage."""
+
+    def __init__(self, stage: Stage) -> None:
+        self._stage, self._session = stage, stage.session
+
+    def planes(self, p: QPainter, motion: Motion) -> None:
+        """Side-on, a plane is a line with short hatching below it."""
+        t = theme()
+        right, up, eye = self._stage.view.axes()
+        for a in motion.bodies:
+            if a.kind != "plane" or abs(np.array(a.half_extents) @ eye) > 0.02:
+                continue
+            n = np.array(a.half_extents)
+            n2 = np.array([n @ right, n @ up])
+            foot = self._stage.to_pixels(np.array([a.position]))[0]
+            along = np.array([n2[1], n2[0]])  # in pixels, y downwards
+            along = along / np.linalg.norm(along)
+            into = np.array([-n2[0], n2[1]]) / np.linalg.norm(n2)
+            middle = np.array([self._stage.width() / 2, self._stage.height() / 2])
+            foot = foot + ((middle - foot) @ along) * along
+            span = self._stage.width() + self._stage.height()
+            p.setPen(QPen(t.color("ink"), 1.6))
+            p.drawLine(QPointF(*(foot - span * along)), QPointF(*(foot + span * along)))
+            p.setPen(QPen(t.color("soft", 0.45), 1))
+            for k in range(-int(span // 36), int(span // 36) + 1):
+                q = foot + 36 * k * along
+                p.drawLine(QPointF(*(q + 3 * into)), QPointF(*(q + 13 * into - 9 * along)))
+
+    def trail(self, p: QPainter, motion: Motion, pen: QPen, beads: bool) -> None:
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        for name in motion.dynamic_bodies():
+            if name not in motion.trajectories:
+                continue
+            path = motion.trajectory(name)
+            pixels = self._stage.to_pixels(path.x)
+            p.setPen(pen)
+            p.drawPolyline(arrayToQPolygonF(*np.ascontiguousarray(pixels.T)))
+            if beads:
+                ticks = np.arange(0.0, motion.end, BEAD_SECONDS)[:400]
+                p.setPen(Qt.PenStyle.NoPen)
+                p.setBrush(pen.color())
+                for a, b in self._stage.to_pixels(path.position(ticks)):
+                    p.drawEllipse(QPointF(a, b), 2.4, 2.4)
+                p.setBrush(Qt.BrushStyle.NoBrush)
+
+    def rings(self, p: QPainter, motion: Motion) -> None:
+        """A ring where a contact was, lying on the face that was touched, its size by the speed of approach; past ones fuller."""
+        t = theme()
+        top = max((c.approach for c in motion.contacts), default=1.0)
+        shown = [c for c in motion.contacts if c.approach >= 0.03 * top]
+        metre = self._stage.view.pixels(1.0, self._stage.height())
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        for c in shown:
+            past = c.time <= self._session.playback.time
+            p.setPen(QPen(t.color("simulated", 0.9 if past else 0.45), 1.4 if past else 1.0))
+            n = np.array(c.normal)
+            one = np.cross(n, [1.0, 0.0, 0.0] if abs(n[0]) < 0.9 else [0.0, 1.0, 0.0])
+            one = one / np.linalg.norm(one)
+            ring = np.outer(np.cos(RING), one) + np.outer(np.sin(RING), np.cross(n, one))
+            pixels = self._stage.to_pixels(c.point + (3 + 7 * c.approach / top) / metre * ring)
+            p.drawPolygon(QPolygonF([QPointF(x, y) for x, y in pixels]))
+
+    def ghosts(self, p: QPainter) -> None:
+        t = theme()
+        looker = self._session.preview.builder
+        if looker is None:
+            return
+        for seen in looker.measured.values():
+            good = np.isfinite(seen.data.x).all(axis=1)
+            pixels = self._stage.to_pixels(seen.data.x[good])
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(t.color("measured", 0.75))
+            step = max(1, len(pixels) // 140)
+            for a, b in pixels[::step]:
+                p.drawEllipse(QPointF(a, b), 1.5, 1.5)
+            place = seen.motion.trajectory(seen.body).position(np.array([self._session.playback.time]))
+            x, y = self._stage.to_pixels(place)[0]
+            account = seen.motion.body(seen.body)
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(QPen(t.color("measured"), 1.8, Qt.PenStyle.DashLine))
+            if account.kind != "box":
+                r = self._stage.view.pixels(account.bounding_radius, self._stage.height())
+                p.drawEllipse(QPointF(x, y), r, r)
+            else:
+                p.drawPolygon(self._outline(account.half_extents, account.orientation, place[0]))
+
+    def _outline(self, half: tuple[float, float, float], q: tuple[float, ...], place: Array) -> QPolygonF:
+        w, x, y, z = q
+        corners = np.array([[sx * half[0], 0.0, sz * half[2]] for sx, sz in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
+        u = np.array([x, y, z])
+        turned = corners + 2 * np.cross(u, np.cross(u, corners) + w * corners)
+        return QPolygonF([QPointF(a, b) for a, b in self._stage.to_pixels(turned + place)])
+
+    def spins(self, p: QPainter, motion: Motion) -> None:
+        """An arc around each turning sphere: its sense, and its length by how far it turns in 30 ms."""
+        t = theme()
+        for name in motion.dynamic_bodies():
+            if name not in motion.trajectories:
+                continue
+            path = motion.trajectory(name)
+            when = np.array([self._session.playback.time])
+            w = float(path.angular_velocity(when)[0] @ -self._stage.view.axes()[2])  # positive: clockwise in the picture
+            if abs(w) < 0.5 or motion.body(name).kind not in ("sphere", "cylinder", "capsule"):
+                continue
+            x, y = self._stage.to_pixels(path.position(when))[0]
+            r = self._stage.view.pixels(motion.body(name).bounding_radius, self._stage.height()) + 5
+            span = float(np.clip(np.degrees(w * 0.03), -300, 300))
+            p.setPen(QPen(t.color("ink"), 1.6))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawArc(QRectF(x - r, y - r, 2 * r, 2 * r), 90 * 16, int(-span * 16))
+            end = np.radians(90 - span)
+            tip = QPointF(x + r * np.cos(end), y - r * np.sin(end))
+            p.setBrush(t.color("ink"))
+            p.drawEllipse(tip, 2.6, 2.6)
+
+    def words(self, p: QPainter) -> None:
+        t = theme()
+        p.setFont(font(11))
+        p.setPen(t.color("soft"))
+        side = abs(self._stage.view.azimuth) < 1e-6 and abs(self._stage.view.elevation) < 1e-6
+        length = nice_length(self._stage.view.half_height)
+        pixels = self._stage.view.pixels(length, self._stage.height())
+        word = f"{length:g} m" if length >= 1 else f"{length * 100:g} cm"
+        turned, up = np.degrees(self._stage.view.azimuth), np.degrees(self._stage.view.elevation)
+        where = "from the front" + ("" if side else f", turned {turned:.0f}°, {up:.0f}° up")
+        p.drawText(QPointF(14, 20), where)
+        p.drawLine(QPointF(16, 34), QPointF(16 + pixels, 34))
+        p.drawLine(QPointF(16, 31), QPointF(16, 37))
+        p.drawLine(QPointF(16 + pixels, 31), QPointF(16 + pixels, 37))
+        p.drawText(QPointF(22 + pixels, 38), word)
+        x = self._stage.width() - 14.0
+        entries = [("simulated", "simulated", False)]
+        if self._session.preview.builder is not None and self._session.preview.builder.measured:
+            entries.append(("measured", "measured", True))
+        if self._session.preview.other is not None:
+            entries.append(("pinned", self._session.preview.other_name, False))
+        for role, word, dotted in reversed(entries):
+            width = p.fontMetrics().horizontalAdvance(word)
+            x -= width
+            p.setPen(t.color("ink"))
+            p.drawText(QPointF(x, 20), word)
+            p.setPen(QPen(t.color(role), 2, Qt.PenStyle.DotLine if dotted else Qt.PenStyle.SolidLine))
+            p.drawLine(QPointF(x - 26, 16), QPointF(x - 6, 16))
+            x -= 40

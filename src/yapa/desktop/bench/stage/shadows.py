@@ -1,0 +1,55 @@
+"""Shadows: the outline of a body from above, laid along gravity onto the face below it, softer the higher it is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from yapa.desktop.bench.stage.camera import View
+from yapa.desktop.bench.stage.outlines import outline
+from yapa.motion import Array, Motion
+from yapa.session.building.picking import hits_along
+
+MOST = 40
+"""bodies that have one"""
+LAYERS = ((0.86, 0.5), (1.0, 0.35), (1.12, 0.25))
+"""size of each layer, and its part of the darkness"""
+FROM_ABOVE = View((0.0, 0.0, 0.0), 1.0, 0.0, 1.5707)
+LIFT = 2e-3
+"""of the shadow's size: how far it lies above its face"""
+
+
+@dataclass(frozen=True)
+class Shadow:
+    """A polygon (N, 3) on a face, and how dark it is, from 0 to 1."""
+
+    points: Array
+    darkness: float
+
+
+def shadows(motion: Motion, states: Array) -> list[Shadow]:
+    """The shadows of everything that moves, at these states (n, 16)."""
+    out: list[Shadow] = []
+    down = np.array([0.0, 0.0, -1.0])
+    moving = [k for k, info in enumerate(motion.bodies) if info.is_movable][:MOST]
+    for k in moving:
+        others = [i for i in range(len(states)) if i != k]
+        hits = hits_along(tuple(motion.bodies[i] for i in others), states[others], states[k, :3], down)
+        if not hits or hits[0].normal[2] < 0.2:
+            continue
+        face = hits[0]
+        for shape in motion.bodies[k].shapes:
+            seen = outline(shape, states[k], FROM_ABOVE)
+            if len(seen) < 3:
+                continue
+            middle = seen.mean(axis=0)
+            size = float(np.ptp(seen[:, :2], axis=0).max())
+            height = max(float(states[k, 2] - face.point[2]), 0.0)
+            soft = 1.0 + 0.5 * min(height / max(size, 1e-9), 2.0)
+            for scale, part in LAYERS:
+                points = middle + (1.0 + (scale - 1.0) * soft * 1.5) * (seen - middle)
+                flat = points[:, :2] - face.point[:2]
+                points[:, 2] = face.point[2] - flat @ face.normal[:2] / face.normal[2] + LIFT * size
+                out.append(Shadow(points, part / soft))
+    return out
