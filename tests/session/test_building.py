@@ -130,7 +130,8 @@ def built():
     trial = Trial(name="as set up", source="as set up", values={"bodies.orange.mass": 0.2}, outcomes={"orange apex 1": 0.4})
     take = Take(name="one", tracks=["film"], values={"bodies.orange.position.z": 1.0}, free_per_take=["bodies.orange.mass"])
     return checked(case.model_copy(update={
-        "bodies": {**case.bodies, "lemon": lemon, "board": board, "sheet": sheet}, "groups": {"fruit": ("orange", "lemon")}, "tracks": (track,),
+        "bodies": {**case.bodies, "lemon": lemon, "board": board, "sheet": sheet},
+        "groups": {"fruit": ("orange", "lemon")}, "tracks": (track,),
         "targets": tuple(targets), "unknowns": tuple(unknowns), "trials": (trial,), "takes": (take,)}))
 
 

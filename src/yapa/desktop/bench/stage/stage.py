@@ -49,12 +49,17 @@ class Stage(QWidget):
         super().__init__()
         self.session = session
         self._solids = Solids()
+        self._timer = QTimer(self, interval=30, singleShot=True)
+        self._timer.timeout.connect(self._refresh)
+        self._still = QTimer(self, interval=STILL, singleShot=True)
+        self._still.timeout.connect(lambda: self._draw(fine=True))
         self._view: View | None = None
         self._whole = True
         self._image: QImage | None = None
         self._key: object = None
         self._built: tuple[int, Theme] | None = None
         self._opened = 0
+        self._case: object = None
         self._ring = False
         self._drag: tuple[QPointF, View] | None = None
         self._held = False
@@ -73,10 +78,6 @@ class Stage(QWidget):
         self.setToolTip("The motion at the play head. Pull a lozenge to where a top, a landing or the rest should be: the free "
                         "numbers follow (H takes the next one, ↑ ↓ pull it, Enter keeps, Esc puts back). Drag turns the view, drag "
                         "with the right button shifts it, the wheel zooms, W shows the whole scene again")
-        self._timer = QTimer(self, interval=30, singleShot=True)
-        self._timer.timeout.connect(self._refresh)
-        self._still = QTimer(self, interval=STILL, singleShot=True)
-        self._still.timeout.connect(lambda: self._draw(fine=True))
         session.comparison_changed.connect(self._on_comparison)
         session.beside_changed.connect(lambda _p: self._later())
         session.playhead_moved.connect(lambda _t: self._later())
@@ -85,9 +86,11 @@ class Stage(QWidget):
     # -- what is shown -----------------------------------------------------------------------------
 
     def _on_comparison(self, _picture: Comparison) -> None:
+        self._case = self.session.case  # whose motion it is; the document may be further by the time it is drawn
         self._later()
 
     def _later(self) -> None:
+        self._still.stop()
         if not self._timer.isActive():
             self._timer.start()
 
@@ -131,7 +134,7 @@ class Stage(QWidget):
             return
         motion = picture.motion
         points, reach = self._points(motion)
-        key = (id(self.session.case), theme())
+        key = (id(self._case), theme())
         if key != self._built:
             extent = float(np.ptp(points, axis=0).max()) + 20 * reach
             self._solids.build(motion.bodies, 3 * extent, theme())
@@ -143,6 +146,7 @@ class Stage(QWidget):
             self._view = View((0.0, 0.0, 0.0), 1.0, -0.5, 0.5)
         if (self._whole and not self.drag.pulling) or self._view is None:
             self._view = whole_scene(points, reach, self.width(), self.height(), self._view)
+            self._whole = not self.building  # what is put together by hand is not seen from elsewhere at every edit
         self._draw(fine=False)
         self._still.start()
 

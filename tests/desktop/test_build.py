@@ -1,0 +1,261 @@
+"""Building in the real window: from an empty scene by the mouse and the keys, each gesture one step."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QMenu, QPushButton, QWidget
+
+from tests.desktop.conftest import laid_out, settled
+from yapa.desktop.bench.build.sketches import FILLED, LINES
+from yapa.formats.case_json import case_text
+from yapa.session.building.stock import STOCK
+
+LEFT, RIGHT, MIDDLE = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton
+
+
+@pytest.fixture
+def build(window, qtbot):
+    """A window with an empty scene, opened by its button on the start page."""
+    button = next(b for b in window.start.findChildren(QPushButton) if b.text() == "Empty scene")
+    qtbot.mouseClick(button, LEFT)
+    qtbot.waitUntil(lambda: window.session.preview.comparison is not None, timeout=20000)
+    ready(qtbot, window)
+    assert window.bench.work == "build"
+    return window
+
+
+def ready(qtbot, window):
+    settled(qtbot, window.session)
+    laid_out(qtbot, window)
+    qtbot.waitUntil(lambda: not window.bench.stage._timer.isActive(), timeout=5000)
+
+
+def tile(window, name):
+    return next(t for t in window.bench.stock.tiles if t.thing.name == name)
+
+
+def pixel_of(window, name):
+    """Where a body is on the stage."""
+    stage, motion = window.bench.stage, window.session.preview.comparison.motion
+    x, y = stage.to_pixels(stage.states(motion)[motion.names.index(name)][:3][None])[0]
+    return QPoint(round(x), round(y))
+
+
+def drag(widget, start, end, button=LEFT, keys=Qt.KeyboardModifier.NoModifier):
+    QTest.mousePress(widget, button, keys, start)
+    for k in range(1, 9):
+        at = start + (end - start) * (k / 8)
+        QTest.mouseMove(widget, at)
+        move = QPointF(at)
+        event = QMouseEvent(QMouseEvent.Type.MouseMove, move, widget.mapToGlobal(move), button, button, keys)
+        QApplication.sendEvent(widget, event)
+    QTest.mouseRelease(widget, button, keys, end)
+
+
+def put(qtbot, window, name):
+    """By the keys: Enter on its tile."""
+    tile(window, name).setFocus()
+    qtbot.keyClick(tile(window, name), Qt.Key.Key_Return)
+    ready(qtbot, window)
+
+
+def field(window, name):
+    return next(f for f in window.bench.card.findChildren(QLineEdit) if f.accessibleName() == name and f.isVisible())
+
+
+def type_into(qtbot, window, name, text):
+    edit = field(window, name)
+    qtbot.mouseClick(edit, LEFT)
+    edit.selectAll()
+    qtbot.keyClicks(edit, text)
+    qtbot.keyClick(edit, Qt.Key.Key_Return)
+    ready(qtbot, window)
+
+
+def test_every_thing_of_the_stock_has_a_sketch_and_can_be_put_in_by_enter(build, qtbot):
+    assert {thing.name for thing in STOCK} == {"ball", "can", "capsule"} | set(FILLED) | set(LINES)
+    for thing in STOCK:
+        put(qtbot, build, thing.name)
+    assert len(build.session.case.bodies) == len(STOCK)
+    assert list(build.bench.scene.rows) == list(build.session.case.bodies)
+    assert build.bench.stage.hasFocus() or tile(build, STOCK[-1].name).hasFocus()
+
+
+def test_a_thing_is_dragged_onto_the_stage_and_stands_there(build, qtbot):
+    put(qtbot, build, "floor")
+    crate, stage = tile(build, "crate"), build.bench.stage
+    qtbot.mouseClick(stage, RIGHT, pos=QPoint(5, 5))
+    QMenu.close(next(m for m in stage.findChildren(QMenu) if m.isVisible()))
+    stage.look_from(-0.5, 0.5)
+    ready(qtbot, build)
+    middle = QPoint(stage.width() // 2 + 60, stage.height() // 2 + 80)
+    there = crate.mapFromGlobal(stage.mapToGlobal(middle))
+    drag(crate, crate.rect().center(), there)
+    ready(qtbot, build)
+    body = build.session.case.bodies["crate"]
+    assert body.position[2] == pytest.approx(0.1, abs=1e-9)
+    ray = stage.hand.ray(QPointF(middle))
+    aimed = ray.at_plane(np.zeros(3), np.array([0.0, 0, 1.0]))
+    assert body.position[:2] == pytest.approx(aimed[:2], abs=stage.hand.step)
+    drag(crate, crate.rect().center(), QPoint(-40, 500))  # let go beside the stage
+    ready(qtbot, build)
+    assert list(build.session.case.bodies) == ["floor", "crate"]
+
+
+def test_a_body_is_selected_dragged_thrown_and_every_gesture_is_one_step(build, qtbot):
+    put(qtbot, build, "floor")
+    put(qtbot, build, "ball")
+    stage, session = build.bench.stage, build.session
+    stage.show_whole_scene()
+    ready(qtbot, build)
+    session.builder.select([])
+    at, pixel = pixel_of(build, "ball"), stage.hand.pixel
+    qtbot.mouseClick(stage, LEFT, pos=at)
+    assert session.builder.selected == ["ball"]
+    steps = session.document.history.steps
+    drag(stage, at, at + QPoint(90, -120), keys=Qt.KeyboardModifier.AltModifier)
+    ready(qtbot, build)
+    assert session.document.history.steps == steps + 1
+    place = session.case.bodies["ball"].position
+    assert place[2] == pytest.approx(0.05 + 120 * pixel, abs=stage.hand.step)
+    assert (pixel_of(build, "ball") - (at + QPoint(90, -120))).manhattanLength() < 30
+    _, tip = stage.hand.arrow()
+    drag(stage, tip.toPoint(), tip.toPoint() + QPoint(80, -40))
+    ready(qtbot, build)
+    v = session.case.bodies["ball"].velocity
+    assert v[0] > 0.0
+    assert v[2] > 0.0
+    assert session.document.history.steps == steps + 2
+    session.undo()
+    session.undo()
+    ready(qtbot, build)
+    assert session.case.bodies["ball"].position[2] == pytest.approx(0.05)
+
+
+def test_the_empty_stage_turns_selects_by_rectangle_shifts_and_zooms_at_the_pointer(build, qtbot):
+    put(qtbot, build, "floor")
+    put(qtbot, build, "ball")
+    put(qtbot, build, "ball")
+    stage, session = build.bench.stage, build.session
+    corner = QPoint(20, 60)
+    before = stage.view
+    drag(stage, corner, corner + QPoint(60, 0))
+    assert stage.view.azimuth != before.azimuth
+    stage.show_whole_scene()
+    ready(qtbot, build)
+    drag(stage, corner, QPoint(stage.width() - 10, stage.height() - 10), keys=Qt.KeyboardModifier.ShiftModifier)
+    assert session.builder.selected == ["ball", "ball 2"]
+    before = stage.view
+    drag(stage, corner, corner + QPoint(50, 20), MIDDLE)
+    assert stage.view.centre != before.centre
+    assert stage.view.azimuth == before.azimuth
+    at = QPointF(200.0, 150.0)
+    fixed = stage.hand.ray(at).origin
+    near = stage.view.zoomed_at(0.5, at.x(), at.y(), stage.width(), stage.height())
+    stage._view = near
+    right, up, _ = near.axes()
+    moved = stage.hand.ray(at).origin - fixed
+    assert abs(moved @ right) < 1e-9
+    assert abs(moved @ up) < 1e-9
+
+
+def test_without_a_mouse_bodies_are_walked_moved_and_taken_out(build, qtbot):
+    put(qtbot, build, "floor")
+    put(qtbot, build, "ball")
+    stage, session = build.bench.stage, build.session
+    stage.setFocus()
+    qtbot.keyClick(stage, Qt.Key.Key_Tab)
+    first = session.builder.body
+    qtbot.keyClick(stage, Qt.Key.Key_Tab)
+    assert {first, session.builder.body} == {"floor", "ball"}
+    session.builder.select(["ball"])
+    x = session.case.bodies["ball"].position[0]
+    for _ in range(3):
+        qtbot.keyClick(stage, Qt.Key.Key_Right)
+    ready(qtbot, build)
+    assert session.case.bodies["ball"].position[0] == pytest.approx(x + 3 * stage.hand.step)
+    qtbot.keyClick(stage, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.keyClick(stage, Qt.Key.Key_Delete)
+    ready(qtbot, build)
+    assert list(session.case.bodies) == ["floor"]
+
+
+def test_the_card_edits_names_kinds_units_and_skins(build, qtbot):
+    put(qtbot, build, "floor")
+    put(qtbot, build, "ball")
+    session = build.session
+    type_into(qtbot, build, "at z", "80 cm")
+    assert session.case["bodies.ball.position.z"] == 0.8
+    type_into(qtbot, build, "at z", "+5 cm")
+    assert session.case["bodies.ball.position.z"] == pytest.approx(0.85)
+    type_into(qtbot, build, "name", "orange")
+    assert session.builder.body == "orange"
+    for text, way in (("speed and angles", "angles"), ("along x, y, z", "parts")):
+        qtbot.mouseClick(next(b for b in build.bench.card.findChildren(QPushButton) if b.accessibleName() == text), LEFT)
+        ready(qtbot, build)
+        assert (type(session.case.bodies["orange"].velocity).__name__ == "LaunchAngles") == (way == "angles")
+    type_into(qtbot, build, "friction on default", "0.8")
+    assert session.case.pairs[0].friction == 0.8
+    skin = next(b for b in build.bench.card.findChildren(QComboBox) if b.accessibleName() == "skin" and b.isVisible())
+    skin.lineEdit().selectAll()
+    qtbot.keyClicks(skin.lineEdit(), "rind")
+    qtbot.keyClick(skin.lineEdit(), Qt.Key.Key_Return)
+    ready(qtbot, build)
+    assert session.case.bodies["orange"].shapes[0].surface == "rind"
+    qtbot.mouseClick(next(b for b in build.bench.card.findChildren(QPushButton) if b.accessibleName() == "fixed"), LEFT)
+    ready(qtbot, build)
+    assert session.case.bodies["orange"].motion == "static"
+
+
+def test_nonsense_in_a_field_is_said_and_changes_nothing(build, qtbot):
+    put(qtbot, build, "ball")
+    before = case_text(build.session.case)
+    type_into(qtbot, build, "at z", "3 kg")
+    assert "the unit 'kg'" in build.message.text()
+    assert case_text(build.session.case) == before
+    assert field(build, "at z").text() == "0.05"
+
+
+def test_an_ask_on_the_stage_writes_a_target(build, qtbot):
+    put(qtbot, build, "floor")
+    put(qtbot, build, "ball")
+    stage = build.bench.stage
+    stage.look_from(-0.5, 0.6)
+    ready(qtbot, build)
+    qtbot.mouseClick(stage, RIGHT, pos=pixel_of(build, "ball") + QPoint(90, 30))
+    menu = next(m for m in stage.findChildren(QMenu) if m.isVisible())
+    lands = next(a for a in menu.actions() if "land here" in a.text())
+    qtbot.mouseClick(menu, LEFT, pos=menu.actionGeometry(lands).center())
+    ready(qtbot, build)
+    assert [t.outcome for t in build.session.case.targets] == ["landing x", "landing y"]
+
+
+def test_build_and_tune_share_the_stage_the_time_axis_and_the_trials(bench, qtbot):
+    w = bench("sweeper-bar")
+    stage = w.bench.stage
+    assert w.bench.work == "tune"
+    qtbot.mouseClick(w.bench.top.pages["build"], LEFT)
+    laid_out(qtbot, w)
+    assert (w.bench.stage is stage, w.bench.work) == (True, "build")
+    assert not w.bench.traces.isVisible()
+    assert w.bench.beats.isVisible()
+    assert stage.width() >= 720
+    assert stage.height() >= 600
+    qtbot.keyClick(w, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)
+    laid_out(qtbot, w)
+    assert w.bench.work == "tune"
+    assert w.bench.traces.isVisible()
+
+
+def test_everything_on_the_build_page_has_a_name_and_a_tooltip(build, qtbot):
+    put(qtbot, build, "floor")
+    put(qtbot, build, "ball")
+    kinds = (QPushButton, QLineEdit, QComboBox)
+    told = [w for w in build.bench.findChildren(QWidget) if isinstance(w, kinds) and w.isVisible()]
+    nameless = [w for w in told if not w.accessibleName() and not isinstance(w.parentWidget(), QComboBox)]
+    assert [w.objectName() or type(w).__name__ for w in nameless if w is not build.bench.top.fit] == []
+    assert [w.accessibleName() for w in told if not w.toolTip() and not isinstance(w.parentWidget(), QComboBox)] == []
