@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QMenu, QPushBu
 
 from tests.desktop.conftest import laid_out, settled
 from yapa.desktop.bench.build.sketches import FILLED, LINES
+from yapa.desktop.dialogs.copies import Copies
 from yapa.formats.case_json import case_text
 from yapa.session.building.stock import STOCK
 
@@ -259,3 +260,39 @@ def test_everything_on_the_build_page_has_a_name_and_a_tooltip(build, qtbot):
     nameless = [w for w in told if not w.accessibleName() and not isinstance(w.parentWidget(), QComboBox)]
     assert [w.objectName() or type(w).__name__ for w in nameless if w is not build.bench.top.fit] == []
     assert [w.accessibleName() for w in told if not w.toolTip() and not isinstance(w.parentWidget(), QComboBox)] == []
+
+
+def test_a_file_that_was_saved_is_opened_again_from_the_start_page(build, qtbot, tmp_path):
+    put(qtbot, build, "ball")
+    build.session.saver.save(tmp_path / "one ball.yapa")
+    settled(qtbot, build.session)
+    build.show_page("start")
+
+    def again():
+        return [b for b in build.start.findChildren(QPushButton) if b.accessibleName() == "recent one ball"]
+
+    qtbot.waitUntil(lambda: bool(again()), timeout=5000)
+    before = build.session.opened
+    qtbot.mouseClick(again()[0], LEFT)
+    qtbot.waitUntil(lambda: build.session.opened != before, timeout=5000)
+    ready(qtbot, build)
+    assert list(build.session.case.bodies) == ["ball"]
+
+
+def test_copies_are_put_in_by_a_form(build, qtbot):
+    put(qtbot, build, "floor")
+    put(qtbot, build, "ball")
+    form = Copies(build, "ball", 0)
+    form.counts.setText("3, 1, 1")
+    form.steps.setText("15 cm, 0, 0")
+    form.take()
+    build.session.builder.edit(form.edit)
+    ready(qtbot, build)
+    assert [b.position[0] for n, b in build.session.case.bodies.items() if n != "floor"] == pytest.approx([0.0, 0.15, 0.3])
+    form.way.setCurrentText("scattered")
+    assert form.count.isVisibleTo(form)
+    assert not form.counts.isVisibleTo(form)
+    form.low.setText("0, 0")
+    form.done_button.click()
+    assert "three numbers" in form.wrong.text()
+    form.deleteLater()

@@ -9,10 +9,11 @@ import pytest
 
 from yapa.case.scene import LaunchAngles
 from yapa.errors import InputError
+from yapa.findings.gaps import gaps_at_start
 from yapa.formats.case_json import case_text
 from yapa.formats.target_text import parse_target
+from yapa.session.building import arranging, whole_scene
 from yapa.session.building import scene_edits as building
-from yapa.session.building import whole_scene
 from yapa.session.building.asking import asks, tolerance_for, want
 from yapa.session.building.builder import support_along_x
 from yapa.session.building.fields import text_of, unit_shown, values_from
@@ -285,3 +286,34 @@ def test_lengths_are_rounded_to_one_two_or_five():
     assert support_along_x(thing_named("ball").make()) == pytest.approx(0.05)
 
 
+
+
+def test_bodies_are_copied_scattered_stacked_lined_up_and_mirrored(scene, finish):
+    case = arranging.copies("ball", (3, 2, 1), (0.2, 0.3, 0.0)).change(scene.case)
+    places = [body.position[:2] for name, body in case.bodies.items() if name != "floor"]
+    assert places == [pytest.approx(p) for p in ((0, 0), (0.2, 0), (0.4, 0), (0, 0.3), (0.2, 0.3), (0.4, 0.3))]
+    one, two = (arranging.scatter("ball", 12, (-0.2, -0.2, 0.2), (0.2, 0.2, 0.4), 7).change(scene.case) for _ in range(2))
+    assert one == two
+    assert min(gaps_at_start(one).values()) >= -1e-9
+    names = [name for name in case.bodies if name != "floor"][:3]
+    stacked = arranging.on_top(names).change(case)
+    assert [stacked.bodies[name].position[2] for name in names] == pytest.approx([0.05, 0.15, 0.25])
+    lined = arranging.line_up(names, "x").change(case)
+    assert {lined.bodies[name].position[0] for name in names} == {case.bodies[names[0]].position[0]}
+    moved = building.move_body(names[1], np.array([0.35, 0.0, 0.05])).change(case)
+    even = arranging.distribute(names, "x").change(moved)
+    assert [even.bodies[name].position[0] for name in names] == pytest.approx([0.0, 0.2, 0.4])
+    thrown = building.launch("ball", (1.0, 2.0, 0.0)).change(building.move_body("ball", np.array([0.3, 0.0, 0.5])).change(case))
+    across = arranging.mirror(["ball"], "x").change(thrown)
+    assert across.bodies["ball"].position[0] == -0.3
+    assert across.bodies["ball"].velocity == (-1.0, 2.0, 0.0)
+    assert arranging.mirror(["ball"], "x").change(across).bodies["ball"] == thrown.bodies["ball"]
+    for wrong in (arranging.copies("ball", (1, 1, 1), (1, 1, 1)), arranging.scatter("ball", 0, (0, 0, 0), (1, 1, 1), 0),
+                  arranging.scatter("ball", 3, (1, 0, 0), (0, 1, 1), 0)):
+        with pytest.raises(InputError):
+            wrong.change(case)
+    scene.builder.select(["ball"])
+    assert not scene.builder.arrange("stack")
+    assert "Shift+click" in scene.troubles[-1]
+    assert scene.builder.arrange("mirror", "x")
+    finish()

@@ -110,15 +110,15 @@ def test_an_edit_of_values_is_evaluated_for_the_ledger_later(desk, ear):
 def test_a_track_is_imported_and_a_question_is_asked(desk, ear, tmp_path):
     clear = tmp_path / "second.csv"
     clear.write_text("t,x,z\n" + "".join(f"{k / 30},{0.1 * k},{1 - 0.01 * k * k}\n" for k in range(12)))
-    desk.import_track(clear, "orange")
+    desk.tracks.import_track(clear, "orange")
     ear.until(lambda: len(desk.case.tracks) == 2)
     assert desk.case.tracks[-1].name == "second"
     unclear, asked = tmp_path / "odd.csv", []
     unclear.write_text("a;b;c\n" + "".join(f"{k};{k * 2};{k * 3}\n" for k in range(12)))
-    desk.import_track(unclear, "orange", None, asked.append)
+    desk.tracks.import_track(unclear, "orange", None, asked.append)
     ear.until(lambda: bool(asked))
     assert isinstance(asked[0], Questions)
-    desk.import_track(tmp_path / "missing.csv", "orange")
+    desk.tracks.import_track(tmp_path / "missing.csv", "orange")
     ear.until(lambda: bool(desk.troubles))
     assert "missing.csv" in desk.troubles[-1]
 
@@ -126,7 +126,7 @@ def test_a_track_is_imported_and_a_question_is_asked(desk, ear, tmp_path):
 def test_a_track_for_a_document_that_is_gone_is_dropped(desk, ear, tmp_path):
     clear = tmp_path / "second.csv"
     clear.write_text("t,x,z\n" + "".join(f"{k / 30},{0.1 * k},{1 - 0.01 * k * k}\n" for k in range(12)))
-    desk.import_track(clear, "orange")
+    desk.tracks.import_track(clear, "orange")
     desk.open_case(bouncing("another"))
     ear.until(lambda: desk.jobs.idle)
     assert len(desk.case.tracks) == 1

@@ -82,7 +82,7 @@ def test_targets_are_added_changed_and_taken_away(desk):
 def test_a_track_gets_a_free_name_and_the_clip_lasts_as_long_as_it(desk):
     t = tuple(k * 0.1 for k in range(60))
     read = TrackFile(samples=Samples(t=t, z=tuple(1.0 + 0.1 * x for x in t)), columns=("t", "z"), notices=["read so"], how=None)
-    assert desk.take_track("track of orange", "orange", read)
+    assert desk.tracks.take_track("track of orange", "orange", read)
     assert [track.name for track in desk.case.tracks] == ["track of orange", "track of orange 2"]
     assert desk.case.duration == t[-1]
     assert desk.words[-1] == "read so"

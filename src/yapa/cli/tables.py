@@ -276,7 +276,7 @@ def solution_table(found: Solutions) -> None:
 
 
 def short(path: str) -> str:
-    """Return a path as the head of a narrow column.
+    """Return a path as the head of a narrow column: what it is, and of which body.
 
     Parameters
     ----------
@@ -284,4 +284,4 @@ def short(path: str) -> str:
     """
     from yapa.api import label_of
 
-    return str(label_of(path).split(" · ")[0].replace(", along", "").replace(", about", ""))
+    return str(label_of(path).replace(", along", "").replace(", about", ""))

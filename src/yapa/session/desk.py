@@ -22,11 +22,8 @@ from yapa.fitting.problem.cancel import Cancelled
 from yapa.fitting.problem.identifiable import check_evidence
 from yapa.formats.case_file import upgrade_notice
 from yapa.formats.exports.values_text import values_text
-from yapa.formats.tracks.any_file import read_any
-from yapa.formats.tracks.columns import Questions
-from yapa.formats.tracks.importer import ImportOverrides
-from yapa.formats.tracks.plain_csv import TrackFile
 from yapa.session import edits
+from yapa.session.bringing import TrackBringer
 from yapa.session.building.builder import Builder
 from yapa.session.document import Document
 from yapa.session.drag import Drag
@@ -39,6 +36,7 @@ from yapa.session.late_trials import LateTrials
 from yapa.session.opening import Opener
 from yapa.session.playback import Playback
 from yapa.session.preview import Preview
+from yapa.session.recent import RecentFiles
 from yapa.session.recovery import Autosave, Kept, Recovery
 from yapa.session.saving import Saver
 from yapa.session.signals import Signals
@@ -66,9 +64,11 @@ class Desk(Signals):
         self.fits = FitJob(self, self.jobs, self.from_worker, self, self.preview, fit)
         self.drag = Drag(self)
         self.builder = Builder(self)
+        self.tracks = TrackBringer(self)
         self.case_changed.connect(self.builder.keep_up)
         self._late = LateTrials(self, self.jobs, self)
         self.saver = Saver(self, self.jobs, self)
+        self.recent = RecentFiles(recovery.folder) if recovery else None
         self.autosave = Autosave(recovery, lambda text: deliver(lambda: self._complain(text)), pause) if recovery else None
 
     def _complain(self, text: str) -> None:
@@ -116,6 +116,7 @@ class Desk(Signals):
             self.document.history.mark_changed()
         elif self.autosave is not None:
             self.autosave.forget()
+        self._note_file(path)
         self.playback.time = 0.0
         self.preview.clear()
         self._changed()
@@ -130,10 +131,16 @@ class Desk(Signals):
         was_version : version of the format in the file before
         """
         self.message.emit((f"saved {document.path.name}" if document.path else "saved") + upgrade_notice(was_version))
+        self._note_file(document.path)
         if document is self.document:
             self._keep_safe()
             self.history_changed.emit()
             self.case_changed.emit()
+
+    def _note_file(self, path: Path | None) -> None:
+        recent = self.recent
+        if path is not None and recent is not None:
+            self.work("noting what was opened", lambda: recent.note(path), lambda _: None, failed=lambda _: None)
 
     def close(self) -> None:
         """Stop everything; the work is either saved or the person chose to leave it."""
@@ -357,49 +364,3 @@ class Desk(Signals):
             self.autosave.forget()
         else:
             self.autosave.keep(Kept(document.case, document.path, document.stamp, document.format_version))
-
-    # -- tracks ----------------------------------------------------------------------------------
-
-    def import_track(self, path: Path, body: str, overrides: ImportOverrides | None = None,
-                     ask: Callable[[Questions], None] | None = None) -> None:
-        """Bring a track in as evidence of a body; ``ask`` hears what only a person can say of the file.
-
-        Parameters
-        ----------
-        path : the file
-        body : name of the body
-        overrides : what a person says of the file
-        ask : called with what only a person can say of the file
-        """
-        document = self.document
-
-        def use(read: TrackFile) -> None:
-            if self.document is document:
-                self.take_track(path.stem, body, read)
-
-        def failed(error: Exception) -> None:
-            if ask is not None and isinstance(error, Questions):
-                ask(error)
-            else:
-                self.show_error(error)
-
-        self.work(f"reading {path.name}", lambda: read_any(path, None, overrides), use, Queue.FILES, failed)
-
-    def take_track(self, name: str, body: str, read: TrackFile) -> bool:
-        """Take what was read as a track of a body.
-
-        Parameters
-        ----------
-        name : its name
-        body : name of the body
-        read : what was read of a file
-
-        Returns
-        -------
-        Whether it was taken.
-        """
-        if not self.make(edits.add_track(name, body, read)):
-            return False
-        for notice in read.notices:
-            self.message.emit(notice)
-        return True

@@ -66,6 +66,11 @@ class CaseFiles:
             if name:
                 self._window.open_path(Path(name))
 
+    def open_again(self, path: Path) -> None:
+        """Open a file that was opened before."""
+        if self.may_leave():
+            self._window.open_path(path)
+
     def save(self) -> None:
         """Save where it was opened, or ask."""
         if self._session.path is not None:

@@ -36,6 +36,6 @@ def bring_track(window: MainWindow, path: Path, body: str) -> None:
     def asked(questions: Questions) -> None:
         dialog = ImportDialog(window, path, questions)
         if ask(dialog) and dialog.read is not None:
-            window.session.take_track(path.stem, body, dialog.read)
+            window.session.tracks.take_track(path.stem, body, dialog.read)
 
-    window.session.import_track(path, body, None, asked)
+    window.session.tracks.import_track(path, body, None, asked)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -71,6 +72,9 @@ class StartPage(QWidget):
     asked = Signal(str)
     """The command of this name is asked for."""
     recovered = Signal(object)
+    reopened = Signal(object)
+    """This file is to be opened again."""
+    shown = Signal()
     looked_at = Signal()
     """The page has been in sight for more than a glance."""
 
@@ -115,6 +119,9 @@ class StartPage(QWidget):
             b = button(f"Recover work that was not saved ({file.stem})", "A window ended without saving; take its work up again")
             b.clicked.connect(lambda _on=False, f=file: self.recovered.emit(f))
             column.addWidget(b)
+        self._recent = QVBoxLayout()
+        self._recent.setSpacing(0)
+        column.addLayout(self._recent)
         column.addSpacing(16)
         column.addWidget(label("Demo cases from the citrus packing house", 11, True, role="soft"))
         grid = QGridLayout()
@@ -130,8 +137,21 @@ class StartPage(QWidget):
         self._glance = QTimer(self, interval=GLANCE, singleShot=True)
         self._glance.timeout.connect(self.looked_at.emit)
 
+    def show_recent(self, files: list[Path]) -> None:
+        """The case files that were opened or saved last."""
+        while (item := self._recent.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.deleteLater()
+        if files:
+            self._recent.addWidget(label("Opened or saved last", 11, True, role="soft"))
+        for file in files:
+            b = button(f"{file.stem}   {file.parent}", f"Open {file}", f"recent {file.stem}")
+            b.clicked.connect(lambda _on=False, f=file: self.reopened.emit(f))
+            self._recent.addWidget(b)
+
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
+        self.shown.emit()
         self._glance.start()
 
     def hideEvent(self, event: QHideEvent) -> None:
@@ -145,8 +165,17 @@ def build(window: MainWindow) -> QWidget:
     page.opened.connect(window.files.open_demo)
     page.asked.connect(window.run_command)
     page.recovered.connect(window.files.recover)
+    page.reopened.connect(window.files.open_again)
+    page.shown.connect(lambda: _show_recent(page, window))
     page.looked_at.connect(lambda: _show_motions(page, window))
     return page
+
+
+def _show_recent(page: StartPage, window: MainWindow) -> None:
+    """Read off the interface's thread which files there are."""
+    recent = window.session.recent
+    if recent is not None:
+        window.session.work("looking for recent files", recent.present, page.show_recent)
 
 
 def _show_motions(page: StartPage, window: MainWindow) -> None:

@@ -13,7 +13,7 @@ import numpy as np
 from yapa.case import Body, Case, Target
 from yapa.errors import YapaError
 from yapa.motion import Array
-from yapa.session.building import asking, scene_edits
+from yapa.session.building import arranging, asking, scene_edits
 from yapa.session.building.hand import Hand
 from yapa.session.building.picking import Hit, hits_along
 from yapa.session.building.placing import place_of, reach_towards
@@ -179,6 +179,29 @@ class Builder:
         if self._desk.make_by_hand(scene_edits.take_out(names)):
             self._desk.message.emit(f"took out {', '.join(names)}" + (f", and with it {', '.join(with_them)}" if with_them else ""))
             self.keep_up()
+
+    def arrange(self, way: str, axis: str = "x") -> bool:
+        """Arrange the selected bodies: "stack", "line up", "evenly" or "mirror".
+
+        Parameters
+        ----------
+        way : how
+        axis : along which, or across which
+
+        Returns
+        -------
+        Whether anything was done.
+        """
+        names = list(self.selected)
+        least = {"mirror": 1, "evenly": 3}.get(way, 2)
+        if self.case is None:
+            return False
+        if len(names) < least:
+            self._desk.error.emit(f"{way}: found {len(names)} bodies selected; expected {least} or more: Shift+click adds one")
+            return False
+        ways = {"stack": lambda: arranging.on_top(names), "line up": lambda: arranging.line_up(names, axis),
+                "evenly": lambda: arranging.distribute(names, axis), "mirror": lambda: arranging.mirror(names, axis)}
+        return self._desk.make_by_hand(ways[way]())
 
     def rename(self, new: str) -> bool:
         """Give the selected body another name, wherever it stands.
