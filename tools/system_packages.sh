@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
 # Debian packages the window needs: Qt's X11 libraries, a virtual display and a small window manager.
 set -eu
-packages=(xvfb openbox xdotool libxcb-cursor0 libxkbcommon-x11-0 libegl1 libgl1 libopengl0 libxcb-icccm4 libxcb-image0
+packages=(xvfb openbox xdotool x11-utils libxcb-cursor0 libxkbcommon-x11-0 libegl1 libgl1 libopengl0 libxcb-icccm4 libxcb-image0
   libxcb-keysyms1 libxcb-randr0 libxcb-render-util0 libxcb-shape0 libxcb-xinerama0 libx11-xcb1 libdbus-1-3
   libfontconfig1 libxrender1 libglib2.0-0 fontconfig fonts-dejavu-core)
 missing=()

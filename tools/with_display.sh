@@ -20,4 +20,11 @@ for _ in $(seq 100); do [ -e "/tmp/.X11-unix/X$number" ] && break; sleep 0.1; do
 openbox >/dev/null 2>&1 &
 manager=$!
 sleep 0.5
+# tests send X events only to a display that has this token
+token=$(head -c 12 /dev/urandom | od -An -tx1 | tr -d ' \n')
+export YAPA_TEST_DISPLAY=":$number $token"
+for _ in $(seq 20); do
+  xprop -root -f YAPA_TEST_DISPLAY 8s -set YAPA_TEST_DISPLAY "$token" 2>/dev/null && break
+  sleep 0.2
+done
 "$@"

@@ -10,7 +10,7 @@ import yapa.session
 from yapa.session.signals import Signals, names_of_signals
 
 HERE = Path(__file__).parent
-SOURCES = sorted(Path(yapa.session.__file__).parent.glob("*.py"))
+SOURCES = sorted(Path(yapa.session.__file__).parent.rglob("*.py"))
 
 
 def public_names(source: str) -> set[str]:

@@ -11,6 +11,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
@@ -24,6 +25,8 @@ from yapa.desktop.dialogs.new_from_outcomes import NewFromOutcomes
 from yapa.desktop.dialogs.new_from_track import NewFromTrack
 from yapa.desktop.dialogs.numbers import NumbersDialog, prefixes_of_body
 from yapa.desktop.dialogs.target import TargetDialog
+from yapa.session.building.scene_edits import launch, move_body, put_in
+from yapa.session.building.stock import thing_named
 from yapa.session.demo_cases import DATA
 from yapa.session.edits import free
 from yapa.session.importing import Questions, read_any
@@ -118,12 +121,35 @@ def _throw(p: Photographer) -> None:
 
 
 def _demos(p: Photographer) -> None:
-    for name, at in (("orange-drop", 0.95), ("crate-chute", 0.6), ("grapefruit-lane", 1.2), ("lemons-nudge", 0.7),
-                     ("orange-wanted", 0.8), ("sweeper-bar", 0.3)):
+    for name, at in (("orange-drop", 0.95), ("lemons-nudge", 0.7), ("orange-wanted", 0.8), ("sweeper-bar", 0.3)):
         p.open(name, at)
         if name not in ("orange-drop", "lemons-nudge"):
             p.fit()
         p.shoot(name)
+
+
+def _build(p: Photographer) -> None:
+    p.open("sweeper-bar", 0.0)
+    p.window.show_work("build")
+    p.window.session.builder.select(["crate"])
+    wait_until(p.app, lambda: False, 0.6)
+    p.shoot("build")
+    p.window.session.mark_clean()
+    p.window.files.new_scene()
+    wait_until(p.app, lambda: p.window.session.jobs.idle, 5)
+    for thing in ("floor", "slope", "open bin"):
+        p.window.session.builder.put_in(thing)
+        wait_until(p.app, lambda: p.window.session.jobs.idle, 5)
+    orange = put_in(thing_named("ball"), "orange", np.array([0.35, 0.0, 0.6]), np.array([0.0, 0.0, 1.0]))
+    p.window.session.make(orange)
+    p.window.session.make(move_body("open bin", np.array([1.9, 0.0, 0.02])))
+    p.window.session.make(launch("orange", (0.6, 0.0, 1.0)))
+    p.window.session.builder.select(["orange"])
+    wait_until(p.app, lambda: p.window.session.jobs.idle, 5)
+    p.window.bench.stage.show_whole_scene()
+    wait_until(p.app, lambda: False, 0.6)
+    p.shoot("build-scene")
+    p.window.show_work("tune")
 
 
 def _pulling(p: Photographer) -> None:
@@ -167,7 +193,7 @@ def _tables(p: Photographer) -> None:
     p.shoot_command("outcomes", "Outcomes…", "outcomes", lambda dialog: dialog.table.rowCount() > 10)  # type: ignore[attr-defined]
 
 
-VIEWS = (_start, _throw, _demos, _pulling, _other_ways, _new_cases, _evidence, _tables)
+VIEWS = (_start, _throw, _demos, _build, _pulling, _other_ways, _new_cases, _evidence, _tables)
 
 
 def take_all(folder: Path) -> None:

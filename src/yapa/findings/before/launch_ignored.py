@@ -10,6 +10,10 @@ from yapa.findings.base import Finding, Mend, set_body
 from yapa.findings.registry import case_check
 
 
+STILL = (0.0, 0.0, 0.0)
+"""without a launch"""
+
+
 @case_check
 def check(case: Case) -> Iterator[Finding]:
     """A velocity or a spin that stands in the case and moves nothing."""
@@ -27,5 +31,5 @@ def check(case: Case) -> Iterator[Finding]:
             name,
             f"its {what} moves nothing",
             f"{why}: a launch is for dynamic bodies",
-            mend=Mend(f"take the {what} of {name} away", set_body(name, velocity=(0.0, 0.0, 0.0), spin=(0.0, 0.0, 0.0))),
+            mend=Mend(f"take the {what} of {name} away", set_body(name, velocity=STILL, angular_velocity=STILL)),
         )

@@ -147,10 +147,11 @@ class StagePainter:
         turned, up = np.degrees(self._stage.view.azimuth), np.degrees(self._stage.view.elevation)
         where = "from the front" + ("" if side else f", turned {turned:.0f}°, {up:.0f}° up")
         p.drawText(QPointF(14, 20), where)
-        p.drawLine(QPointF(16, 34), QPointF(16 + pixels, 34))
-        p.drawLine(QPointF(16, 31), QPointF(16, 37))
-        p.drawLine(QPointF(16 + pixels, 31), QPointF(16 + pixels, 37))
-        p.drawText(QPointF(22 + pixels, 38), word)
+        left = 30.0 + p.fontMetrics().horizontalAdvance(where)
+        p.drawLine(QPointF(left, 16), QPointF(left + pixels, 16))
+        p.drawLine(QPointF(left, 13), QPointF(left, 19))
+        p.drawLine(QPointF(left + pixels, 13), QPointF(left + pixels, 19))
+        p.drawText(QPointF(left + 6 + pixels, 20), word)
         x = self._stage.width() - 14.0
         entries = [("simulated", "simulated", False)]
         if self._session.preview.builder is not None and self._session.preview.builder.measured:

@@ -1,0 +1,169 @@
+"""Scenes put together by a person: from an empty scene, by X events alone, saved, undone, redone, opened and saved again.
+
+Where to click is read (a control by its accessible name, a body by its projected place); nothing is set or called.
+"""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from click.testing import CliRunner
+from PySide6.QtCore import QPoint
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton, QWidget
+
+from tests.desktop import xinput
+from tests.desktop.conftest import laid_out, settled
+from tests.desktop.xinput import NotOurDisplay, Person, check_display
+from yapa.cli import cli
+from yapa.desktop.app.main_window import MainWindow
+from yapa.formats.case_json import case_text
+from yapa.session.recovery import Recovery
+
+
+class Builder(Person):
+    """One who builds in a window."""
+
+    def __init__(self, window, qtbot, folder):
+        super().__init__()
+        self.window, self.qtbot, self.file = window, qtbot, folder / "by-hand.yapa"
+        window.activateWindow()
+        qtbot.waitUntil(window.isActiveWindow, timeout=5000)
+        laid_out(qtbot, window)
+
+    @property
+    def stage(self):
+        return self.window.bench.stage
+
+    @property
+    def case(self):
+        return self.window.session.case
+
+    def wait(self):
+        settled(self.qtbot, self.window.session)
+        laid_out(self.qtbot, self.window)
+        self.qtbot.waitUntil(lambda: not self.stage._timer.isActive(), timeout=5000)
+
+    def named(self, name, kind=QWidget):
+        every = [w for top in QApplication.topLevelWidgets() for w in top.findChildren(kind)]
+        found = [w for w in every if w.accessibleName() == name and w.isVisible()]
+        assert found, f"nothing is called {name!r}"
+        return found[0]
+
+    def empty_scene(self):
+        self.click(next(b for b in self.window.start.findChildren(QPushButton) if b.text() == "Empty scene"))
+        self.qtbot.waitUntil(lambda: self.case is not None and self.window.session.preview.comparison is not None, timeout=20000)
+        self.wait()
+        return case_text(self.case)
+
+    def put(self, thing, x=0.5, y=0.5):
+        """Drag a thing of the stock to a place of the stage, in parts of its width and height."""
+        tile = self.named(f"stock {thing}")
+        there = QPoint(round(x * self.stage.width()), round(y * self.stage.height()))
+        self.drag(tile, tile.rect().center(), there, onto=self.stage)
+        self.wait()
+
+    def fill(self, name, text):
+        field = self.named(name, QLineEdit)
+        card = self.window.bench.card
+        if card.isAncestorOf(field):
+            card.ensureWidgetVisible(field)
+            laid_out(self.qtbot, self.window)
+        self.type_into(field, text)
+        self.wait()
+
+    def choose_skin(self, name):
+        self.type_into(self.named("skin", QComboBox).lineEdit(), name)
+        self.wait()
+
+    def save(self):
+        self.answer("Save the case", str(self.file))
+        self.key("ctrl+s")
+        self.qtbot.waitUntil(self.file.exists, timeout=5000)
+        self.wait()
+
+
+@pytest.fixture
+def person(window, qtbot, tmp_path):
+    return Builder(window, qtbot, tmp_path)
+
+
+def there_and_back(person, empty, qtbot, tmp_path):
+    """Undone to the empty scene, redone to what was saved, opened in another window and saved with the same bytes."""
+    counted, saved, session = person.actions, person.file.read_bytes(), person.window.session
+    while session.document.history.undo_text is not None:
+        person.key("ctrl+z")
+        person.wait()
+    assert case_text(person.case) == empty
+    while session.document.history.redo_text is not None:
+        person.key("ctrl+shift+z")
+        person.wait()
+    assert case_text(person.case).encode() == saved
+    other = MainWindow(Recovery(tmp_path / "other"), person.file)
+    qtbot.addWidget(other, before_close_func=lambda w: w.session.mark_clean())
+    other.show()
+    qtbot.waitUntil(lambda: other.session.case is not None and other.session.jobs.idle, timeout=20000)
+    other.activateWindow()
+    qtbot.waitUntil(other.isActiveWindow, timeout=5000)
+    person.key("ctrl+s")
+    settled(qtbot, other.session)
+    assert person.file.read_bytes() == saved
+    return counted
+
+
+def command(*args):
+    done = CliRunner().invoke(cli, [str(a) for a in args])
+    assert done.exit_code == 0, done.output
+    return done.output
+
+
+def test_x_events_go_only_to_a_display_of_the_test_run(monkeypatch):
+    check_display()
+    monkeypatch.setenv("DISPLAY", ":0")
+    with pytest.raises(NotOurDisplay, match="tests' own"):
+        Person().key("a")
+    monkeypatch.undo()
+    monkeypatch.setenv(xinput.PROPERTY, f"{xinput.os.environ['DISPLAY']} 00")
+    with pytest.raises(NotOurDisplay, match="token"):
+        check_display()
+
+
+def test_an_orange_on_a_tilted_floor_between_two_walls_that_do_not_bounce(person, qtbot, tmp_path):
+    empty = person.empty_scene()
+    person.put("floor")
+    person.fill("turned, y", "1.5")
+    person.put("wall", 0.75)
+    person.fill("at x", "0.6")
+    person.choose_skin("foam")
+    person.put("wall", 0.25)
+    person.fill("at x", "-0.6")
+    person.choose_skin("foam")
+    person.put("ball")
+    person.fill("name", "orange")
+    person.fill("restitution on foam", "0")
+    person.click(person.named("in the scene: floor"))
+    person.click(person.window.bench.stage, QPoint(30, 60))
+    person.fill("clip length [s]", "6")
+    person.save()
+    assert there_and_back(person, empty, qtbot, tmp_path) <= 25
+    command("measure", person.file, "--all", "--json", tmp_path / "out.json")
+    orange = json.loads((tmp_path / "out.json").read_text())["outcomes"]["orange"]
+    assert orange["x"]["value"] == pytest.approx(0.6 - 0.02 - 0.05, abs=0.005)
+    assert orange["rest time"]["value"] is not None
+
+
+def test_the_friction_at_which_a_crate_sticks_on_a_plank_at_25_degrees(person, qtbot, tmp_path):
+    empty = person.empty_scene()
+    person.put("slope", 0.45, 0.6)
+    person.fill("turned, y", "25")
+    person.put("crate", 0.45, 0.5)
+    person.choose_skin("wood")
+    person.fill("restitution on default", "0")
+    person.save()
+    assert there_and_back(person, empty, qtbot, tmp_path) <= 25
+    crate = person.case.bodies["crate"]
+    assert crate.orientation == pytest.approx(person.case.bodies["slope"].orientation, abs=1e-6)
+    command("threshold", person.file, "--number", "surfaces.wood.friction=0.05..0.9", "--target", "crate travel at most 1 mm",
+            "--smallest", "--json", tmp_path / "out.json")
+    found = json.loads((tmp_path / "out.json").read_text())["value"]
+    assert 0.5 * (found + 0.5) == pytest.approx(0.4663, abs=0.003)  # the mean with the default skin's 0.5 is tan 25°

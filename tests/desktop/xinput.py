@@ -1,0 +1,111 @@
+"""The mouse and the keyboard as an X server hears them; only on a display that the test run started itself.
+
+``tools/with_display.sh`` puts the number of its display and a token into the environment, and the token into a property of the root
+window. Both are compared before every gesture; anywhere else nothing is sent and the test stops with an error.
+"""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import threading
+import time
+from collections.abc import Sequence
+
+from PySide6.QtCore import QPoint
+from PySide6.QtWidgets import QApplication, QWidget
+
+PROPERTY = "YAPA_TEST_DISPLAY"
+
+
+class NotOurDisplay(RuntimeError):
+    """The display is one that the test run did not start."""
+
+
+def check_display() -> None:
+    """Stop where the display is not the one that the test run started."""
+    display, told = os.environ.get("DISPLAY", ""), os.environ.get(PROPERTY, "")
+    number, _, token = told.partition(" ")
+    if not token or display != number:
+        raise NotOurDisplay(f"DISPLAY is {display!r}, the tests' own is {number!r}")
+    stands = subprocess.run(["xprop", "-root", PROPERTY], capture_output=True, text=True, check=False).stdout
+    if f'"{token}"' not in stands:
+        raise NotOurDisplay(f"the display {display} has not the token of this test run")
+
+
+class Person:
+    """One who sits at the window. Counts what is done: clicks, drags, key chords, fields typed."""
+
+    def __init__(self) -> None:
+        self.actions = 0
+
+    def _send(self, *words: str) -> None:
+        check_display()
+        subprocess.run(["xdotool", *words], check=True)
+        end = time.monotonic() + 0.06
+        while time.monotonic() < end:
+            QApplication.processEvents()
+            time.sleep(0.004)
+
+    def click(self, widget: QWidget, at: QPoint | None = None, button: int = 1, keys: Sequence[str] = ()) -> None:
+        """Click in a widget: in its middle, or at a place of it."""
+        self.actions += 1
+        self._go(widget, at)
+        self._held(keys, lambda: self._send("click", str(button)))
+
+    def drag(self, widget: QWidget, start: QPoint, end: QPoint, keys: Sequence[str] = (), onto: QWidget | None = None) -> None:
+        """Press at a place, move, and let go at another, of the same widget or of another."""
+        self.actions += 1
+        self._go(widget, start)
+
+        def pull() -> None:
+            self._send("mousedown", "1")
+            a, b = widget.mapToGlobal(start), (onto or widget).mapToGlobal(end)
+            for k in range(1, 9):
+                self._send("mousemove", str(round(a.x() + (b.x() - a.x()) * k / 8)), str(round(a.y() + (b.y() - a.y()) * k / 8)))
+            self._send("mouseup", "1")
+
+        self._held(keys, pull)
+
+    def key(self, chord: str) -> None:
+        """Press keys together: ``ctrl+z``, ``Tab``, ``shift+Right``."""
+        self.actions += 1
+        self._send("key", chord)
+
+    def type_into(self, widget: QWidget, text: str) -> None:
+        """Fill a field: click it, mark what stands there, type, Enter."""
+        self.actions += 1
+        self._go(widget, None)
+        self._send("click", "1")
+        self._send("key", "ctrl+a")
+        self._send("type", "--delay", "2", "--", text)
+        self._send("key", "Return")
+
+    def answer(self, title: str, text: str) -> threading.Thread:
+        """Type into the field of a dialog that is about to open, and press Enter; beside the window, which waits for the dialog."""
+        self.actions += 1
+        check_display()
+
+        def type_it() -> None:
+            for _ in range(100):
+                if subprocess.run(["xdotool", "search", "--onlyvisible", "--name", title], capture_output=True, check=False).stdout:
+                    break
+                time.sleep(0.1)
+            time.sleep(0.4)
+            for words in (["key", "ctrl+a"], ["type", "--delay", "2", "--", text], ["key", "Return"]):
+                subprocess.run(["xdotool", *words], check=True)
+
+        thread = threading.Thread(target=type_it, daemon=True)
+        thread.start()
+        return thread
+
+    def _go(self, widget: QWidget, at: QPoint | None) -> None:
+        place = widget.mapToGlobal(at if at is not None else widget.rect().center())
+        self._send("mousemove", str(place.x()), str(place.y()))
+
+    def _held(self, keys: Sequence[str], act) -> None:  # type: ignore[no-untyped-def]
+        for key in keys:
+            self._send("keydown", key)
+        act()
+        for key in reversed(keys):
+            self._send("keyup", key)
