@@ -9,7 +9,6 @@ from yapa.case.scene import NaturalRoll
 from yapa.findings.base import Finding, Mend, set_body
 from yapa.findings.registry import case_check
 
-
 STILL = (0.0, 0.0, 0.0)
 """without a launch"""
 

@@ -103,7 +103,9 @@ class Builder:
                           ray.origin, ray.direction)
 
     def ground_under(self, ray: Ray) -> tuple[Array, Array]:
-        """Return place and normal of what the pointer is over: a face, else the level ground, else the plane of the picture.
+        """Return place and normal of what the pointer is over: a face, else what is below that place, else the level ground.
+
+        In a level view nothing may be under the pointer: the place is then that in the plane of the picture through the origin.
 
         Parameters
         ----------
@@ -116,6 +118,9 @@ class Builder:
         met = ray.at_plane(np.zeros(3), up) if abs(ray.direction[2]) > 0.05 else None
         if met is None:
             met = ray.at_plane(np.zeros(3), ray.direction)
+            below = [] if met is None else self.under(Ray(met, -up))
+            if below:
+                return below[0].point, below[0].normal
         return np.zeros(3) if met is None else met, up
 
     # -- putting in, copying, taking out -----------------------------------------------------------

@@ -186,6 +186,11 @@ class BuildHand:
     def _want(self, ask: Ask, _on: bool = False) -> None:
         self._builder.ask(ask.targets)
 
+    @property
+    def hears_escape(self) -> bool:
+        """Whether Esc puts back what is held, or takes the selection away; a fit that runs is stopped by it in any case."""
+        return self._builder.hand.holding or (bool(self._builder.selected) and not self._session.fits.running)
+
     # -- the keys ----------------------------------------------------------------------------------
 
     def key(self, event: QKeyEvent) -> bool:
@@ -201,6 +206,8 @@ class BuildHand:
             self._builder.take_out()
         elif key == Qt.Key.Key_Escape and self._builder.hand.holding:
             self._builder.hand.put_back()
+        elif key == Qt.Key.Key_Escape and self._builder.selected:
+            self._builder.select([])
         elif key == Qt.Key.Key_Menu:
             place = self.arrow()
             self.asks(place[0] if place is not None else QPointF(self._stage.width() / 2, self._stage.height() / 2))

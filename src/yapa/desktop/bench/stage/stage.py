@@ -276,8 +276,8 @@ class Stage(QWidget):
                 event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab)):
             self.session.builder.select_next(1 if event.key() == Qt.Key.Key_Tab else -1)
             return True
-        if event.type() == QEvent.Type.ShortcutOverride and self.session.builder.hand.holding and isinstance(event, QKeyEvent) and (
-                event.key() == Qt.Key.Key_Escape):
+        if event.type() == QEvent.Type.ShortcutOverride and self.building and isinstance(event, QKeyEvent) and (
+                event.key() == Qt.Key.Key_Escape) and self.hand.hears_escape:
             event.accept()
             return True
         if event.type() == QEvent.Type.ShortcutOverride and self.drag.pulling and isinstance(event, QKeyEvent) and (
