@@ -1,0 +1,232 @@
+"""The card of what is selected: what it is, how heavy, its skin, how it starts, what slows it, where it may move; or of the scene."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QWidget
+
+from yapa.case import Body, Case, has_number
+from yapa.case.scene import LaunchAngles, NaturalRoll
+from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.app.theme import font
+from yapa.desktop.bench.build.parts import heading, keys_of, skin_rows
+from yapa.desktop.bench.build.rows import ChoiceRow, Field, NumberRow, SwitchRow
+from yapa.desktop.bench.build.scene_form import scene_rows
+from yapa.desktop.widgets.card import button, label
+from yapa.desktop.widgets.column import Column, _clear
+from yapa.session.building import scene_edits
+from yapa.session.edits import Edit
+
+LOCKS = (("x", "x"), ("y", "y"), ("z", "z"), ("rotation_x", "turn x"), ("rotation_y", "turn y"), ("rotation_z", "turn z"))
+SIZES = {"sphere": (("radius", "radius"),), "box": (("size.x", "length"), ("size.y", "depth"), ("size.z", "height")),
+         "capsule": (("radius", "radius"), ("length", "straight part")), "cylinder": (("radius", "radius"), ("length", "length"))}
+STARTS = {"position": ("at x", "at y", "at z"), "tilt": ("turned, x", "turned, y", "turned, z"),
+          "velocity": ("along x", "along y", "along z"), "angular_velocity": ("spin x", "spin y", "spin z")}
+
+
+class BodyCard(Column):
+    """The card of the bench's right side while a scene is built."""
+
+    def __init__(self, session: Session, width: int) -> None:
+        super().__init__(width)
+        self._session = session
+        self._shown: tuple[object, ...] = ()
+        self.rows: list[NumberRow] = []
+        self.cards.setSpacing(3)
+        session.case_changed.connect(self.refresh)
+        session.selection_changed.connect(self.refresh)
+
+    def refresh(self) -> None:
+        """Show the present case: the same rows again where nothing but numbers changed."""
+        case = self._session.case
+        if case is None:
+            return
+        chosen = tuple(name for name in self._session.builder.selected if name in case.bodies)
+        shape = (chosen, *(_form(case.bodies[name]) for name in chosen), tuple(case.bodies), tuple(case.surfaces), case.pairs,
+                 case.pairing, case.collision_exclusions, tuple(b.group for b in case.bodies.values()), type(case.profile))
+        if shape == self._shown:
+            for row in self.rows:
+                row.refresh()
+            return
+        self._shown = shape
+        _clear(self.cards)
+        self.rows = []
+        if not chosen:
+            scene_rows(self, self._session, case)
+        else:
+            self._body(case, chosen)
+        self.cards.addStretch(1)
+
+    def add(self, widget: QWidget) -> None:
+        """One more line."""
+        self.cards.addWidget(widget)
+
+    def number(self, name: str, paths: Sequence[str], told: str = "", can_be_free: bool = True) -> None:
+        """A line of a number that the case has."""
+        case = self._session.case
+        have = [path for path in paths if case is not None and has_number(case, path)]
+        if have:
+            row = NumberRow(self._session, name, have, told, can_be_free)
+            self.rows.append(row)
+            self.add(row)
+
+    def _body(self, case: Case, chosen: tuple[str, ...]) -> None:
+        first = case.bodies[chosen[0]]
+        self._title(chosen)
+        self.add(heading("what it is"))
+        kinds = [(kind, scene_edits.WORDS[kind]) for kind in ("dynamic", "static", "kinematic")]
+        tips = ("Forces move it", "It never moves", "It follows its path, and pushes")
+        self.add(SwitchRow(kinds, [first.motion], lambda kind: self._each(chosen, kind), tips))
+        kind = first.shapes[0].kind
+        for key, name in SIZES.get(kind, ()):
+            self.number(name, [f"bodies.{n}.{key}" for n in chosen])
+        if len(first.shapes) > 1 or kind == "hull":
+            self.number("size over all", [f"bodies.{n}.size" for n in chosen])
+        if first.motion == "dynamic" or first.max_force is not None:
+            self._weight(case, chosen, first)
+        skin_rows(self, self._session, case, chosen)
+        self._start(case, chosen, first)
+        if first.motion == "dynamic":
+            self._slows(chosen, first)
+        self._meets(case, chosen)
+
+    def _title(self, chosen: tuple[str, ...]) -> None:
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 0, 0, 0)
+        if len(chosen) == 1:
+            name = Field("name", "Its name; it follows everywhere")
+            name.setObjectName("value")
+            name.setFont(font(13, True))
+            name.show_text(chosen[0])
+            name.committed.connect(self._session.builder.rename)
+            line.addWidget(name, 1)
+        else:
+            line.addWidget(label(f"{len(chosen)} bodies", 13, True), 1)
+        for text, tip, act in (("duplicate", "A copy beside it, at rest (Ctrl+K)", lambda: self._session.builder.duplicate()),
+                               ("take out", "With what refers to it (Del)", self._session.builder.take_out)):
+            b = button(text, tip)
+            b.clicked.connect(lambda _on=False, a=act: a())
+            line.addWidget(b)
+        self.add(row)
+
+    def _each(self, chosen: tuple[str, ...], kind: str) -> None:
+        for name in chosen:
+            self._session.builder.edit(scene_edits.set_kind(name, kind))
+        self._shown = ()
+        self.refresh()
+
+    def _weight(self, case: Case, chosen: tuple[str, ...], first: Body) -> None:
+        self.add(heading("how heavy"))
+        if first.density is not None:
+            self.number("density", [f"bodies.{n}.density" for n in chosen])
+        else:
+            self.number("mass", [f"bodies.{n}.mass" for n in chosen])
+        motion = self._session.preview.comparison.motion if self._session.preview.comparison is not None else None
+        mass = motion.body(chosen[0]).mass if motion is not None and chosen[0] in motion.names else None
+        if mass is not None and len(chosen) == 1:
+            other = "mass" if first.density is not None else "density"
+            volume = mass / first.density if first.density is not None else None
+            said = f"it weighs {mass:.4g} kg" if volume is not None else f"given by its mass; {len(first.shapes)} shape(s)"
+            b = button(f"give its {other} instead", said)
+            fields = {"density": None, "mass": float(f"{mass:.6g}")} if other == "mass" else {"density": 1000.0, "mass": 1.0}
+            b.clicked.connect(lambda: self._again(scene_edits.change_body(chosen[0], f"give the {other} of {chosen[0]}", **fields)))
+            row = QWidget()
+            line = QHBoxLayout(row)
+            line.setContentsMargins(0, 0, 0, 0)
+            if volume is not None:
+                line.addWidget(label(f"{mass:.4g} kg", 9, role="soft"))
+            line.addStretch(1)
+            line.addWidget(b)
+            self.add(row)
+        if first.max_force is not None:
+            self.add(label(f"pushes with {first.max_force:g} N at most", 9, role="soft"))
+
+    def _again(self, edit: Edit) -> None:
+        """Make an edit that changes which lines there are."""
+        self._session.builder.edit(edit)
+        self._shown = ()
+        self.refresh()
+
+    def _start(self, case: Case, chosen: tuple[str, ...], first: Body) -> None:
+        self.add(heading("where it starts" if first.motion != "dynamic" else "how it starts"))
+        if first.keyframes:
+            keys_of(self, self._session, chosen[0], first)
+            return
+        for axis, name in zip("xyz", STARTS["position"], strict=True):
+            self.number(name, [f"bodies.{n}.position.{axis}" for n in chosen])
+        for axis, name in zip("xyz", STARTS["tilt"], strict=True):
+            self.number(name, [f"bodies.{n}.tilt.{axis}" for n in chosen])
+        if first.motion == "kinematic" and len(chosen) == 1:
+            b = button("give it a path", "Two keys: where it is now, and half a metre on after a second")
+            b.clicked.connect(lambda: self._again(scene_edits.give_path(chosen[0])))
+            self.add(b)
+        if first.motion != "dynamic":
+            return
+        ways = (("parts", "along x, y, z"), ("angles", "speed and angles"))
+        self.add(SwitchRow(ways, ["angles" if isinstance(first.velocity, LaunchAngles) else "parts"],
+                           lambda way: self._again(scene_edits.launch_as(chosen, way)),
+                           ("The velocity by its parts", "The velocity by speed, elevation and azimuth")))
+        for key, name in (("speed", "speed"), ("elevation", "elevation"), ("azimuth", "azimuth")):
+            self.number(name, [f"bodies.{n}.{key}" for n in chosen])
+        for axis, name in zip("xyz", STARTS["velocity"], strict=True):
+            self.number(name, [f"bodies.{n}.velocity.{axis}" for n in chosen])
+        for axis, name in zip("xyz", STARTS["angular_velocity"], strict=True):
+            self.number(name, [f"bodies.{n}.angular_velocity.{axis}" for n in chosen])
+        if first.shapes[0].kind == "sphere" and len(chosen) == 1:
+            supports = [n for n, b in case.bodies.items() if n != chosen[0] and b.shapes[0].kind in ("plane", "box")]
+            rolls = first.angular_velocity.rolling_on if isinstance(first.angular_velocity, NaturalRoll) else "free spin"
+            self.add(ChoiceRow("rolls on", ["free spin", *supports], rolls, lambda on: self._again(
+                scene_edits.roll_on(chosen[0], None if on == "free spin" else on)),
+                "Its spin follows its velocity as it rolls on a support, for good"))
+
+    def _slows(self, chosen: tuple[str, ...], first: Body) -> None:
+        self.add(heading("what slows it"))
+        for key, name in (("drag_coefficient", "drag"), ("linear_damping", "damping"), ("angular_damping", "spin damping"),
+                          ("gravity_multiplier", "gravity ×")):
+            self.number(name, [f"bodies.{n}.{key}" for n in chosen])
+        self.add(heading("free to move"))
+        on = [key for key, _ in LOCKS if key not in first.locked_axes]
+
+        def turn(key: str) -> None:
+            locked = tuple(k for k, _ in LOCKS if (k in first.locked_axes) != (k == key))
+            for name in chosen:
+                self._session.builder.edit(scene_edits.change_body(name, f"where {name} may move", locked_axes=locked))
+            self._shown = ()
+            self.refresh()
+
+        for some in (LOCKS[:3], LOCKS[3:]):
+            self.add(SwitchRow(some, on, turn, [f"Whether it may {'move along' if k in 'xyz' else 'turn about'} {k[-1]}" for k, _ in some]))
+
+    def _meets(self, case: Case, chosen: tuple[str, ...]) -> None:
+        if len(chosen) != 1 or len(case.bodies) < 2:
+            return
+        name = chosen[0]
+        excluded = {frozenset(pair) for pair in case.collision_exclusions}
+        through = [other for other, body in case.bodies.items()
+                   if other != name and frozenset((body.group, case.bodies[name].group)) in excluded]
+        b = button(f"passes through: {', '.join(through) or 'nothing'}…", "Choose the bodies it passes through", "passes through")
+
+        def choose() -> None:
+            menu = QMenu(b)
+            for other in case.bodies:
+                if other != name:
+                    action = menu.addAction(other)
+                    action.setCheckable(True)
+                    action.setChecked(other in through)
+            picked = menu.exec(b.mapToGlobal(b.rect().bottomLeft()))
+            if picked is not None:
+                other = picked.text()
+                now = [n for n in through if n != other] if other in through else [*through, other]
+                self._again(scene_edits.pass_through(name, now))
+
+        b.clicked.connect(choose)
+        self.add(b)
+
+
+def _form(body: Body) -> tuple[object, ...]:
+    """What of a body decides which lines its card has."""
+    return (body.motion, tuple((shape.kind, shape.surface) for shape in body.shapes), body.density is None, type(body.velocity),
+            isinstance(body.angular_velocity, NaturalRoll) and body.angular_velocity.rolling_on, body.locked_axes, body.keyframes,
+            body.max_force)

@@ -1,0 +1,173 @@
+"""One line of a card: a number with its unit and the tick that frees it, a choice, a row of switches."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QWidget
+
+from yapa.case import quantity_of
+from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.app.theme import font
+from yapa.desktop.widgets.card import label
+from yapa.errors import YapaError
+from yapa.session.building.fields import text_of, unit_shown, values_from
+from yapa.session.edits import free, lock
+
+
+NAME = 92
+"""pixels of the name of a line"""
+
+
+class Field(QLineEdit):
+    """A field that gives its text once it is committed; Esc puts back what stood there."""
+
+    committed = Signal(str)
+
+    def __init__(self, name: str, tip: str) -> None:
+        super().__init__()
+        self._kept = ""
+        self.setAccessibleName(name)
+        self.setToolTip(tip)
+        self.setFont(font(10, True))
+        self.editingFinished.connect(self._commit)
+
+    def show_text(self, text: str) -> None:
+        """Show what stands in the case, unless a person is typing."""
+        self._kept = text
+        if not self.isModified():
+            self.setText(text)
+            self.setCursorPosition(0)
+
+    def _commit(self) -> None:
+        if self.isModified():
+            self.setModified(False)
+            if self.text() != self._kept:
+                self.committed.emit(self.text())
+            self.setText(self._kept)
+
+    def event(self, event: QEvent) -> bool:
+        """Undo and redo are of the scene, but while a person types here."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and not self.isModified() and (
+                event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo)):
+            event.ignore()
+            return False
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self.isModified():
+            self.setModified(False)
+            self.setText(self._kept)
+            event.accept()
+            return
+        super().keyPressEvent(event)
+
+
+class NumberRow(QWidget):
+    """A number of one body, or the same of several: type it in any unit, "+2 cm" or "×1.1" change it."""
+
+    def __init__(self, session: Session, name: str, paths: Sequence[str], told: str = "", can_be_free: bool = True) -> None:
+        super().__init__()
+        self._session, self.paths = session, list(paths)
+        q = quantity_of(paths[0])
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(5)
+        words = label(name, 10)
+        words.setFixedWidth(NAME)
+        words.setToolTip(q.meaning)
+        row.addWidget(words)
+        self.field = Field(name, f"{q.meaning}. Any unit will do; +2 cm and ×1.1 change it")
+        self.field.setFixedWidth(70)
+        self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.field.committed.connect(self._set)
+        row.addWidget(self.field)
+        unit = label(unit_shown(paths[0]), 9, role="soft")
+        unit.setFixedWidth(32)
+        row.addWidget(unit)
+        self.tick = QCheckBox(told or "find")
+        self.tick.setFont(font(9))
+        self.tick.setAccessibleName(f"find {name}")
+        self.tick.setToolTip("Let the fit find it")
+        self.tick.clicked.connect(self._free)
+        self.tick.setVisible(can_be_free and len(self.paths) == 1)
+        row.addWidget(self.tick)
+        row.addStretch(1)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show what stands in the case."""
+        case = self._session.case
+        if case is None:
+            return
+        self.field.show_text(text_of(case, self.paths))
+        self.tick.setChecked(any(u.path == self.paths[0] and not u.fixed for u in case.unknowns))
+
+    def _set(self, text: str) -> None:
+        case = self._session.case
+        try:
+            if case is not None:
+                self._session.builder.set_values(values_from(case, self.paths, text), f"set {self.field.accessibleName()}")
+        except YapaError as error:
+            self._session.show_error(error)
+        self.refresh()
+
+    def _free(self, on: bool) -> None:
+        case, path = self._session.case, self.paths[0]
+        known = case is not None and any(u.path == path for u in case.unknowns)
+        self._session.make(lock(path, not on) if known else free(path))
+        self.refresh()
+
+
+class ChoiceRow(QWidget):
+    """A choice among words."""
+
+    def __init__(self, name: str, choices: Sequence[str], now: str, chosen: Callable[[str], object], tip: str,
+                 editable: bool = False) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(5)
+        words = label(name, 10)
+        words.setFixedWidth(NAME)
+        row.addWidget(words)
+        self.box = QComboBox()
+        self.box.setFont(font(10))
+        self.box.setEditable(editable)
+        if editable:
+            self.box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        self.box.addItems(list(choices))
+        self.box.setCurrentText(now)
+        self.box.setAccessibleName(name)
+        self.box.setToolTip(tip)
+        self.box.setMinimumWidth(60)
+        self.box.activated.connect(lambda _k: chosen(self.box.currentText().strip()))
+        line = self.box.lineEdit()
+        if line is not None:
+            line.returnPressed.connect(lambda: chosen(self.box.currentText().strip()))
+        row.addWidget(self.box, 1)
+
+
+class SwitchRow(QWidget):
+    """A row of switches: one of them is on, or each by itself."""
+
+    def __init__(self, choices: Sequence[tuple[str, str]], on: Sequence[str], pressed: Callable[[str], object],
+                 tips: Sequence[str] = ()) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        self.buttons: dict[str, QPushButton] = {}
+        for k, (key, text) in enumerate(choices):
+            b = QPushButton(text)
+            b.setObjectName("switch")
+            b.setCheckable(True)
+            b.setChecked(key in on)
+            b.setFont(font(9))
+            b.setAccessibleName(text)
+            b.setToolTip(tips[k] if k < len(tips) else text)
+            b.clicked.connect(lambda _on=False, name=key: pressed(name))
+            row.addWidget(b, 1)
+            self.buttons[key] = b
