@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QMenu, QPushButton, QWidget
 
 from tests.desktop.conftest import laid_out, settled
-from yapa.desktop.bench.build.sketches import FILLED, LINES
+from yapa.desktop.bench.builder.sketches import FILLED, LINES
 from yapa.desktop.dialogs.copies import Copies
 from yapa.formats.case_json import case_text
 from yapa.session.building.stock import STOCK

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from yapa.case.scene import LaunchAngles
+from yapa.case.validation import checked
 from yapa.errors import InputError
 from yapa.findings.gaps import gaps_at_start
 from yapa.formats.case_json import case_text
@@ -21,6 +22,7 @@ from yapa.session.building.hand import ARROW_SECONDS
 from yapa.session.building.rays import Ray, nice_step, on_grid
 from yapa.session.building.skins import acting_on, worn_by
 from yapa.session.building.stock import thing_named
+from yapa.session.building.weights import comes_to, give_other, volume_of
 from yapa.session.new_case import empty_scene
 
 FRONT = np.array([0.0, 1.0, 0.0])
@@ -279,6 +281,11 @@ def test_a_path_is_given_changed_and_taken(scene):
     case = building.set_key("ball", 0, "z", "20 cm").change(case)
     assert case.bodies["ball"].position[2] == 0.2
     assert len(building.remove_key("ball", 1).change(case).bodies["ball"].keyframes) == 2
+    pushed = building.set_push_limit("ball", "30 N").change(case)
+    assert pushed.bodies["ball"].max_force == 30.0
+    assert building.set_push_limit("ball", " ").change(pushed).bodies["ball"].max_force is None
+    with pytest.raises(InputError, match="above 0 N"):
+        building.set_push_limit("ball", "-1").change(case)
 
 
 def test_lengths_are_rounded_to_one_two_or_five():
@@ -319,3 +326,14 @@ def test_bodies_are_copied_scattered_stacked_lined_up_and_mirrored(scene, finish
     assert "Shift+click" in scene.troubles[-1]
     assert scene.builder.arrange("mirror", "x")
     finish()
+
+
+def test_mass_and_density_come_to_each_other_and_the_weight_stays(scene):
+    ball = scene.case.bodies["ball"]
+    assert volume_of(ball) == pytest.approx(4 / 3 * np.pi * 0.05**3)
+    assert comes_to(ball) == pytest.approx(950.0 * volume_of(ball))
+    heavy = checked(give_other("ball", ball).change(scene.case))
+    assert heavy.bodies["ball"].density is None
+    assert heavy.bodies["ball"].mass == pytest.approx(comes_to(ball), rel=1e-5)
+    again = checked(give_other("ball", heavy.bodies["ball"]).change(heavy))
+    assert again.bodies["ball"].density == pytest.approx(950.0, rel=1e-5)

@@ -8,9 +8,9 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.bench.build.card import BodyCard
-from yapa.desktop.bench.build.scene_list import SceneList
-from yapa.desktop.bench.build.stock import Stock
+from yapa.desktop.bench.builder.card import BodyCard
+from yapa.desktop.bench.builder.scene_list import SceneList
+from yapa.desktop.bench.builder.stock import Stock
 from yapa.desktop.bench.evidence.column import EvidenceColumn
 from yapa.desktop.bench.stage.stage import Stage
 from yapa.desktop.bench.timeline.contact_strip import BeatStrip

@@ -242,6 +242,23 @@ def give_path(name: str) -> Edit:
     return Edit(f"path of {name}", change)
 
 
+def set_push_limit(name: str, text: str) -> Edit:
+    """Return the edit that bounds the force with which a driven body pushes; nothing typed: no bound.
+
+    Parameters
+    ----------
+    name : name of the body
+    text : what was typed
+    """
+    def change(case: Case) -> Case:
+        limit = number_in(text, "N", "push limit") if text.strip() else None
+        if limit is not None and limit <= 0:
+            raise bad_input("push limit", text, "a force above 0 N, or nothing")
+        return _with_body(case, name, case.bodies[name].model_copy(update={"max_force": limit}))
+
+    return Edit(f"push limit of {name}", change)
+
+
 def set_key(name: str, index: int, part: str, text: str) -> Edit:
     """Return the edit that sets when or where a driven body is at a key, from what was typed.
 

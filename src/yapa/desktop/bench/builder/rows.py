@@ -16,7 +16,6 @@ from yapa.errors import YapaError
 from yapa.session.building.fields import text_of, unit_shown, values_from
 from yapa.session.edits import free, lock
 
-
 NAME = 92
 """pixels of the name of a line"""
 

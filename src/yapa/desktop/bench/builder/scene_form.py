@@ -10,14 +10,14 @@ from yapa.case import Case
 from yapa.case.profiles import PRESETS
 from yapa.case.scene import Pairing
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.bench.build.parts import heading
-from yapa.desktop.bench.build.rows import NAME, ChoiceRow, Field
+from yapa.desktop.bench.builder.parts import heading
+from yapa.desktop.bench.builder.rows import NAME, ChoiceRow, Field
 from yapa.desktop.widgets.card import label
 from yapa.errors import YapaError
 from yapa.session.building import whole_scene
 
 if TYPE_CHECKING:
-    from yapa.desktop.bench.build.card import BodyCard
+    from yapa.desktop.bench.builder.card import BodyCard
 
 RULES = ("mean", "geometric mean", "product", "smaller", "larger")
 OF_SCENE = (("title", "title", "What the case is called"), ("duration", "clip length [s]", "How long the clip is"),
@@ -28,7 +28,8 @@ def scene_rows(card: BodyCard, session: Session, case: Case) -> None:
     """Fill the card with what belongs to no body."""
     card.add(label("the scene", 13, True))
     if not case.bodies:
-        card.add(label("It is empty. Drag a thing from the stock onto the stage, or press Enter on it.", 10, role="soft", wrap=True))
+        first_step = "It is empty. Drag a thing from the stock onto the stage, or press Enter on it."
+        card.add(label(first_step, 10, role="soft", wrap=True))
     for part, name, tip in OF_SCENE:
         card.add(_part(session, case, part, name, tip))
     card.add(heading("what pulls and blows"))

@@ -7,7 +7,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QGridLayout, QWidget
 
 from yapa.desktop.app.theme import font, theme
-from yapa.desktop.bench.build.sketches import draw_thing
+from yapa.desktop.bench.builder.sketches import draw_thing
 from yapa.session.building.stock import STOCK, Thing
 
 ACROSS = 4

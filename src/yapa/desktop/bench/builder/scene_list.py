@@ -17,8 +17,8 @@ from yapa.session.building.scene_edits import WORDS
 def account(body: Body) -> str:
     """A body in a line: what it is, how heavy, its skin."""
     heavy = f"{body.density:.4g} kg/m³" if body.density is not None else f"{body.mass:.3g} kg"
-    parts = [WORDS[body.motion], *([heavy] if body.motion == "dynamic" or body.max_force is not None else []), body.shapes[0].surface]
-    return " · ".join(parts)
+    weighs = body.motion == "dynamic" or body.max_force is not None
+    return " · ".join([WORDS[body.motion], *([heavy] if weighs else []), body.shapes[0].surface])
 
 
 class BodyRow(QWidget):

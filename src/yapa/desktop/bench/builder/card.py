@@ -1,4 +1,4 @@
-"""The card of what is selected: what it is, how heavy, its skin, how it starts, what slows it, where it may move; or of the scene."""
+"""The card of what is selected: what it is, how heavy, its skin, how it starts, what slows it; or of the scene."""
 
 from __future__ import annotations
 
@@ -10,12 +10,13 @@ from yapa.case import Body, Case, has_number
 from yapa.case.scene import LaunchAngles, NaturalRoll
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font
-from yapa.desktop.bench.build.parts import heading, keys_of, skin_rows
-from yapa.desktop.bench.build.rows import ChoiceRow, Field, NumberRow, SwitchRow
-from yapa.desktop.bench.build.scene_form import scene_rows
+from yapa.desktop.bench.builder.parts import heading, keys_of, push_limit, skin_rows
+from yapa.desktop.bench.builder.rows import ChoiceRow, Field, NumberRow, SwitchRow
+from yapa.desktop.bench.builder.scene_form import scene_rows
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.column import Column, _clear
 from yapa.session.building import scene_edits
+from yapa.session.building.weights import comes_to, give_other
 from yapa.session.edits import Edit
 
 LOCKS = (("x", "x"), ("y", "y"), ("z", "z"), ("rotation_x", "turn x"), ("rotation_y", "turn y"), ("rotation_z", "turn z"))
@@ -123,25 +124,17 @@ class BodyCard(Column):
             self.number("density", [f"bodies.{n}.density" for n in chosen])
         else:
             self.number("mass", [f"bodies.{n}.mass" for n in chosen])
-        motion = self._session.preview.comparison.motion if self._session.preview.comparison is not None else None
-        mass = motion.body(chosen[0]).mass if motion is not None and chosen[0] in motion.names else None
-        if mass is not None and len(chosen) == 1:
-            other = "mass" if first.density is not None else "density"
-            volume = mass / first.density if first.density is not None else None
-            said = f"it weighs {mass:.4g} kg" if volume is not None else f"given by its mass; {len(first.shapes)} shape(s)"
-            b = button(f"give its {other} instead", said)
-            fields = {"density": None, "mass": float(f"{mass:.6g}")} if other == "mass" else {"density": 1000.0, "mass": 1.0}
-            b.clicked.connect(lambda: self._again(scene_edits.change_body(chosen[0], f"give the {other} of {chosen[0]}", **fields)))
+        if len(chosen) == 1:
+            other, unit = ("mass", "kg") if first.density is not None else ("density", "kg/m³")
             row = QWidget()
             line = QHBoxLayout(row)
             line.setContentsMargins(0, 0, 0, 0)
-            if volume is not None:
-                line.addWidget(label(f"{mass:.4g} kg", 9, role="soft"))
+            line.addWidget(label(f"comes to {comes_to(first):.4g} {unit}", 9, role="soft"))
             line.addStretch(1)
+            b = button(f"give its {other} instead", f"The {other} is then what is given; it weighs the same now")
+            b.clicked.connect(lambda: self._again(give_other(chosen[0], first)))
             line.addWidget(b)
             self.add(row)
-        if first.max_force is not None:
-            self.add(label(f"pushes with {first.max_force:g} N at most", 9, role="soft"))
 
     def _again(self, edit: Edit) -> None:
         """Make an edit that changes which lines there are."""
@@ -151,6 +144,8 @@ class BodyCard(Column):
 
     def _start(self, case: Case, chosen: tuple[str, ...], first: Body) -> None:
         self.add(heading("where it starts" if first.motion != "dynamic" else "how it starts"))
+        if first.motion == "kinematic" and len(chosen) == 1:
+            self.add(push_limit(self._session, chosen[0], first))
         if first.keyframes:
             keys_of(self, self._session, chosen[0], first)
             return
@@ -158,7 +153,7 @@ class BodyCard(Column):
             self.number(name, [f"bodies.{n}.position.{axis}" for n in chosen])
         for axis, name in zip("xyz", STARTS["tilt"], strict=True):
             self.number(name, [f"bodies.{n}.tilt.{axis}" for n in chosen])
-        if first.motion == "kinematic" and len(chosen) == 1:
+        if first.motion == "kinematic" and len(chosen) == 1 and not first.keyframes:
             b = button("give it a path", "Two keys: where it is now, and half a metre on after a second")
             b.clicked.connect(lambda: self._again(scene_edits.give_path(chosen[0])))
             self.add(b)
@@ -197,7 +192,8 @@ class BodyCard(Column):
             self.refresh()
 
         for some in (LOCKS[:3], LOCKS[3:]):
-            self.add(SwitchRow(some, on, turn, [f"Whether it may {'move along' if k in 'xyz' else 'turn about'} {k[-1]}" for k, _ in some]))
+            tips = [f"Whether it may {'move along' if key in 'xyz' else 'turn about'} {key[-1]}" for key, _ in some]
+            self.add(SwitchRow(some, on, turn, tips))
 
     def _meets(self, case: Case, chosen: tuple[str, ...]) -> None:
         if len(chosen) != 1 or len(case.bodies) < 2:

@@ -9,14 +9,14 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
 from yapa.case import Body, Case
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.bench.build.rows import NAME, ChoiceRow, Field
+from yapa.desktop.bench.builder.rows import NAME, ChoiceRow, Field
 from yapa.desktop.widgets.card import button, label
 from yapa.errors import YapaError
 from yapa.session.building import scene_edits
 from yapa.session.building.skins import acting_on, worn_by
 
 if TYPE_CHECKING:
-    from yapa.desktop.bench.build.card import BodyCard
+    from yapa.desktop.bench.builder.card import BodyCard
 
 SURFACE = (("restitution", "restitution"), ("friction", "friction"), ("dynamic_friction", "while sliding"),
            ("rolling_resistance", "rolling resist."), ("spinning_resistance", "spinning resist."))
@@ -68,7 +68,8 @@ def _acting(session: Session, partner: str, surfaces: tuple[str, str], quantity:
     words = label(f"on {partner}", 9, role="soft")
     words.setFixedWidth(NAME)
     line.addWidget(words)
-    field = Field(f"{quantity} on {partner}", f"{quantity} that acts: {source}. Typing another writes a named pair, which then wins")
+    tip = f"{quantity} that acts: {source}. Typing another writes a named pair, which then wins"
+    field = Field(f"{quantity} on {partner}", tip)
     field.setFixedWidth(58)
     field.setAlignment(Qt.AlignmentFlag.AlignRight)
     field.show_text(f"{value:.4g}")
@@ -84,11 +85,29 @@ def _acting(session: Session, partner: str, surfaces: tuple[str, str], quantity:
 
     field.committed.connect(write)
     line.addWidget(field)
-    alone = " of " not in source and not source.startswith("named")
-    origin = label(f"{quantity}, {'named pair' if source.startswith('named') else 'its own' if alone else source.split(' of ')[0]}", 9,
-                   role="soft")
+    where = "named pair" if source.startswith("named") else source.split(" of ")[0] if " of " in source else "its own"
+    origin = label(f"{quantity}, {where}", 9, role="soft")
     origin.setToolTip(source)
     line.addWidget(origin, 1)
+    return row
+
+
+def push_limit(session: Session, name: str, body: Body) -> QWidget:
+    """How hard a driven body can push; empty where nothing holds it up."""
+    row = QWidget()
+    line = QHBoxLayout(row)
+    line.setContentsMargins(0, 0, 0, 0)
+    line.setSpacing(5)
+    words = label("push limit [N]", 10)
+    words.setFixedWidth(NAME)
+    line.addWidget(words)
+    field = Field("push limit", "The greatest force with which it pushes; empty: it follows its path whatever is in its way")
+    field.setFixedWidth(70)
+    field.setAlignment(Qt.AlignmentFlag.AlignRight)
+    field.show_text("" if body.max_force is None else f"{body.max_force:.6g}")
+    field.committed.connect(lambda text: session.builder.edit(scene_edits.set_push_limit(name, text)))
+    line.addWidget(field)
+    line.addStretch(1)
     return row
 
 

@@ -1,0 +1,41 @@
+"""How heavy a body is: its volume, and what its mass or its density comes to."""
+
+from __future__ import annotations
+
+from yapa.case import Body
+from yapa.engine.compile.mass_properties import solid_of
+from yapa.session.edits import Edit
+
+
+def volume_of(body: Body) -> float:
+    """Return the volume of all shapes of a body [m³].
+
+    Parameters
+    ----------
+    body : the body
+    """
+    return float(sum(solid_of(shape, False).measure for shape in body.shapes))
+
+
+def comes_to(body: Body) -> float:
+    """Return the mass that a density comes to [kg], or the density that a mass comes to [kg/m³].
+
+    Parameters
+    ----------
+    body : the body
+    """
+    return body.density * volume_of(body) if body.density is not None else body.mass / volume_of(body)
+
+
+def give_other(name: str, body: Body) -> Edit:
+    """Return the edit that gives the mass of a body in place of its density, or the other way round: it weighs the same.
+
+    Parameters
+    ----------
+    name : name of the body
+    body : the body
+    """
+    other = "mass" if body.density is not None else "density"
+    kept = {field: getattr(body, field) for field in body.model_fields_set - {"mass", "density"}}
+    told = Body(**kept, **{other: float(f"{comes_to(body):.6g}")})
+    return Edit(f"give the {other} of {name}", lambda case: case.model_copy(update={"bodies": {**case.bodies, name: told}}))
