@@ -167,14 +167,11 @@ class Solids:
         self._parts: list[tuple[vtkActor, int, vtkMatrix4x4]] = []
         self._edged: list[vtkActor] = []
         self._shadows: list[vtkActor] = []
-        self._ink = (0.0, 0.0, 0.0)
 
     def build(self, accounts: tuple[BodyInfo, ...], reach: float, t: Theme) -> None:
         """Make the actors of a scene: every shape as it collides, its edges drawn."""
         self._renderer.RemoveAllViewProps()
         self._parts, self._edged, self._shadows = [], [], []
-        shade = t.color("ink")
-        self._ink = shade.redF(), shade.greenF(), shade.blueF()
         ground = t.color("stage")
         self._renderer.SetBackground(ground.redF(), ground.greenF(), ground.blueF())
         for body, account in enumerate(accounts):
@@ -213,7 +210,7 @@ class Solids:
             actor = vtkActor()
             actor.SetMapper(mapper)
             prop = actor.GetProperty()
-            prop.SetColor(*self._ink)
+            prop.SetColor(0.06, 0.08, 0.1)  # dark in either theme
             prop.SetOpacity(SHADE * shadow.darkness)
             prop.SetAmbient(1.0)
             prop.SetDiffuse(0.0)
