@@ -7,7 +7,7 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QMenu, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QMenu, QPushButton, QWidget
 
 from tests.desktop.conftest import laid_out, settled
 from yapa.desktop.bench.builder.sketches import FILLED, LINES
@@ -83,14 +83,12 @@ def test_every_thing_of_the_stock_has_a_sketch_and_can_be_put_in_by_enter(build,
         put(qtbot, build, thing.name)
     assert len(build.session.case.bodies) == len(STOCK)
     assert list(build.bench.scene.rows) == list(build.session.case.bodies)
-    assert build.bench.stage.hasFocus() or tile(build, STOCK[-1].name).hasFocus()
+    assert build.bench.stage.hasFocus()
 
 
 def test_a_thing_is_dragged_onto_the_stage_and_stands_there(build, qtbot):
     put(qtbot, build, "floor")
     crate, stage = tile(build, "crate"), build.bench.stage
-    qtbot.mouseClick(stage, RIGHT, pos=QPoint(5, 5))
-    QMenu.close(next(m for m in stage.findChildren(QMenu) if m.isVisible()))
     stage.look_from(-0.5, 0.5)
     ready(qtbot, build)
     middle = QPoint(stage.width() // 2 + 60, stage.height() // 2 + 80)
@@ -296,3 +294,36 @@ def test_copies_are_put_in_by_a_form(build, qtbot):
     form.done_button.click()
     assert "three numbers" in form.wrong.text()
     form.deleteLater()
+
+
+def test_the_card_follows_the_case_and_a_button_edits_what_stands_there_now(build, qtbot):
+    put(qtbot, build, "floor")
+    put(qtbot, build, "ball")
+    ball = build.session.case.bodies["ball"]
+
+    def weight():
+        return next(w.text() for w in build.bench.card.findChildren(QLabel) if w.text().startswith("comes to") and w.isVisible())
+
+    first = weight()
+    type_into(qtbot, build, "radius", "10 cm")
+    assert weight() != first
+    type_into(qtbot, build, "at x", "0.4")
+    button = next(b for b in build.bench.card.findChildren(QPushButton) if b.accessibleName() == "give its mass instead")
+    qtbot.mouseClick(button, LEFT)
+    ready(qtbot, build)
+    now = build.session.case.bodies["ball"]
+    assert (now.position[0], now.shapes[0].radius, now.density) == (0.4, 0.1, None)
+    assert now.mass == pytest.approx(950 * 4 / 3 * np.pi * 0.1**3, rel=1e-5)
+    assert ball.density == 950.0
+
+
+def test_alt_puts_a_thing_upright_onto_a_slope(build, qtbot):
+    stage = build.bench.stage
+    stage.look_from(-0.5, 0.6)
+    put(qtbot, build, "slope")
+    place = stage.mapToGlobal(QPointF(pixel_of(build, "slope")))
+    build.bench.stock.dropped.emit("crate", place, True)
+    build.bench.stock.dropped.emit("can", place, False)
+    ready(qtbot, build)
+    assert build.session.case.bodies["crate"].orientation == (1.0, 0.0, 0.0, 0.0)
+    assert build.session.case.bodies["can"].orientation != (1.0, 0.0, 0.0, 0.0)

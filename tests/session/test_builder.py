@@ -7,6 +7,7 @@ from math import degrees, hypot
 import numpy as np
 import pytest
 
+from yapa.case.launch_angles import angles_of, parts_of
 from yapa.case.scene import LaunchAngles
 from yapa.case.validation import checked
 from yapa.errors import InputError
@@ -332,8 +333,28 @@ def test_mass_and_density_come_to_each_other_and_the_weight_stays(scene):
     ball = scene.case.bodies["ball"]
     assert volume_of(ball) == pytest.approx(4 / 3 * np.pi * 0.05**3)
     assert comes_to(ball) == pytest.approx(950.0 * volume_of(ball))
-    heavy = checked(give_other("ball", ball).change(scene.case))
+    heavy = checked(give_other("ball", "mass").change(scene.case))
     assert heavy.bodies["ball"].density is None
     assert heavy.bodies["ball"].mass == pytest.approx(comes_to(ball), rel=1e-5)
-    again = checked(give_other("ball", heavy.bodies["ball"]).change(heavy))
+    again = checked(give_other("ball", "density").change(heavy))
     assert again.bodies["ball"].density == pytest.approx(950.0, rel=1e-5)
+
+
+def test_what_is_done_to_several_bodies_is_one_step(scene, finish):
+    b, history = scene.builder, scene.document.history
+    b.put_in("crate")
+    finish()
+    b.select(["ball", "crate"])
+    steps = history.steps
+    b.duplicate()
+    assert (b.selected, history.steps) == (["ball 2", "crate 2"], steps + 1)
+    scene.undo()
+    assert list(scene.case.bodies) == ["floor", "ball", "crate"]
+    both = building.together("fix both", [building.set_kind(name, "static") for name in ("ball", "crate")])
+    assert {body.motion for body in both.change(scene.case).bodies.values()} == {"static"}
+    finish()
+
+
+def test_a_velocity_by_angles_and_back():
+    assert parts_of(*angles_of((1.0, -2.0, 0.5))) == pytest.approx([1.0, -2.0, 0.5])
+    assert angles_of((0.0, 0.0, 2.0)) == pytest.approx((2.0, np.pi / 2, 0.0))

@@ -22,8 +22,8 @@ from yapa.findings.gaps import gaps_at_start
 from yapa.formats.case_file import load_case
 from yapa.formats.target_text import parse_target
 from yapa.session.building import scene_edits as building
-from yapa.session.building.picking import hits_along
-from yapa.session.building.placing import flush, moved_out, moved_to, place_of, reach_towards, stood_on, tidy
+from yapa.session.building.picking import hits_along, hits_in
+from yapa.session.building.placing import flush, moved_out, moved_to, place_of, reach_towards, stood_on, tidy, with_body
 from yapa.session.building.renaming import renamed
 from yapa.session.building.stock import STOCK, is_endless, thing_named
 from yapa.session.building.taking_out import names_in, referring, without
@@ -63,6 +63,8 @@ def test_the_nearest_comes_first_and_a_floor_is_met_from_above_only():
     case = scene({"a": ball(0.1, position=(0, 0, 1)), "b": ball(0.1, position=(0, 0, 2)), "ground": floor()})
     assert [h.body for h in hit(case, (0, 0, 5), (0, 0, -1))] == ["b", "a", "ground"]
     assert [h.body for h in hit(case, (1, 0, -1), (0, 0, 1))] == []
+    motion = simulate(case, times=np.array([0.0]))
+    assert [h.body for h in hits_in(motion, 0, np.array([0.0, 0, 5]), -UP, "b")] == ["a", "ground"]
 
 
 @pytest.mark.parametrize("name", [thing.name for thing in STOCK])
@@ -101,6 +103,15 @@ def test_where_something_stands_already_it_is_moved_out_along_the_normal():
     heights = sorted(body.position[2] for name, body in case.bodies.items() if name != "floor")
     assert heights == pytest.approx([0.05, 0.15, 0.25], abs=1e-6)
     assert moved_out(case, "floor", UP) is case
+    assert list(with_body(case, "can", thing_named("can").make()).bodies)[-1] == "can"
+
+
+def test_a_slope_keeps_its_slope_to_what_it_stands_on():
+    level = stood_on(thing_named("slope").make(), np.zeros(3), UP)
+    assert level.orientation == pytest.approx((cos(radians(10)), 0.0, sin(radians(10)), 0.0))
+    tilted = np.array([sin(radians(5)), 0.0, cos(radians(5))])
+    steeper = stood_on(thing_named("slope").make(), np.zeros(3), tilted)
+    assert steeper.orientation == pytest.approx((cos(radians(12.5)), 0.0, sin(radians(12.5)), 0.0))
 
 
 def test_a_driven_body_takes_its_path_along():

@@ -133,8 +133,8 @@ class Bench(QWidget):
         self._session.builder.put_in(thing)
         self.stage.setFocus(Qt.FocusReason.OtherFocusReason)
 
-    def _drop(self, thing: str, at: QPointF) -> None:
+    def _drop(self, thing: str, at: QPointF, upright: bool) -> None:
         """Where it was let go, if that is on the stage."""
         place = self.stage.mapFromGlobal(at)
         if self.stage.rect().contains(place.toPoint()):
-            self.stage.put_in(thing, QPointF(place))
+            self.stage.put_in(thing, QPointF(place), upright)

@@ -15,7 +15,7 @@ from yapa.session.edits import Edit
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
 
-WAYS = ("in a row or a grid", "scattered")
+ARRANGEMENTS = ("in a row or a grid", "scattered")
 
 
 class Copies(FormDialog):
@@ -26,7 +26,7 @@ class Copies(FormDialog):
         self._name = name
         self.edit: Edit | None = None
         self.way = QComboBox()
-        self.way.addItems(list(WAYS))
+        self.way.addItems(list(ARRANGEMENTS))
         self.way.setAccessibleName("how")
         self.way.setToolTip("In equal steps, or at random places that overlap nothing")
         self.form.addRow("How", self.way)
@@ -37,17 +37,17 @@ class Copies(FormDialog):
         self.high = self.field("Box to", "0.5, 0.5, 1.0", "Its upper corner", "m")
         self.seed = self.field("Seed", str(seed), "The same seed gives the same places")
         self.way.currentTextChanged.connect(self._shape)
-        self._shape(WAYS[0])
+        self._shape(ARRANGEMENTS[0])
 
     def _shape(self, way: str) -> None:
-        for fields, on in (((self.counts, self.steps), way == WAYS[0]),
-                           ((self.count, self.low, self.high, self.seed), way == WAYS[1])):
+        for fields, on in (((self.counts, self.steps), way == ARRANGEMENTS[0]),
+                           ((self.count, self.low, self.high, self.seed), way == ARRANGEMENTS[1])):
             for edit in fields:
                 self.form.setRowVisible(edit, on)
 
     def take(self) -> None:
         """Make the edit."""
-        if self.way.currentText() == WAYS[0]:
+        if self.way.currentText() == ARRANGEMENTS[0]:
             counts = [_whole(text, "copies") for text in _three(self.counts)]
             self.edit = arranging.copies(self._name, counts, [number_in(text, "m", "step") for text in _three(self.steps)])
         else:

@@ -6,11 +6,11 @@ A ball of radius r that rolls at velocity v on a support with outward normal n t
 from __future__ import annotations
 
 from collections.abc import Mapping
-from math import cos, sin
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from yapa.case.launch_angles import parts_of
 from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, LaunchAngles, NaturalRoll, Plane, Sphere
 from yapa.engine.compile.mass_properties import rotation_matrix
 from yapa.engine.compile.shape_properties import normalised
@@ -53,7 +53,7 @@ def _velocity(scene: CompiledScene, i: int, body: Body, paths: dict[str, Any], n
         velocity = [num[paths["speed"]] * c for c in normalised(body.velocity.direction)]
     elif isinstance(body.velocity, LaunchAngles):
         speed, up, around = num[paths["speed"]], num[paths["elevation"]], num[paths["azimuth"]]
-        velocity = [speed * cos(up) * cos(around), speed * cos(up) * sin(around), speed * sin(up)]
+        velocity = parts_of(speed, up, around)
         if body.velocity.axes == "body":
             velocity = (rotation_matrix(scene.orientation_at(i, num)) @ np.array(velocity)).tolist()
     else:

@@ -153,9 +153,6 @@ def place_body(scene: CompiledScene, i: int, num: Mapping[str, float], S: Array)
     S[i, 0:3] += rotation_matrix(q) @ scene.geometry.offsets[i]
 
 
-
-
-
 def brake_body(scene: CompiledScene, i: int, num: Mapping[str, float], P: Array) -> None:
     """Damping, drag and the pull of gravity of a body that forces move.
 

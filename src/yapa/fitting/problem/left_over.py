@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
     Mask = np.ndarray[tuple[int, ...], np.dtype[np.bool_]]
 
-WORTH_TELLING = 0.9
+STRONG_CORRELATION = 0.9
 """correlation from which two numbers are said to go together"""
 
 
@@ -90,4 +90,4 @@ def together(correlations: Sequence[tuple[str, str, float]]) -> list[str]:
     correlations : pairs of unknowns and their correlation
     """
     return [f"{label_of(a)} and {label_of(b)} go together (correlation {c:+.3f})" for a, b, c in correlations
-            if abs(c) > WORTH_TELLING]
+            if abs(c) > STRONG_CORRELATION]

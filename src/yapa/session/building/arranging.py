@@ -10,12 +10,12 @@ import numpy as np
 from yapa.case import Case
 from yapa.errors import bad_input
 from yapa.motion import Array
-from yapa.session.building.placing import moved_out, moved_to, place_of, reach_towards
+from yapa.session.building.placing import moved_out, moved_to, place_of, reach_towards, with_body
 from yapa.session.building.scene_edits import free_name, start_velocity
 from yapa.session.edits import Edit
 
 UP = np.array([0.0, 0.0, 1.0])
-MOST = 200
+MAX_COPIES = 200
 """bodies that one step adds"""
 
 
@@ -29,8 +29,8 @@ def copies(name: str, counts: Sequence[int], step: Sequence[float]) -> Edit:
     step : from one to the next [m]
     """
     def change(case: Case) -> Case:
-        if min(counts) < 1 or not 2 <= int(np.prod(counts)) <= MOST:
-            raise bad_input("copies", " × ".join(str(c) for c in counts), f"whole numbers from 1 on, {MOST} bodies at most")
+        if min(counts) < 1 or not 2 <= int(np.prod(counts)) <= MAX_COPIES:
+            raise bad_input("copies", " × ".join(str(c) for c in counts), f"whole numbers from 1 on, {MAX_COPIES} bodies at most")
         start = np.array(place_of(case.bodies[name]))
         places = [start + np.array(step) * np.array([i, j, k]) for k, j, i in product(*(range(n) for n in reversed(counts)))]
         return _with_copies(case, name, places[1:])
@@ -49,8 +49,8 @@ def scatter(name: str, count: int, low: Sequence[float], high: Sequence[float], 
     seed : of the places
     """
     def change(case: Case) -> Case:
-        if not 1 <= count <= MOST:
-            raise bad_input("copies", str(count), f"a whole number from 1 to {MOST}")
+        if not 1 <= count <= MAX_COPIES:
+            raise bad_input("copies", str(count), f"a whole number from 1 to {MAX_COPIES}")
         if any(a > b for a, b in zip(low, high, strict=True)):
             raise bad_input("box", f"{tuple(low)} to {tuple(high)}", "corners that rise")
         rng = np.random.default_rng(seed)
@@ -146,14 +146,14 @@ def mirror(names: Sequence[str], axis: str) -> Edit:
                 for key in body.keyframes)
             place = tuple(float(c) + 0.0 for c in flip * np.array(body.position))
             turned = body.model_copy(update={**fields, "keyframes": keys, "position": place})
-            case = case.model_copy(update={"bodies": {**case.bodies, name: turned}})
+            case = with_body(case, name, turned)
         return case
 
     return Edit(f"mirror across {axis}", change)
 
 
 def _moved(case: Case, name: str, place: Array) -> Case:
-    return case.model_copy(update={"bodies": {**case.bodies, name: moved_to(case.bodies[name], place)}})
+    return with_body(case, name, moved_to(case.bodies[name], place))
 
 
 def _with_copies(case: Case, name: str, places: Sequence[Array]) -> Case:

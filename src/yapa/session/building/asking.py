@@ -12,7 +12,7 @@ from yapa.motion import Array
 from yapa.session.building.picking import Hit
 from yapa.session.edits import Edit
 
-OF_WANTED = 0.01
+RELATIVE_TOLERANCE = 0.01
 """of a wanted value: the least default tolerance"""
 PIXELS = 4
 """of the picture: the least default tolerance"""
@@ -34,7 +34,7 @@ def tolerance_for(value: float, pixel: float) -> float:
     value : the wanted value [m]
     pixel : of how many metres a pixel is here
     """
-    least = max(OF_WANTED * abs(value), PIXELS * pixel, 1e-6)
+    least = max(RELATIVE_TOLERANCE * abs(value), PIXELS * pixel, 1e-6)
     power = 10.0 ** np.floor(np.log10(least))
     return float(min(m * power for m in (1.0, 2.0, 5.0, 10.0) if m * power >= least * (1 - 1e-9)))
 

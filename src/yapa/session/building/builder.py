@@ -15,8 +15,8 @@ from yapa.errors import YapaError
 from yapa.motion import Array
 from yapa.session.building import arranging, asking, scene_edits
 from yapa.session.building.hand import Hand
-from yapa.session.building.picking import Hit, hits_along
-from yapa.session.building.placing import place_of, reach_towards
+from yapa.session.building.picking import Hit, hits_in
+from yapa.session.building.placing import place_of, reach_towards, with_body
 from yapa.session.building.rays import Ray, on_grid
 from yapa.session.building.stock import is_endless, thing_named
 from yapa.session.building.taking_out import referring
@@ -98,9 +98,7 @@ class Builder:
             return []
         motion = comparison.motion
         row = int(np.clip(np.searchsorted(motion.times, self._desk.playback.time), 0, len(motion.times) - 1))
-        infos = [(info, state) for info, state in zip(motion.bodies, motion.states[row], strict=True) if info.name != without]
-        return hits_along(tuple(info for info, _ in infos), np.array([state for _, state in infos]).reshape(-1, 16),
-                          ray.origin, ray.direction)
+        return hits_in(motion, row, ray.origin, ray.direction, without)
 
     def ground_under(self, ray: Ray) -> tuple[Array, Array]:
         """Return place and normal of what the pointer is over: a face, else what is below that place, else the level ground.
@@ -166,13 +164,16 @@ class Builder:
         ----------
         launch : whether copies start as the bodies do
         """
-        copies = []
-        for name in list(self.selected):
-            if self.case is not None:
-                copy = scene_edits.free_name(self.case, name)
-                if self._desk.make_by_hand(scene_edits.duplicate(name, copy, launch=launch)):
-                    copies.append(copy)
-        if copies:
+        case, names = self.case, list(self.selected)
+        if case is None or not names:
+            return
+        copies: list[str] = []
+        taken = case
+        for name in names:
+            copies.append(scene_edits.free_name(taken, name))
+            taken = with_body(taken, copies[-1], case.bodies[name])
+        edits = [scene_edits.duplicate(name, copy, launch=launch) for name, copy in zip(names, copies, strict=True)]
+        if self._desk.make_by_hand(scene_edits.together(f"duplicate {', '.join(names)}", edits)):
             self.select(copies)
 
     def take_out(self) -> None:

@@ -12,11 +12,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from yapa.case import Body, Case
+from yapa.case.launch_angles import angles_of
 from yapa.case.rotations import tilt_of
 from yapa.case.scene import Direction, LaunchAngles
 from yapa.motion import Array
 from yapa.session.building import scene_edits
-from yapa.session.building.picking import Hit, hits_along
+from yapa.session.building.picking import Hit, hits_in
 from yapa.session.building.placing import flush, place_of, reach_towards, tidy
 from yapa.session.building.rays import Ray, nice_step, on_grid
 from yapa.session.building.stock import is_endless
@@ -28,7 +29,7 @@ if TYPE_CHECKING:
 
 ARROW_SECONDS = 0.2
 """of flight that a launch arrow is long"""
-STANDS = 1e-3
+MAX_CONTACT_GAP = 1e-3
 """m: a body nearer to a face stands on it"""
 MERGED_WITHIN = 1.0
 """s: steps by keys that follow each other so soon are one"""
@@ -86,12 +87,10 @@ class Hand:
         body, comparison = case.bodies[name], self._desk.preview.comparison
         if comparison is None or is_endless(body):
             return None
-        motion, centre, down = comparison.motion, np.array(place_of(body)), np.array([0.0, 0.0, -1.0])
-        others = [(info, state) for info, state in zip(motion.bodies, motion.states[0], strict=True) if info.name != name]
-        hits = hits_along(tuple(info for info, _ in others), np.array([s for _, s in others]).reshape(-1, 16), centre, down)
-        for hit in hits:
+        centre, down = np.array(place_of(body)), np.array([0.0, 0.0, -1.0])
+        for hit in hits_in(comparison.motion, 0, centre, down, name):
             gap = float((centre - hit.point) @ hit.normal) - reach_towards(body, -hit.normal)
-            if abs(gap) < STANDS:
+            if abs(gap) < MAX_CONTACT_GAP:
                 return hit
         return None
 
@@ -157,10 +156,8 @@ class Hand:
         v = np.array([tidy(round(c / grid) * grid if grid else c) for c in v])
         base, present = f"bodies.{grip.name}", grip.body.velocity
         if isinstance(present, LaunchAngles | Direction):
-            angles = LaunchAngles(speed=float(np.linalg.norm(v)), elevation=float(np.arctan2(v[2], np.hypot(v[0], v[1]))),
-                                  azimuth=float(np.arctan2(v[1], v[0])))
-            self._edit = scene_edits.launch(grip.name, angles)
-            shown = {"speed": angles.speed, "elevation": angles.elevation, "azimuth": angles.azimuth}
+            shown = dict(zip(("speed", "elevation", "azimuth"), angles_of(v.tolist()), strict=True))
+            self._edit = scene_edits.launch(grip.name, LaunchAngles(**shown))
             self._show({f"{base}.{key}": value for key, value in shown.items()} if isinstance(present, LaunchAngles) else {})
         else:
             self._edit = scene_edits.launch(grip.name, (float(v[0]), float(v[1]), float(v[2])))

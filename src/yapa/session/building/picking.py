@@ -11,7 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yapa.motion import Array, BodyInfo, ShapeInfo
+from yapa.engine.compile.mass_properties import rotation_matrix
+from yapa.motion import Array, BodyInfo, Motion, ShapeInfo
 
 PARALLEL = 1e-12
 """of a ray to a face: it never meets it"""
@@ -45,22 +46,30 @@ def hits_along(bodies: tuple[BodyInfo, ...], states: Array, origin: Array, direc
     return sorted(out, key=lambda hit: hit.distance)
 
 
+def hits_in(motion: Motion, row: int, origin: Array, direction: Array, without: str | None = None) -> list[Hit]:
+    """Return where a ray meets the bodies of a motion at one of its samples, the nearest first.
+
+    Parameters
+    ----------
+    motion : simulated or measured motion
+    row : of the sample
+    origin : (3,) where the ray begins [m]
+    direction : (3,) unit vector
+    without : a body that is left out
+    """
+    kept = [k for k, name in enumerate(motion.names) if name != without]
+    return hits_along(tuple(motion.bodies[k] for k in kept), motion.states[row][kept], origin, direction)
+
+
 def _of_shape(name: str, shape: ShapeInfo, state: Array, origin: Array, direction: Array) -> Iterator[Hit]:
-    turned = _rotation(state[3:7])
-    axes = turned @ _rotation(np.array(shape.orientation))
+    turned = rotation_matrix(state[3:7])
+    axes = turned @ rotation_matrix(np.array(shape.orientation))
     centre = state[:3] + turned @ np.array(shape.position)
     o, d = axes.T @ (origin - centre), axes.T @ direction
     met = _local(shape, o, d)
     if met is not None:
         t, n = met
         yield Hit(name, t, origin + t * direction, axes @ n)
-
-
-def _rotation(q: Array) -> Array:
-    w, x, y, z = q
-    return np.array([[1 - 2 * (y * y + z * z), 2 * (x * y - w * z), 2 * (x * z + w * y)],
-                     [2 * (x * y + w * z), 1 - 2 * (x * x + z * z), 2 * (y * z - w * x)],
-                     [2 * (x * z - w * y), 2 * (y * z + w * x), 1 - 2 * (x * x + y * y)]])
 
 
 def _local(shape: ShapeInfo, o: Array, d: Array) -> tuple[float, Array] | None:

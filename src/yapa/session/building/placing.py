@@ -7,6 +7,7 @@ import numpy as np
 from yapa.case import Body, Case
 from yapa.case.body_size import support
 from yapa.case.rotations import rotation_matrix_of
+from yapa.engine.compile.mass_properties import quaternion_product
 from yapa.findings.gaps import gaps_at_start
 from yapa.motion import Array
 from yapa.session.building.stock import is_endless
@@ -35,7 +36,7 @@ def flush(normal: Array, orientation: tuple[float, ...] = (1.0, 0.0, 0.0, 0.0)) 
     else:
         turn = np.array([1.0 + cosine, *axis])
         turn = turn / np.linalg.norm(turn)
-    w, x, y, z = _product(turn, np.array(orientation))
+    w, x, y, z = quaternion_product(turn, np.array(orientation))
     return tidy(w), tidy(x), tidy(y), tidy(z)
 
 
@@ -72,7 +73,9 @@ def stood_on(body: Body, point: Array, normal: Array, *, upright: bool = False) 
     """
     if is_endless(body):
         return moved_to(body, point)
-    turned = body if upright else body.model_copy(update={"orientation": flush(normal, body.orientation)})
+    turn = (1.0, 0.0, 0.0, 0.0) if upright else flush(normal)  # a slope keeps its slope to what it stands on
+    standing = quaternion_product(np.array(turn), np.array(body.orientation))
+    turned = body.model_copy(update={"orientation": tuple(tidy(c) for c in standing)})
     return moved_to(turned, point + reach_towards(turned, -normal) * normal)
 
 
@@ -102,6 +105,18 @@ def place_of(body: Body) -> tuple[float, float, float]:
     return body.keyframes[0].position if body.keyframes else body.position
 
 
+def with_body(case: Case, name: str, body: Body) -> Case:
+    """Return the case with a body in place of the one of that name, or beside the others.
+
+    Parameters
+    ----------
+    case : the case
+    name : name of the body
+    body : the body
+    """
+    return case.model_copy(update={"bodies": {**case.bodies, name: body}})
+
+
 def moved_out(case: Case, name: str, normal: Array) -> Case:
     """Return the case with a body moved out along a normal until it overlaps nothing.
 
@@ -119,10 +134,5 @@ def moved_out(case: Case, name: str, normal: Array) -> Case:
             break
         body = case.bodies[name]
         there = moved_to(body, np.array(place_of(body)) + max(-deepest, LEAST_STEP) * normal)
-        case = case.model_copy(update={"bodies": {**case.bodies, name: there}})
+        case = with_body(case, name, there)
     return case
-
-
-def _product(a: Array, b: Array) -> Array:
-    w, v, s, u = a[0], a[1:], b[0], b[1:]
-    return np.array([w * s - v @ u, *(w * u + s * v + np.cross(v, u))])

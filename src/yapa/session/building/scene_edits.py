@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import reduce
 from typing import Any
 
 import numpy as np
 
 from yapa.case import Body, Case, has_number
+from yapa.case.launch_angles import angles_of, parts_of
 from yapa.case.quantity_text import number_in
 from yapa.case.rotations import rotation_matrix_of
 from yapa.case.scene import Direction, Keyframe, LaunchAngles, NaturalRoll, Pair, Surface
 from yapa.errors import bad_input
 from yapa.motion import Array
-from yapa.session.building.placing import moved_out, moved_to, place_of, reach_towards, stood_on, tidy
+from yapa.session.building.placing import moved_out, moved_to, place_of, reach_towards, stood_on, tidy, with_body
 from yapa.session.building.renaming import renamed
 from yapa.session.building.stock import Thing
 from yapa.session.building.taking_out import without
@@ -21,6 +23,17 @@ from yapa.session.edits import Edit
 
 BESIDE = 1.25
 """times its own breadth: how far from it a copy stands"""
+
+
+def together(text: str, edits: Sequence[Edit]) -> Edit:
+    """Return several edits as one step.
+
+    Parameters
+    ----------
+    text : what undo calls it
+    edits : made one after the other
+    """
+    return Edit(text, lambda case: reduce(lambda done, edit: edit.change(done), edits, case))
 
 
 def free_name(case: Case, wanted: str) -> str:
@@ -48,7 +61,7 @@ def put_in(thing: Thing, name: str, point: Array, normal: Array, *, upright: boo
     """
     def change(case: Case) -> Case:
         body = stood_on(thing.make(), point, normal, upright=upright)
-        return moved_out(case.model_copy(update={"bodies": {**case.bodies, name: body}}), name, normal)
+        return moved_out(with_body(case, name, body), name, normal)
 
     return Edit(f"put in {name}", change)
 
@@ -67,7 +80,7 @@ def move_body(name: str, place: Array, orientation: tuple[float, ...] | None = N
         if orientation is not None:
             keys = tuple(key.model_copy(update={"orientation": orientation}) for key in body.keyframes)
             body = body.model_copy(update={"orientation": orientation, "keyframes": keys})
-        return _with_body(case, name, body)
+        return with_body(case, name, body)
 
     return Edit(f"move {name}", change)
 
@@ -87,7 +100,7 @@ def duplicate(name: str, copy: str, *, launch: bool = False) -> Edit:
         breadth = reach_towards(body, along) + reach_towards(body, -along)
         still: dict[str, Any] = {} if launch else {"velocity": (0.0, 0.0, 0.0), "angular_velocity": (0.0, 0.0, 0.0)}
         twin = moved_to(body.model_copy(update=still), np.array(place_of(body)) + BESIDE * breadth * along)
-        return moved_out(_with_body(case, copy, twin), copy, along)
+        return moved_out(with_body(case, copy, twin), copy, along)
 
     return Edit(f"duplicate {name}", change)
 
@@ -136,7 +149,7 @@ def set_kind(name: str, motion: str) -> Edit:
         else:
             fields |= {"velocity": (0.0, 0.0, 0.0), "angular_velocity": (0.0, 0.0, 0.0), "locked_axes": ()}
             fields |= {"keyframes": (), "max_force": None} if motion == "static" else {}
-        after = _with_body(case, name, body.model_copy(update=fields))
+        after = with_body(case, name, body.model_copy(update=fields))
         kept = tuple(u.model_copy(update={"linked": tuple(tie for tie, own in zip(u.linked, u.ties, strict=True)
                                                           if has_number(after, own.path))})
                      for u in after.unknowns if has_number(after, u.path))
@@ -158,7 +171,7 @@ def change_body(name: str, text: str, **fields: Any) -> Edit:
     text : what undo calls it
     fields : fields and their values
     """
-    return Edit(text, lambda case: _with_body(case, name, case.bodies[name].model_copy(update=fields)))
+    return Edit(text, lambda case: with_body(case, name, case.bodies[name].model_copy(update=fields)))
 
 
 def launch(name: str, velocity: tuple[float, float, float] | LaunchAngles | Direction) -> Edit:
@@ -197,10 +210,10 @@ def launch_as(names: Sequence[str], way: str) -> Edit:
             body = case.bodies[name]
             if body.motion == "dynamic":
                 v = start_velocity(body)
-                angles = LaunchAngles(speed=tidy(float(np.linalg.norm(v))), elevation=tidy(np.arctan2(v[2], np.hypot(v[0], v[1]))),
-                                      azimuth=tidy(np.arctan2(v[1], v[0])))
+                speed, elevation, azimuth = (tidy(c) for c in angles_of(v.tolist()))
+                angles = LaunchAngles(speed=speed, elevation=elevation, azimuth=azimuth)
                 parts = (tidy(v[0]), tidy(v[1]), tidy(v[2]))
-                case = _with_body(case, name, body.model_copy(update={"velocity": angles if way == "angles" else parts}))
+                case = with_body(case, name, body.model_copy(update={"velocity": angles if way == "angles" else parts}))
         kept = tuple(u for u in case.unknowns if has_number(case, u.path))
         return case if len(kept) == len(case.unknowns) else case.model_copy(update={"unknowns": kept})
 
@@ -219,8 +232,7 @@ def start_velocity(body: Body) -> Array:
         way = np.array(v.direction)
         return np.asarray(v.speed * way / np.linalg.norm(way))
     if isinstance(v, LaunchAngles):
-        level = v.speed * np.cos(v.elevation)
-        parts = np.array([level * np.cos(v.azimuth), level * np.sin(v.azimuth), v.speed * np.sin(v.elevation)])
+        parts = np.array(parts_of(v.speed, v.elevation, v.azimuth))
         return parts if v.axes == "world" else np.asarray(rotation_matrix_of(body.orientation) @ parts)
     return np.array(v)
 
@@ -237,7 +249,7 @@ def give_path(name: str) -> Edit:
         x, y, z = body.position
         keys = (Keyframe(time=0.0, position=body.position, orientation=body.orientation),
                 Keyframe(time=1.0, position=(x + 0.5, y, z), orientation=body.orientation))
-        return _with_body(case, name, body.model_copy(update={"keyframes": keys}))
+        return with_body(case, name, body.model_copy(update={"keyframes": keys}))
 
     return Edit(f"path of {name}", change)
 
@@ -254,7 +266,7 @@ def set_push_limit(name: str, text: str) -> Edit:
         limit = number_in(text, "N", "push limit") if text.strip() else None
         if limit is not None and limit <= 0:
             raise bad_input("push limit", text, "a force above 0 N, or nothing")
-        return _with_body(case, name, case.bodies[name].model_copy(update={"max_force": limit}))
+        return with_body(case, name, case.bodies[name].model_copy(update={"max_force": limit}))
 
     return Edit(f"push limit of {name}", change)
 
@@ -335,7 +347,7 @@ def wear(name: str, surface: str) -> Edit:
         present = case.surfaces.get(body.shapes[0].surface, Surface())
         surfaces = case.surfaces if surface in case.surfaces else {**case.surfaces, surface: present}
         shapes = tuple(shape.model_copy(update={"surface": surface}) for shape in body.shapes)
-        return _with_body(case.model_copy(update={"surfaces": surfaces}), name, body.model_copy(update={"shapes": shapes}))
+        return with_body(case.model_copy(update={"surfaces": surfaces}), name, body.model_copy(update={"shapes": shapes}))
 
     return Edit(f"{name} wears {surface}", change)
 
@@ -384,10 +396,6 @@ def pass_through(name: str, others: Sequence[str]) -> Edit:
     return Edit(text, change)
 
 
-def _with_body(case: Case, name: str, body: Body) -> Case:
-    return case.model_copy(update={"bodies": {**case.bodies, name: body}})
-
-
 def _with_keys(case: Case, name: str, keys: Sequence[Keyframe]) -> Case:
     ordered = tuple(sorted(keys, key=lambda key: key.time))
-    return _with_body(case, name, case.bodies[name].model_copy(update={"keyframes": ordered, "position": ordered[0].position}))
+    return with_body(case, name, case.bodies[name].model_copy(update={"keyframes": ordered, "position": ordered[0].position}))

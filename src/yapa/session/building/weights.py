@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from yapa.case import Body
+from yapa.case import Body, Case
 from yapa.engine.compile.mass_properties import solid_of
+from yapa.session.building.placing import with_body
 from yapa.session.edits import Edit
 
 
@@ -27,15 +28,17 @@ def comes_to(body: Body) -> float:
     return body.density * volume_of(body) if body.density is not None else body.mass / volume_of(body)
 
 
-def give_other(name: str, body: Body) -> Edit:
+def give_other(name: str, other: str) -> Edit:
     """Return the edit that gives the mass of a body in place of its density, or the other way round: it weighs the same.
 
     Parameters
     ----------
     name : name of the body
-    body : the body
+    other : "mass" or "density", whichever is not given
     """
-    other = "mass" if body.density is not None else "density"
-    kept = {field: getattr(body, field) for field in body.model_fields_set - {"mass", "density"}}
-    told = Body(**kept, **{other: float(f"{comes_to(body):.6g}")})
-    return Edit(f"give the {other} of {name}", lambda case: case.model_copy(update={"bodies": {**case.bodies, name: told}}))
+    def change(case: Case) -> Case:
+        body = case.bodies[name]
+        kept = {field: getattr(body, field) for field in body.model_fields_set - {"mass", "density"}}
+        return with_body(case, name, Body(**kept, **{other: float(f"{comes_to(body):.6g}")}))
+
+    return Edit(f"give the {other} of {name}", change)

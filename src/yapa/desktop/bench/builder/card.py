@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QWidget
 
@@ -33,7 +33,7 @@ class BodyCard(Column):
         super().__init__(width)
         self._session = session
         self._shown: tuple[object, ...] = ()
-        self.rows: list[NumberRow] = []
+        self._followers: list[Callable[[], object]] = []
         self.cards.setSpacing(3)
         session.case_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
@@ -45,31 +45,36 @@ class BodyCard(Column):
             return
         chosen = tuple(name for name in self._session.builder.selected if name in case.bodies)
         shape = (chosen, *(_form(case.bodies[name]) for name in chosen), tuple(case.bodies), tuple(case.surfaces), case.pairs,
-                 case.pairing, case.collision_exclusions, tuple(b.group for b in case.bodies.values()), type(case.profile))
+                 case.pairing, case.collision_exclusions, tuple(b.group for b in case.bodies.values()),
+                 None if chosen else case.profile)
         if shape == self._shown:
-            for row in self.rows:
-                row.refresh()
+            for refresh in self._followers:
+                refresh()
             return
         self._shown = shape
         _clear(self.cards)
-        self.rows = []
+        self._followers = []
         if not chosen:
             scene_rows(self, self._session, case)
         else:
             self._body(case, chosen)
         self.cards.addStretch(1)
 
+    def follow(self, refresh: Callable[[], object]) -> None:
+        """Have something shown anew whenever numbers of the case have changed."""
+        self._followers.append(refresh)
+
     def add(self, widget: QWidget) -> None:
         """One more line."""
         self.cards.addWidget(widget)
 
-    def number(self, name: str, paths: Sequence[str], told: str = "", can_be_free: bool = True) -> None:
+    def number(self, name: str, paths: Sequence[str], can_be_free: bool = True) -> None:
         """A line of a number that the case has."""
         case = self._session.case
         have = [path for path in paths if case is not None and has_number(case, path)]
         if have:
-            row = NumberRow(self._session, name, have, told, can_be_free)
-            self.rows.append(row)
+            row = NumberRow(self._session, name, have, can_be_free)
+            self.follow(row.refresh)
             self.add(row)
 
     def _body(self, case: Case, chosen: tuple[str, ...]) -> None:
@@ -85,7 +90,7 @@ class BodyCard(Column):
         if len(first.shapes) > 1 or kind == "hull":
             self.number("size over all", [f"bodies.{n}.size" for n in chosen])
         if first.motion == "dynamic" or first.max_force is not None:
-            self._weight(case, chosen, first)
+            self._weight(chosen, first)
         skin_rows(self, self._session, case, chosen)
         self._start(case, chosen, first)
         if first.motion == "dynamic":
@@ -113,12 +118,10 @@ class BodyCard(Column):
         self.add(row)
 
     def _each(self, chosen: tuple[str, ...], kind: str) -> None:
-        for name in chosen:
-            self._session.builder.edit(scene_edits.set_kind(name, kind))
-        self._shown = ()
-        self.refresh()
+        self._again(scene_edits.together(f"make {', '.join(chosen)} {scene_edits.WORDS[kind]}",
+                                         [scene_edits.set_kind(name, kind) for name in chosen]))
 
-    def _weight(self, case: Case, chosen: tuple[str, ...], first: Body) -> None:
+    def _weight(self, chosen: tuple[str, ...], first: Body) -> None:
         self.add(heading("how heavy"))
         if first.density is not None:
             self.number("density", [f"bodies.{n}.density" for n in chosen])
@@ -129,10 +132,19 @@ class BodyCard(Column):
             row = QWidget()
             line = QHBoxLayout(row)
             line.setContentsMargins(0, 0, 0, 0)
-            line.addWidget(label(f"comes to {comes_to(first):.4g} {unit}", 9, role="soft"))
+            words = label("", 9, role="soft")
+
+            def show() -> None:
+                case = self._session.case
+                if case is not None and chosen[0] in case.bodies:
+                    words.setText(f"comes to {comes_to(case.bodies[chosen[0]]):.4g} {unit}")
+
+            show()
+            self.follow(show)
+            line.addWidget(words)
             line.addStretch(1)
             b = button(f"give its {other} instead", f"The {other} is then what is given; it weighs the same now")
-            b.clicked.connect(lambda: self._again(give_other(chosen[0], first)))
+            b.clicked.connect(lambda: self._again(give_other(chosen[0], other)))
             line.addWidget(b)
             self.add(row)
 
@@ -153,7 +165,7 @@ class BodyCard(Column):
             self.number(name, [f"bodies.{n}.position.{axis}" for n in chosen])
         for axis, name in zip("xyz", STARTS["tilt"], strict=True):
             self.number(name, [f"bodies.{n}.tilt.{axis}" for n in chosen])
-        if first.motion == "kinematic" and len(chosen) == 1 and not first.keyframes:
+        if first.motion == "kinematic" and len(chosen) == 1:
             b = button("give it a path", "Two keys: where it is now, and half a metre on after a second")
             b.clicked.connect(lambda: self._again(scene_edits.give_path(chosen[0])))
             self.add(b)
@@ -186,10 +198,8 @@ class BodyCard(Column):
 
         def turn(key: str) -> None:
             locked = tuple(k for k, _ in LOCKS if (k in first.locked_axes) != (k == key))
-            for name in chosen:
-                self._session.builder.edit(scene_edits.change_body(name, f"where {name} may move", locked_axes=locked))
-            self._shown = ()
-            self.refresh()
+            text = f"where {', '.join(chosen)} may move"
+            self._again(scene_edits.together(text, [scene_edits.change_body(n, text, locked_axes=locked) for n in chosen]))
 
         for some in (LOCKS[:3], LOCKS[3:]):
             tips = [f"Whether it may {'move along' if key in 'xyz' else 'turn about'} {key[-1]}" for key, _ in some]

@@ -13,7 +13,7 @@ from yapa.desktop.bench.builder.rows import NAME, ChoiceRow, Field
 from yapa.desktop.widgets.card import button, label
 from yapa.errors import YapaError
 from yapa.session.building import scene_edits
-from yapa.session.building.skins import acting_on, worn_by
+from yapa.session.building.skins import Acting, acting_on, worn_by
 
 if TYPE_CHECKING:
     from yapa.desktop.bench.builder.card import BodyCard
@@ -43,8 +43,8 @@ def skin_rows(card: BodyCard, session: Session, case: Case, chosen: tuple[str, .
 
     def wear(name: str) -> None:
         if name and name != surface:
-            for body in chosen:
-                session.builder.edit(scene_edits.wear(body, name))
+            edits = [scene_edits.wear(body, name) for body in chosen]
+            session.builder.edit(scene_edits.together(f"{', '.join(chosen)} wears {name}", edits))
 
     names = [surface, *(name for name in sorted({*case.surfaces, "default"}) if name != surface)]
     card.add(ChoiceRow("skin", names, surface, wear, "Choose a surface, or type a new name for a copy of this one", editable=True))
@@ -55,12 +55,13 @@ def skin_rows(card: BodyCard, session: Session, case: Case, chosen: tuple[str, .
         make.clicked.connect(lambda: session.builder.edit(scene_edits.write_surface(surface)))
         card.add(make)
     if len(chosen) == 1:
-        for acting in acting_on(case, chosen[0]):
-            card.add(_acting(session, acting.partner, acting.surfaces, acting.quantity, acting.value, acting.source))
+        for k, acting in enumerate(acting_on(case, chosen[0])):
+            card.add(_acting(card, session, chosen[0], k, acting))
 
 
-def _acting(session: Session, partner: str, surfaces: tuple[str, str], quantity: str, value: float, source: str) -> QWidget:
+def _acting(card: BodyCard, session: Session, name: str, k: int, acting: Acting) -> QWidget:
     """What acts between this skin and another, and where it comes from; typing writes a named pair, which then wins."""
+    quantity, partner = acting.quantity, acting.partner
     row = QWidget()
     line = QHBoxLayout(row)
     line.setContentsMargins(0, 0, 0, 0)
@@ -68,26 +69,37 @@ def _acting(session: Session, partner: str, surfaces: tuple[str, str], quantity:
     words = label(f"on {partner}", 9, role="soft")
     words.setFixedWidth(NAME)
     line.addWidget(words)
-    tip = f"{quantity} that acts: {source}. Typing another writes a named pair, which then wins"
-    field = Field(f"{quantity} on {partner}", tip)
+    field = Field(f"{quantity} on {partner}", f"{quantity} that acts. Typing another writes a named pair, which then wins")
     field.setFixedWidth(58)
     field.setAlignment(Qt.AlignmentFlag.AlignRight)
-    field.show_text(f"{value:.4g}")
+    origin = label("", 9, role="soft")
+
+    def show(now: Acting) -> None:
+        field.show_text(f"{now.value:.4g}")
+        source = now.source
+        where = "named pair" if source.startswith("named") else source.split(" of ")[0] if " of " in source else "its own"
+        origin.setText(f"{quantity}, {where}")
+        origin.setToolTip(source)
+
+    def refresh() -> None:
+        case = session.case
+        found = acting_on(case, name) if case is not None and name in case.bodies else []
+        if k < len(found):
+            show(found[k])
 
     def write(text: str) -> None:
         try:
-            made = session.builder.edit(scene_edits.set_effective(*surfaces, quantity, float(text)))
+            made = session.builder.edit(scene_edits.set_effective(*acting.surfaces, quantity, float(text)))
         except ValueError:
             session.error.emit(f"{quantity} on {partner}: found {text!r}; expected a number")
             return
         if made:
-            session.message.emit(f"the named pair {surfaces[0]}+{surfaces[1]} now wins over the skins")
+            session.message.emit(f"the named pair {'+'.join(acting.surfaces)} now wins over the skins")
 
+    show(acting)
+    card.follow(refresh)
     field.committed.connect(write)
     line.addWidget(field)
-    where = "named pair" if source.startswith("named") else source.split(" of ")[0] if " of " in source else "its own"
-    origin = label(f"{quantity}, {where}", 9, role="soft")
-    origin.setToolTip(source)
     line.addWidget(origin, 1)
     return row
 

@@ -67,7 +67,7 @@ class Field(QLineEdit):
 class NumberRow(QWidget):
     """A number of one body, or the same of several: type it in any unit, "+2 cm" or "×1.1" change it."""
 
-    def __init__(self, session: Session, name: str, paths: Sequence[str], told: str = "", can_be_free: bool = True) -> None:
+    def __init__(self, session: Session, name: str, paths: Sequence[str], can_be_free: bool = True) -> None:
         super().__init__()
         self._session, self.paths = session, list(paths)
         q = quantity_of(paths[0])
@@ -86,7 +86,7 @@ class NumberRow(QWidget):
         unit = label(unit_shown(paths[0]), 9, role="soft")
         unit.setFixedWidth(32)
         row.addWidget(unit)
-        self.tick = QCheckBox(told or "find")
+        self.tick = QCheckBox("find")
         self.tick.setFont(font(9))
         self.tick.setAccessibleName(f"find {name}")
         self.tick.setToolTip("Let the fit find it")

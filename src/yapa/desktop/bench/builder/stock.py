@@ -20,8 +20,8 @@ class Tile(QWidget):
 
     put = Signal(str)
     """It is put in beside what is there."""
-    dropped = Signal(str, QPointF)
-    """It is let go at a place of the screen."""
+    dropped = Signal(str, QPointF, bool)
+    """It is let go at a place of the screen; with Alt it stays upright."""
 
     def __init__(self, thing: Thing) -> None:
         super().__init__()
@@ -61,7 +61,8 @@ class Tile(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._from is not None and self._away:
-            self.dropped.emit(self.thing.name, event.globalPosition())
+            upright = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+            self.dropped.emit(self.thing.name, event.globalPosition(), upright)
         self._from = None
         self.setCursor(Qt.CursorShape.OpenHandCursor)
 
@@ -82,7 +83,7 @@ class Stock(QWidget):
     """Every thing there is."""
 
     put = Signal(str)
-    dropped = Signal(str, QPointF)
+    dropped = Signal(str, QPointF, bool)
 
     def __init__(self) -> None:
         super().__init__()

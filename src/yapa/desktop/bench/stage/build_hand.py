@@ -10,6 +10,7 @@ from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QMenu
 
+from yapa.case.launch_angles import angles_of
 from yapa.desktop.app.theme import font, theme
 from yapa.desktop.bench.stage.outlines import outline
 from yapa.motion import Array, Motion
@@ -272,14 +273,13 @@ class BuildHand:
         t = theme()
         foot, tip = arrow
         row = motion.states[0, motion.names.index(name)]
-        speed = float(np.linalg.norm(row[7:10]))
+        speed, elevation, _ = angles_of(row[7:10].tolist())
         p.setPen(QPen(t.color("ink"), 2.2 if speed else 1.2, Qt.PenStyle.SolidLine if speed else Qt.PenStyle.DotLine))
         p.drawLine(foot, tip)
         p.setBrush(t.color("card"))
         p.setPen(QPen(t.color("ink"), 1.6))
         p.drawEllipse(tip, 5.0, 5.0)
-        rise = np.degrees(np.arctan2(row[9], np.hypot(row[7], row[8])))
-        words = f"{speed:.3g} m/s, {rise:.0f}° up" if speed else "pull to throw"
+        words = f"{speed:.3g} m/s, {np.degrees(elevation):.0f}° up" if speed else "pull to throw"
         p.setFont(font(10))
         wide = p.fontMetrics().horizontalAdvance(words) + 16
         place = QRectF(tip.x() + 10, tip.y() - 24, wide, 20)

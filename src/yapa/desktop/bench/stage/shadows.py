@@ -11,7 +11,7 @@ from yapa.desktop.bench.stage.outlines import outline
 from yapa.motion import Array, Motion
 from yapa.session.building.picking import hits_along
 
-MOST = 40
+MAX_SHADOWS = 40
 """bodies that have one"""
 LAYERS = ((0.86, 0.5), (1.0, 0.35), (1.12, 0.25))
 """size of each layer, and its part of the darkness"""
@@ -32,7 +32,7 @@ def shadows(motion: Motion, states: Array) -> list[Shadow]:
     """The shadows of everything that moves, at these states (n, 16)."""
     out: list[Shadow] = []
     down = np.array([0.0, 0.0, -1.0])
-    moving = [k for k, info in enumerate(motion.bodies) if info.is_movable][:MOST]
+    moving = [k for k, info in enumerate(motion.bodies) if info.is_movable][:MAX_SHADOWS]
     for k in moving:
         others = [i for i in range(len(states)) if i != k]
         hits = hits_along(tuple(motion.bodies[i] for i in others), states[others], states[k, :3], down)
