@@ -11,9 +11,12 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QMenu,
 
 from tests.desktop.conftest import laid_out, settled
 from yapa.desktop.bench.builder.sketches import FILLED, LINES
+from yapa.desktop.bench.stage.typed import TypedField
 from yapa.desktop.dialogs.copies import Copies
 from yapa.formats.case_json import case_text
-from yapa.session.building.stock import STOCK
+from yapa.session.building import arranging
+from yapa.session.building.scene_edits import launch, move_body, put_in
+from yapa.session.building.stock import STOCK, thing_named
 
 LEFT, RIGHT, MIDDLE = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton
 
@@ -122,7 +125,7 @@ def test_a_body_is_selected_dragged_thrown_and_every_gesture_is_one_step(build, 
     place = session.case.bodies["ball"].position
     assert place[2] == pytest.approx(0.05 + 120 * pixel, abs=stage.hand.step)
     assert (pixel_of(build, "ball") - (at + QPoint(90, -120))).manhattanLength() < 30
-    _, tip = stage.hand.arrow()
+    tip = next(tip for grip, tip, _ in stage.hand.grips() if grip.name == "launch")
     drag(stage, tip.toPoint(), tip.toPoint() + QPoint(80, -40))
     ready(qtbot, build)
     v = session.case.bodies["ball"].velocity
@@ -166,9 +169,14 @@ def test_without_a_mouse_bodies_are_walked_moved_and_taken_out(build, qtbot):
     put(qtbot, build, "floor")
     put(qtbot, build, "ball")
     stage, session = build.bench.stage, build.session
+    session.builder.select([])
     stage.setFocus()
     qtbot.keyClick(stage, Qt.Key.Key_Tab)
     first = session.builder.body
+    for _ in stage.hand.grips():
+        qtbot.keyClick(stage, Qt.Key.Key_Tab)
+        assert session.builder.body == first
+        assert session.builder.grip is not None
     qtbot.keyClick(stage, Qt.Key.Key_Tab)
     assert {first, session.builder.body} == {"floor", "ball"}
     session.builder.select(["ball"])
@@ -327,3 +335,103 @@ def test_alt_puts_a_thing_upright_onto_a_slope(build, qtbot):
     ready(qtbot, build)
     assert build.session.case.bodies["crate"].orientation == (1.0, 0.0, 0.0, 0.0)
     assert build.session.case.bodies["can"].orientation != (1.0, 0.0, 0.0, 0.0)
+
+
+def grip(stage, name):
+    """Where a grip is on the stage."""
+    return next(tip.toPoint() for grip, tip, _ in stage.hand.grips() if grip.name == name)
+
+
+def test_grips_size_turn_and_lift_and_the_number_of_one_is_typed(build, qtbot):
+    put(qtbot, build, "floor")
+    put(qtbot, build, "crate")
+    stage, session = build.bench.stage, build.session
+    stage.show_whole_scene()
+    ready(qtbot, build)
+    stage.hand.hover(QPointF(grip(stage, "lift")))
+    assert stage.hand.hovered_grip == "lift"
+    drag(stage, grip(stage, "length"), grip(stage, "length") + QPoint(60, 0))
+    ready(qtbot, build)
+    crate = session.case.bodies["crate"]
+    assert crate.shapes[0].size[0] > 0.3
+    assert crate.position[0] - crate.shapes[0].size[0] / 2 == pytest.approx(-0.15, abs=1e-9)
+    drag(stage, grip(stage, "lift"), grip(stage, "lift") - QPoint(0, 90))
+    ready(qtbot, build)
+    assert session.case.bodies["crate"].position[2] > 0.2
+    drag(stage, grip(stage, "turn"), grip(stage, "turn") - QPoint(0, 60))
+    ready(qtbot, build)
+    assert session.case["bodies.crate.tilt.y"] > 0.05
+    session.builder.grip = "length"
+    qtbot.keyClick(stage, Qt.Key.Key_Return)
+    field = stage.findChild(TypedField)
+    assert field.accessibleName() == "length [m]"
+    qtbot.keyClicks(field, "25 cm")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    ready(qtbot, build)
+    assert session.case.bodies["crate"].shapes[0].size[0] == pytest.approx(0.25)
+    qtbot.keyClick(stage, Qt.Key.Key_Return)
+    qtbot.keyClick(stage.findChildren(TypedField)[-1], Qt.Key.Key_Escape)
+    assert session.case.bodies["crate"].shapes[0].size[0] == pytest.approx(0.25)
+
+
+def test_later_the_start_is_an_outline_and_a_drag_wants_a_passage(build, qtbot):
+    put(qtbot, build, "floor")
+    put(qtbot, build, "ball")
+    stage, session = build.bench.stage, build.session
+    stage.show_whole_scene()
+    session.playback.go_to(0.5)
+    ready(qtbot, build)
+    at = pixel_of(build, "ball")
+    drag(stage, at, at + QPoint(70, -60))
+    ready(qtbot, build)
+    assert [(t.outcome, t.time) for t in session.case.targets] == [("x", 0.5), ("y", 0.5), ("z", 0.5)]
+    assert session.case.bodies["ball"].position[0] == pytest.approx(0.0)
+
+
+def test_a_trail_is_hidden_behind_a_body_and_what_still_moves_lengthens_the_clip(build, qtbot):
+    put(qtbot, build, "floor")
+    put(qtbot, build, "ball")
+    stage, session = build.bench.stage, build.session
+    session.builder.edit(launch("ball", (0.6, 0.0, 0.0)))
+    session.builder.edit(put_in(thing_named("crate"), "crate", np.array([0.3, -0.4, 0.0]), np.array([0.0, 0.0, 1.0])))
+    stage.show_whole_scene()
+    ready(qtbot, build)
+    stage.look_from(0.0, 0.0)
+    ready(qtbot, build)
+    qtbot.wait(300)
+    behind, beside = np.array([[0.3, 0.0, 0.05]]), np.array([[0.75, 0.0, 0.05]])
+    assert not stage.sees(behind)[0]
+    assert stage.sees(beside)[0]
+    session.builder.select(["crate"])
+    session.builder.hide(True)
+    ready(qtbot, build)
+    qtbot.wait(300)
+    assert stage.sees(behind)[0]
+    motion = session.preview.comparison.motion
+    (_, _, tip), = [end for end in stage.trails.going_on(motion) if end[0] == "ball"]
+    was = session.case.duration
+    stage.hand.hover(tip)
+    assert stage.hand.over_end
+    stage.grab()
+    qtbot.mouseClick(stage, LEFT, pos=tip.toPoint())
+    ready(qtbot, build)
+    assert session.case.duration == 2 * was
+
+
+def test_where_chance_decides_is_said_and_many_bodies_show_the_trails_of_those_selected(build, qtbot):
+    put(qtbot, build, "floor")
+    put(qtbot, build, "ball")
+    stage, session = build.bench.stage, build.session
+    session.builder.edit(move_body("ball", np.array([0.0, 0.0, 0.6])))
+    ready(qtbot, build)
+    assert stage.trails.names(session.preview.comparison.motion) == ["ball"]
+    qtbot.waitUntil(lambda: session.preview.chance is not None, timeout=20000)
+    session.preview.chance = {"ball": 0.2}
+    stage.update()
+    before = stage.grab().toImage()
+    session.preview.chance = {}
+    assert stage.grab().toImage() != before
+    session.builder.edit(arranging.scatter("ball", 31, (-1, -1, 0.1), (1, 1, 1.0), 3))
+    ready(qtbot, build)
+    session.builder.select(["ball 3"])
+    assert stage.trails.names(session.preview.comparison.motion) == ["ball 3"]

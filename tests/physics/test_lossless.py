@@ -116,7 +116,7 @@ def test_a_stop_is_heard_while_impacts_cluster():
     Timer(0.2, flag.__setitem__, (0, 1)).start()
     motion = simulate(without_end(), cancel=flag)
     assert motion.status.startswith("cancelled")
-    assert len(motion.contacts) > 1000
+    assert len(motion.contacts) > 50
 
 
 def test_a_run_whose_impacts_have_no_end_is_stopped_and_says_why():

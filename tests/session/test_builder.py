@@ -19,7 +19,8 @@ from yapa.session.building import scene_edits as building
 from yapa.session.building.asking import asks, tolerance_for, want
 from yapa.session.building.builder import support_along_x
 from yapa.session.building.fields import text_of, unit_shown, values_from
-from yapa.session.building.hand import ARROW_SECONDS
+from yapa.session.building.gestures import Snapping
+from yapa.session.building.gestures.launch import ARROW_SECONDS
 from yapa.session.building.rays import Ray, nice_step, on_grid
 from yapa.session.building.skins import acting_on, worn_by
 from yapa.session.building.stock import thing_named
@@ -37,6 +38,11 @@ def from_front(x, z):
 def from_above(x, y):
     """The pointer in a view from above."""
     return Ray(np.array([x, y, 100.0]), np.array([0.0, 0.0, -1.0]))
+
+
+def grips(builder):
+    """The grips of what is selected, by name, in a view from the front where a pixel is a millimetre."""
+    return {grip.name: grip for grip in builder.grips(np.array([1.0, 0, 0]), np.array([0.0, -1, 0]), 1e-3)}
 
 
 @pytest.fixture
@@ -122,22 +128,23 @@ def test_what_stands_is_moved_along_its_face_and_what_hangs_in_the_picture(scene
     hand = scene.builder.hand
     assert hand.take("ball", from_above(0.0, 0.0))
     assert hand.holding
-    hand.follow(from_above(0.43, 0.18), step=0.1)
-    assert scene.preview.values["bodies.ball.position.x"] == pytest.approx(0.4)
+    hand.follow(from_above(0.43, 0.18), Snapping(step=0.1))
+    assert scene.preview.draft.bodies["ball"].position[0] == pytest.approx(0.4)
+    assert hand.words == "move ball"
     hand.let_go()
     finish()
     assert scene.case.bodies["ball"].position == pytest.approx((0.4, 0.2, 0.05))
     assert hand.take("ball", from_front(0.4, 0.05))
-    hand.follow(from_front(0.4, 0.55), in_picture=True, step=0.0)
+    hand.follow(from_front(0.4, 0.55), Snapping(in_picture=True))
     hand.let_go()
     finish()
     assert scene.case.bodies["ball"].position == pytest.approx((0.4, 0.2, 0.55))
     hand.take("ball", from_front(0.4, 0.55))
-    hand.follow(from_front(0.9, 0.75), step=0.0)
+    hand.follow(from_front(0.9, 0.75))
     hand.put_back()
     finish()
     assert scene.case.bodies["ball"].position == pytest.approx((0.4, 0.2, 0.55))
-    assert scene.preview.values == {}
+    assert scene.preview.draft is None
     assert not hand.take("nobody", from_front(0, 0))
 
 
@@ -157,10 +164,12 @@ def test_onto_another_face_it_is_turned_flush(scene, finish):
 def test_the_launch_arrow_is_pulled(scene, finish):
     b = scene.builder
     start = np.array(scene.case.bodies["ball"].position)
-    assert not b.hand.take_launch("floor")
-    assert b.hand.take_launch("ball")
+    b.select(["floor"])
+    assert "launch" not in grips(b)
+    b.select(["ball"])
+    assert b.hand.take_grip("ball", grips(b)["launch"])
     b.hand.follow(from_front(start[0] + 0.4, start[2] + 0.3))
-    assert scene.preview.values["bodies.ball.velocity.x"] == pytest.approx(0.4 / ARROW_SECONDS)
+    assert scene.preview.draft.bodies["ball"].velocity[0] == pytest.approx(0.4 / ARROW_SECONDS)
     b.hand.let_go()
     finish()
     assert scene.case.bodies["ball"].velocity == pytest.approx((2.0, 0.0, 1.5))
@@ -168,8 +177,8 @@ def test_the_launch_arrow_is_pulled(scene, finish):
     angles = scene.case.bodies["ball"].velocity
     assert isinstance(angles, LaunchAngles)
     assert (angles.speed, degrees(angles.elevation)) == (pytest.approx(2.5), pytest.approx(36.87, abs=0.01))
-    b.hand.take_launch("ball")
-    b.hand.follow(from_front(start[0] + 0.2, start[2]), step=0.001)
+    b.hand.take_grip("ball", grips(b)["launch"])
+    b.hand.follow(from_front(start[0] + 0.2, start[2]), Snapping(step=0.001))
     b.hand.let_go()
     finish()
     assert scene.case["bodies.ball.speed"] == pytest.approx(1.0)

@@ -135,13 +135,13 @@ def test_a_job_in_the_queue_of_looks_hands_over_its_result_or_its_error(desk, ea
 def test_a_look_at_a_case_that_is_gone_is_asked_to_stop_and_not_shown(desk, ear, monkeypatch):
     begun, stops, real = threading.Event(), [], desk.preview.evaluate
 
-    def evaluate(case, values, cancel):
+    def evaluate(case, values, cancel, budget):
         if not begun.is_set():  # the look at the first case: it ends once it is asked to stop
             begun.set()
             while not cancel.is_set():
                 time.sleep(0.001)
             stops.append(cancel.is_set())
-        return real(case, values, cancel)
+        return real(case, values, cancel, budget)
 
     monkeypatch.setattr(desk.preview, "evaluate", evaluate)
     shown = []

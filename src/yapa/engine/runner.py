@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from time import perf_counter
 
@@ -75,6 +76,29 @@ class RawRun:
     bodies: Callable[[], tuple[BodyInfo, ...]]
     crowds: Crowds | None = None
     constants: Mapping[str, float] = field(default_factory=dict)
+    unfinished: bool = False
+    """Whether it ended because its budget of time was spent."""
+
+
+@contextmanager
+def set_after(seconds: float | None, flag: np.ndarray | None) -> Iterator[None]:
+    """Set a flag after some seconds, unless what is done within has ended before; without a flag do nothing.
+
+    Parameters
+    ----------
+    seconds : until it is set
+    flag : (1,) int64
+    """
+    if seconds is None or flag is None:
+        yield
+        return
+    timer = threading.Timer(seconds, flag.__setitem__, (0, 1))
+    timer.daemon = True
+    timer.start()
+    try:
+        yield
+    finally:
+        timer.cancel()
 
 
 class Program(CompiledScene):
@@ -136,7 +160,7 @@ class Program(CompiledScene):
 
     def run(
         self, values: Mapping[str, float] | None, times: Array, end: float, cancel: np.ndarray | None = None,
-        keep: bool = True, lean: bool | None = None,
+        keep: bool = True, lean: bool | None = None, budget: float | None = None,
     ) -> RawRun:
         """Run with these values in place of the case's own.
 
@@ -149,13 +173,24 @@ class Program(CompiledScene):
         keep : with False the sampled states are only good until this thread's next run (a fit reads
             them at once, and touching fresh memory costs as much as the motion itself)
         lean : spheres have their spin and turn, but not their orientation; so where states are not kept, unless said otherwise
+        budget : the run ends where it is after so many seconds of computing, in place of hearing ``cancel``; None: whole
 
         Returns
         -------
         States and logs.
         """
         space = self.workspace()
-        P, geometry, start, out = self.prepare_run(space, values, times, end, cancel, keep, not keep if lean is None else lean)
+        spent = None if budget is None else np.zeros(1, np.int64)
+        heard = cancel if spent is None else spent
+        P, geometry, start, out = self.prepare_run(space, values, times, end, heard, keep, not keep if lean is None else lean)
+        with set_after(budget, spent):
+            self._run_to_end(space, geometry, start)
+        raw = self._report(space, values, times, P, geometry, start, out)
+        raw.unfinished = spent is not None and raw.code == L.CANCELLED
+        return raw
+
+    def _run_to_end(self, space: Workspace, geometry: Geometry, start: Array) -> None:
+        """Run what is laid out in a workspace; again with more room where its logs are full."""
         run_at, surfaces, sweeping = entries().run_at, len(self.materials.surfaces), int(self.uses_broad_phase)
         while True:
             begun = perf_counter()
@@ -172,7 +207,6 @@ class Program(CompiledScene):
                 break
             space.S[:] = start
             space.status[:] = 0
-        return self._report(space, values, times, P, geometry, start, out)
 
     @property
     def is_small(self) -> bool:

@@ -94,6 +94,7 @@ def simulate(
     *,
     times: Array | None = None,
     cancel: np.ndarray | None = None,
+    budget: float | None = None,
 ) -> Motion:
     """Simulate a case.
 
@@ -103,11 +104,12 @@ def simulate(
     values : path → number in SI units, in place of the case's own numbers; what is linked to an unknown among them follows it
     times : (T,) rising sample times [s]; by default the case's duration at its output rate
     cancel : (1,) int64; set its element from another thread to stop the run
+    budget : seconds of computing after which the motion so far is returned, its ``status`` "unfinished"; no ``cancel`` is heard
 
     Returns
     -------
     Motion
-        Whole, or up to where it was cancelled or could not go on (see its ``status``).
+        Whole, or up to where it was cancelled, its budget was spent, or it could not go on (see its ``status``).
 
     Raises
     ------
@@ -142,7 +144,7 @@ def simulate(
     end, sampled = _sampling_of(case, times, len(program.force_driven))
     flag = cancel if cancel is not None else np.zeros(1, np.int64)
     with stoppable(flag):
-        return motion_of(program, program.run(values, sampled.times, end, flag), sampled)
+        return motion_of(program, program.run(values, sampled.times, end, flag, budget=budget), sampled)
 
 
 def _sampling_of(case: Case, times: Array | None, movers: int) -> tuple[float, Sampling]:
@@ -191,7 +193,7 @@ def motion_of(program: Program, raw: RawRun, sampled: Sampling | None = None) ->
         grid = whole.times, program.as_filed(whole.states)
     accounts = raw.bodies()
     names = program.names
-    status = STATUS[raw.code]
+    status = "unfinished" if raw.unfinished else STATUS[raw.code]
     if raw.code not in (L.OK, L.CANCELLED):
         status += f", with {names[raw.failed_body]}"
     if raw.code != L.OK and len(raw.times):
@@ -205,6 +207,7 @@ def motion_of(program: Program, raw: RawRun, sampled: Sampling | None = None) ->
         steps=raw.steps, soft_steps=raw.soft_steps, regime_switches=raw.regime_switches, initial_overlap=raw.initial_overlap,
         trajectories=_Paths([body.name for body in accounts if body.is_movable], names, whole), grid=grid,
         remarks=Later(lambda: remarks_of(program, whole)) if raw.crowds is not None else (), constants=raw.constants,
+        crowd_from={} if raw.crowds is None or raw.crowds.at < 0 else {names[i]: raw.crowds.at for i in raw.crowds.bodies},
         groups=program.case.groups, cameras={name: view_of(camera) for name, camera in program.case.cameras.items()},
     )
 

@@ -30,7 +30,7 @@ class Motion:
         Place, orientation quaternion (w, x, y, z), velocity, angular velocity, turn; world axes.
     bodies : what is known of each of the n bodies
     gravity : (3,) m/s²
-    status : "complete", "cancelled", or why the run ended early and at what time
+    status : "complete", "cancelled", "unfinished", or why the run ended early and at what time
     steps : substeps taken
     crowded, handovers : steps taken as a crowd, and how often an island changed from exact to crowd
     remarks : what the simulation could not do well
@@ -58,6 +58,8 @@ class Motion:
     remarks: Sequence[Remark] = ()
     constants: Mapping[str, float] = field(default_factory=dict)
     """Constants of the case [SI units] that outcomes may be combined with."""
+    crowd_from: Mapping[str, float] = field(default_factory=dict)
+    """Bodies that were in a crowd, and from when on the first of them was [s]."""
     groups: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     """Groups of bodies by name."""
     cameras: Mapping[str, CameraView] = field(default_factory=dict)
@@ -75,6 +77,11 @@ class Motion:
     def outcome_samples(self) -> tuple[Array, Array]:
         """Times and states that outcomes read: the same however often a simulated motion is sampled."""
         return self.grid or (self.times, self.states)
+
+    @property
+    def is_unfinished(self) -> bool:
+        """Whether the run ended because its budget of time was spent."""
+        return self.status.startswith("unfinished")
 
     @cached_property
     def names(self) -> list[str]:

@@ -111,13 +111,15 @@ class ComparisonBuilder:
         """The track of every body that has one, as a motion."""
         return self.measured_side.seen
 
-    def at(self, values: Mapping[str, float] | None = None, cancel: Cancel | None = None) -> Comparison:
+    def at(self, values: Mapping[str, float] | None = None, cancel: Cancel | None = None, budget: float | None = None
+           ) -> Comparison:
         """Simulate at these values, once, and put it beside the evidence.
 
         Parameters
         ----------
         values : path → value, SI units
         cancel : stops the work where it is set
+        budget : seconds of computing that the run may take; it then ends where it is, and its motion is marked unfinished
 
         Returns
         -------
@@ -128,7 +130,7 @@ class ComparisonBuilder:
         Cancelled
             If stopping was asked for.
         """
-        self.problem.cancel = cancel or self.cancel
+        self.problem.cancel, self.problem.budget = cancel or self.cancel, budget
         full = {**self._present, **(values or {})}
         moved = {path: value for path, value in full.items() if value != self._present.get(path)}
         motion, columns = motion_and_columns(self.problem, moved, self.sampled, self.case.duration)
@@ -140,6 +142,8 @@ class ComparisonBuilder:
             evaluate_target(t, body, read_target(motion, body, t)) for t, body in self.problem.targets
         ]
         headline, detail = headline_of(misfit, gaps, targets, motion)
+        if motion.is_unfinished:
+            detail = f"the run so far, to {motion.end:.3g} s" + (f"; {detail}" if detail else "")
         return Comparison(full, motion, misfit, self._traces(motion, residuals), beats, gaps, targets, headline, detail,
                           handles_of(motion))
 

@@ -14,6 +14,7 @@ from yapa.case import Case, check_values, has_number
 from yapa.case.changed_numbers import with_links
 from yapa.errors import YapaError
 from yapa.fitting.problem.cancel import Cancel, Cancelled
+from yapa.session.chance import chance_from
 from yapa.session.comparison import Comparison, ComparisonBuilder
 from yapa.session.document import Document, same_but_ledger
 from yapa.session.jobs import Job, Jobs, Queue, in_words
@@ -21,6 +22,8 @@ from yapa.session.signals import Signals
 
 KEPT_LATENCIES = 2000
 """how many are kept, for the median"""
+BUDGET = 0.025
+"""s of computing that a run may take while the hand moves something"""
 
 
 class Preview:
@@ -29,6 +32,9 @@ class Preview:
     Attributes
     ----------
     values : path → value under the hand, in place of the case's own
+    draft : the case as the hand has it, in place of the document's
+    whole : the newest comparison whose run went on to the end of the clip
+    chance : body → from when on chance decides where it is [s]; None where that has not been tried for what is shown
     comparison : the newest at the present values; None before the first
     other, other_name : a trial laid beside, and its name
     latencies : (asked, known) of the newest looks [s of ``perf_counter``]
@@ -37,7 +43,10 @@ class Preview:
     def __init__(self, signals: Signals, jobs: Jobs, document: Callable[[], Document | None]) -> None:
         self._signals, self._jobs, self._document = signals, jobs, document
         self.values: dict[str, float] = {}
+        self.draft: Case | None = None
         self.comparison: Comparison | None = None
+        self.whole: Comparison | None = None
+        self.chance: dict[str, float] | None = None
         self.other: Comparison | None = None
         self.other_name = ""
         self.latencies: list[tuple[float, float]] = []
@@ -46,6 +55,7 @@ class Preview:
         self._job: Job | None = None
         self._job_case: Case | None = None
         self._again = False
+        self._job_gives_way = False
 
     @property
     def case(self) -> Case | None:
@@ -61,7 +71,9 @@ class Preview:
 
     def clear(self) -> None:
         """Another document is open: nothing of the last one is shown."""
-        self.values, self.comparison, self.other = {}, None, None
+        self.values, self.draft = {}, None
+        self.comparison = self.whole = self.other = None
+        self.chance = None
         self._signals.beside_changed.emit(None)
 
     def preview_value(self, path: str, value: float) -> None:
@@ -79,6 +91,16 @@ class Preview:
             check_values(case, {path: value})
             self.values = {**self.values, path: value}
             self.request()
+
+    def try_case(self, draft: Case | None) -> None:
+        """Show the case as the hand has it; nothing is kept yet.
+
+        Parameters
+        ----------
+        draft : the case; None: that of the document
+        """
+        self.draft = draft
+        self.request()
 
     def set(self, values: dict[str, float]) -> None:
         """Values that are under the hand, in place of those that were.
@@ -98,7 +120,7 @@ class Preview:
         values : path → value, SI units
         comparison : simulated beside measured
         """
-        self.values, self.comparison = values, comparison
+        self.values, self.comparison, self.chance = values, comparison, None
         self._signals.comparison_changed.emit(comparison)
 
     def request(self) -> None:
@@ -106,18 +128,41 @@ class Preview:
         if self.case is None:
             return
         self.requested_at = time.perf_counter()
+        self.chance = None
         if self._job is not None:
             self._again = True
+            if self._job_gives_way:
+                self._job.cancel.set()
             return
         self._start()
 
+    def look_for_chance(self) -> None:
+        """Run what is shown twice more, every start moved a little, to see from when on chance decides; the hand stops it."""
+        case, comparison = self.draft or self.case, self.comparison
+        if case is None or comparison is None or comparison.motion.is_unfinished:
+            return
+        if self._job is not None or self.chance is not None:
+            return
+        shown, values = self.case, dict(self.values)
+
+        def work(job: Job) -> dict[str, float]:
+            return chance_from(case, values, comparison.motion, job.cancel)
+
+        def use(found: dict[str, float]) -> None:
+            if self.comparison is comparison:
+                self.chance = found
+                self._signals.chance_changed.emit()
+
+        self._run_look(shown, "looking where chance decides", work, use, gives_way=True)
+
     def drop_stale(self) -> None:
         """The case is another one now: a look at the old one is of no interest any more."""
-        self.values = {}
+        self.values, self.draft = {}, None
         if self._job is not None and self._job_case is not None and not self._is_shown(self._job_case):
             self._job.cancel.set()
 
-    def evaluate(self, case: Case, values: dict[str, float], cancel: Cancel | None = None) -> Comparison:
+    def evaluate(self, case: Case, values: dict[str, float], cancel: Cancel | None = None, budget: float | None = None
+                 ) -> Comparison:
         """Return a comparison at these values; only in the queue of looks.
 
         Parameters
@@ -125,10 +170,11 @@ class Preview:
         case : the case
         values : path → value, SI units
         cancel : stops the work where it is set
+        budget : seconds of computing that the run may take
         """
         if self._builder is None or not same_but_ledger(self._builder[0], case):
             self._builder = case, ComparisonBuilder(case)
-        return self._builder[1].at(with_links(case, values), cancel)
+        return self._builder[1].at(with_links(case, values), cancel, budget)
 
     def run(self, text: str, work: Callable[[Job], Any], done: Callable[[Any, Exception | None], None]) -> Job:
         """Run a job where the looks run, in its turn; its result, or its error, is used on the interface's thread.
@@ -173,33 +219,51 @@ class Preview:
         self._jobs.run(Queue.SIDE, f"comparing with {trial.name}",
                        lambda job: ComparisonBuilder(case).at(known, job.cancel), use, failed)
 
-    def _start(self) -> None:
-        case = self.case
+    def _start(self, whole: bool = False) -> None:
+        case, draft = self.case, self.draft
         if case is None:
             return
         self._again = False
         values, requested = dict(self.values), self.requested_at
+        budget = BUDGET if not whole and (values or draft is not None) else None
 
-        def done(comparison: Comparison) -> None:
-            self._job = None
+        def work(job: Job) -> Comparison:
+            if draft is not None:
+                return ComparisonBuilder(draft).at({}, job.cancel, budget)
+            return self.evaluate(case, values, job.cancel, budget)
+
+        def use(comparison: Comparison) -> None:
             if self._is_shown(case):
                 self.latencies.append((requested, time.perf_counter()))
                 del self.latencies[:-KEPT_LATENCIES]
                 self.comparison = comparison
+                if not comparison.motion.is_unfinished:
+                    self.whole = comparison
                 self._signals.comparison_changed.emit(comparison)
+                if comparison.motion.is_unfinished and not self._again:
+                    self._start(whole=True)
+
+        self._run_look(case, "simulating", work, use, gives_way=whole)
+
+    def _run_look(self, case: Case | None, text: str, work: Callable[[Job], Any], use: Callable[[Any], None], gives_way: bool
+                  ) -> None:
+        """Run a job of looks; after it what was asked for meanwhile. One that gives way is stopped by the next wish."""
+        def done(found: Any) -> None:
+            self._job = None
+            use(found)
             self._go_on(case)
 
         def failed(error: Exception) -> None:
             self._job = None
-            if self._is_shown(case) and not isinstance(error, Cancelled):
+            if case is not None and self._is_shown(case) and not isinstance(error, Cancelled):
                 self._signals.error.emit(in_words(error))
             self._go_on(case)
 
-        self._job_case = case
-        self._job = self._jobs.run(Queue.LOOK, "simulating", lambda job: self.evaluate(case, values, job.cancel), done, failed)
+        self._job_case, self._job_gives_way = case, gives_way
+        self._job = self._jobs.run(Queue.LOOK, text, work, done, failed)
 
-    def _go_on(self, case: Case) -> None:
-        if self._job is None and (self._again or not self._is_shown(case)):
+    def _go_on(self, case: Case | None) -> None:
+        if self._job is None and (self._again or case is None or not self._is_shown(case)):
             self._start()
 
     def _is_shown(self, case: Case) -> bool:

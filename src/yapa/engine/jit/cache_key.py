@@ -21,8 +21,14 @@ import platformdirs
 from yapa.errors import bad_input
 
 KERNELS = Path(__file__).parents[1] / "kernels"
-SAME_CODE = ("NUMBA_CACHE_DIR", "NUMBA_DISABLE_ERROR_MESSAGE_HIGHLIGHTING")
+SAME_CODE = ("NUMBA_CACHE_DIR", "NUMBA_CACHE_LOCATOR_CLASSES", "NUMBA_DISABLE_ERROR_MESSAGE_HIGHLIGHTING")
 """Options of numba that change nothing in what is compiled."""
+
+LAYOUT = b"kernels of all checkouts in one folder"
+"""How the folder is laid out: a folder of another layout is not this one."""
+LOCATORS = ("yapa.engine.jit.numba_cache.SourcesLocator,UserProvidedCacheLocator,InTreeCacheLocator,UserWideCacheLocator,"
+            "IPythonCacheLocator,ZipCacheLocator")
+"""who says where numba keeps a function: for kernels the first, for any other what numba does by itself"""
 
 
 def cache_key(folder: Path = KERNELS) -> str:
@@ -32,7 +38,7 @@ def cache_key(folder: Path = KERNELS) -> str:
     ----------
     folder : the folder
     """
-    digest = hashlib.sha256()
+    digest = hashlib.sha256(LAYOUT)
     for path in sorted(folder.glob("*.py")):
         digest.update(path.name.encode())
         digest.update(path.read_bytes())
@@ -88,10 +94,12 @@ def point_numba_at_cache() -> Path:
     """
     folder = private_cache()
     os.environ["NUMBA_CACHE_DIR"] = str(folder)
+    os.environ["NUMBA_CACHE_LOCATOR_CLASSES"] = LOCATORS
     if "numba" in sys.modules:
         import numba
 
         numba.config.CACHE_DIR = str(folder)  # type: ignore[attr-defined]
+        numba.config.CACHE_LOCATOR_CLASSES = LOCATORS  # type: ignore[attr-defined]
     return folder
 
 

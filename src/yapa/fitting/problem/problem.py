@@ -61,6 +61,8 @@ class FitProblem:
     """Nothing is to be moved: a case without free numbers or evidence will do."""
     limit: int | None = None
     """Simulations after which nothing more is run."""
+    budget: float | None = None
+    """Seconds of computing after which a run ends where it is."""
 
     def __post_init__(self) -> None:
         self._counting = threading.Lock()
@@ -173,8 +175,8 @@ class FitProblem:
         """
         self.raise_if_cancelled()
         self.count(1)
-        raw = self.program.run(values, times, end, self.cancel.flag, keep)
-        if raw.code == CANCELLED:
+        raw = self.program.run(values, times, end, self.cancel.flag, keep, budget=self.budget)
+        if raw.code == CANCELLED and not raw.unfinished:
             raise Cancelled
         return raw
 

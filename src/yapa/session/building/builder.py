@@ -1,4 +1,4 @@
-"""The builder: what is selected, what the pointer is over, and what is put in, copied, taken out and asked for.
+"""The builder: what the pointer is over, and what is put in, copied, taken out and asked for. What is selected is in ``selection``.
 
 A window shows it; nothing here knows a screen. What the hand holds is in ``hand``.
 """
@@ -11,77 +11,34 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from yapa.case import Body, Case, Target
+from yapa.case.bounds import MAX_DURATION
 from yapa.errors import YapaError
 from yapa.motion import Array
-from yapa.session.building import arranging, asking, scene_edits
+from yapa.session.building import arranging, asking, grip_numbers, scene_edits
+from yapa.session.building.aim import throw_at
+from yapa.session.building.grips import Grip
 from yapa.session.building.hand import Hand
 from yapa.session.building.picking import Hit, hits_in
 from yapa.session.building.placing import place_of, reach_towards, with_body
 from yapa.session.building.rays import Ray, on_grid
+from yapa.session.building.selection import Selection
 from yapa.session.building.stock import is_endless, thing_named
 from yapa.session.building.taking_out import referring
 from yapa.session.edits import Edit, use_values
+
+OUT_OF_REACH = 1e-3
+"""m by which an aim may miss"""
 
 if TYPE_CHECKING:
     from yapa.session.desk import Desk
 
 
-class Builder:
+class Builder(Selection):
     """Selection and gestures of one desk."""
 
     def __init__(self, desk: Desk) -> None:
-        self._desk = desk
-        self.selected: list[str] = []
+        super().__init__(desk)
         self.hand = Hand(desk, self)
-
-    # -- selection -------------------------------------------------------------------------------
-
-    @property
-    def case(self) -> Case | None:
-        """The case that is open."""
-        return self._desk.case
-
-    @property
-    def body(self) -> str | None:
-        """The one body that is selected; None where none is, or several."""
-        return self.selected[0] if len(self.selected) == 1 else None
-
-    def select(self, names: Sequence[str]) -> None:
-        """Select these bodies, in place of those that were.
-
-        Parameters
-        ----------
-        names : names of bodies
-        """
-        found = [name for name in names if self.case is not None and name in self.case.bodies]
-        if found != self.selected:
-            self.selected = found
-            self._desk.selection_changed.emit()
-
-    def toggle(self, name: str) -> None:
-        """Add a body to the selection, or take it away.
-
-        Parameters
-        ----------
-        name : name of the body
-        """
-        self.select([n for n in self.selected if n != name] if name in self.selected else [*self.selected, name])
-
-    def select_next(self, step: int = 1) -> None:
-        """Walk on to the next body.
-
-        Parameters
-        ----------
-        step : 1 on, -1 back
-        """
-        names = list(self.case.bodies) if self.case is not None else []
-        if names:
-            k = names.index(self.selected[-1]) + step if self.selected else (0 if step > 0 else -1)
-            self.select([names[k % len(names)]])
-
-    def keep_up(self) -> None:
-        """The case is another one: what is gone is no longer selected."""
-        self.select(self.selected)
 
     # -- what the pointer meets --------------------------------------------------------------------
 
@@ -98,7 +55,7 @@ class Builder:
             return []
         motion = comparison.motion
         row = int(np.clip(np.searchsorted(motion.times, self._desk.playback.time), 0, len(motion.times) - 1))
-        return hits_in(motion, row, ray.origin, ray.direction, without)
+        return [hit for hit in hits_in(motion, row, ray.origin, ray.direction, without) if hit.body not in self.hidden]
 
     def ground_under(self, ray: Ray) -> tuple[Array, Array]:
         """Return place and normal of what the pointer is over: a face, else what is below that place, else the level ground.
@@ -271,6 +228,97 @@ class Builder:
         Whether they are wanted now.
         """
         return self._desk.make(asking.want(targets))
+
+    def lengthen(self) -> bool:
+        """Make the clip twice as long, as one step.
+
+        Returns
+        -------
+        Whether it was done; it is not where a clip may not be so long.
+        """
+        case = self.case
+        if case is None:
+            return False
+        longer = min(float(f"{2 * case.duration:.2g}"), MAX_DURATION)
+        edit = Edit(f"lengthen the clip to {longer:g} s", lambda c: c.model_copy(update={"duration": longer}))
+        return self._desk.make_by_hand(edit)
+
+    # -- grips -------------------------------------------------------------------------------------
+
+    def number_of(self, name: str, grip: Grip | None) -> tuple[str, str]:
+        """Return what the number of a grip is called, and its text; without a grip the place of the body.
+
+        Parameters
+        ----------
+        name : name of the body
+        grip : the grip
+        """
+        return ("", "") if self.case is None else grip_numbers.number_of(self.case, name, grip)
+
+    def words_of(self, name: str, grip: Grip) -> str:
+        """Return a grip in words, with the number under the hand.
+
+        Parameters
+        ----------
+        name : name of the body
+        grip : the grip
+        """
+        case = self._desk.preview.draft or self.case
+        return "" if case is None or name not in case.bodies else grip_numbers.words_of(case, name, grip)
+
+    def velocity_of(self, name: str) -> Array:
+        """Return the start velocity of a body under the hand, (3,) [m/s].
+
+        Parameters
+        ----------
+        name : name of the body
+        """
+        case = self._desk.preview.draft or self.case
+        return np.zeros(3) if case is None or name not in case.bodies else scene_edits.start_velocity(case.bodies[name])
+
+    def type_number(self, name: str, grip: Grip | None, text: str) -> bool:
+        """Set the number of a grip, or the place of a body, from what was typed.
+
+        Parameters
+        ----------
+        name : name of the body
+        grip : the grip; None: the place
+        text : what was typed
+
+        Returns
+        -------
+        Whether it was done.
+        """
+        try:
+            return self.case is not None and self._desk.make_by_hand(grip_numbers.typed(self.case, name, grip, text))
+        except YapaError as error:
+            self._desk.show_error(error)
+            return False
+
+    def aim(self, ray: Ray, *, high: bool = False) -> None:
+        """Throw the selected body so that its centre passes what the pointer is over; what is out of reach is said.
+
+        Parameters
+        ----------
+        ray : where the pointer looks
+        high : whether over the higher arc
+        """
+        name, case = self.body, self.case
+        if name is None or case is None or case.bodies[name].motion != "dynamic":
+            self._desk.error.emit("aim: found no moving body selected; expected one")
+            return
+        hits = self.under(ray, name)
+        point = hits[0].point if hits else ray.at_plane(np.array(place_of(case.bodies[name])), ray.direction)
+        if point is None:
+            return
+
+        def use(found: tuple[Edit, float]) -> None:
+            if self.case is case and self._desk.make_by_hand(found[0]):
+                near = found[1] < OUT_OF_REACH
+                self._desk.message.emit(f"{name} passes there" if near else
+                                        f"out of reach at this speed: {name} passes {found[1]:.2g} m away at the nearest")
+
+        self._desk.work(f"aiming {name}", lambda: throw_at(case, name, point, high=high), use)
 
     def set_values(self, values: dict[str, float], text: str) -> bool:
         """Set numbers by hand, as one step.

@@ -1,25 +1,29 @@
-"""What the hand holds: a body that is moved, or its launch arrow. A gesture begins, follows the pointer, and ends in one edit.
+"""What the hand holds: a body, or a grip of it. A gesture begins, follows the pointer, and ends in one edit.
 
-While it lasts the whole future follows (``Preview``).
+While it lasts the whole future follows (``Preview``). What each gesture does is in ``gestures``.
 """
 
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from yapa.case import Body, Case
-from yapa.case.launch_angles import angles_of
-from yapa.case.rotations import tilt_of
-from yapa.case.scene import Direction, LaunchAngles
+from yapa.case import Case
+from yapa.case.validation import checked
+from yapa.errors import YapaError
 from yapa.motion import Array
 from yapa.session.building import scene_edits
+from yapa.session.building.gestures import GESTURES, Held, Snapping
+from yapa.session.building.gestures.launch import ARROW_SECONDS, launched
+from yapa.session.building.gestures.turn import turned
+from yapa.session.building.grips import Grip
 from yapa.session.building.picking import Hit, hits_in
-from yapa.session.building.placing import flush, place_of, reach_towards, tidy
-from yapa.session.building.rays import Ray, nice_step, on_grid
+from yapa.session.building.placing import place_of, reach_towards
+from yapa.session.building.rays import Ray
+from yapa.session.building.scene_edits import start_velocity
 from yapa.session.building.stock import is_endless
 from yapa.session.edits import Edit
 
@@ -27,23 +31,10 @@ if TYPE_CHECKING:
     from yapa.session.building.builder import Builder
     from yapa.session.desk import Desk
 
-ARROW_SECONDS = 0.2
-"""of flight that a launch arrow is long"""
 MAX_CONTACT_GAP = 1e-3
 """m: a body nearer to a face stands on it"""
 MERGED_WITHIN = 1.0
 """s: steps by keys that follow each other so soon are one"""
-
-
-@dataclass(frozen=True)
-class _Grip:
-    """A body that is held: as it was, where the pointer took it, and the face it stands on."""
-
-    name: str
-    body: Body
-    grabbed: Array
-    face: Hit | None
-    kind: str
 
 
 class Hand:
@@ -51,17 +42,23 @@ class Hand:
 
     def __init__(self, desk: Desk, builder: Builder) -> None:
         self._desk, self._builder = desk, builder
-        self._grip: _Grip | None = None
+        self._gesture = ""
+        self._held: Held | None = None
         self._edit: Edit | None = None
         self._last_nudge: tuple[float, tuple[str, ...]] = (-np.inf, ())
 
     @property
     def holding(self) -> bool:
         """Whether the hand holds something."""
-        return self._grip is not None
+        return self._held is not None
+
+    @property
+    def words(self) -> str:
+        """What the hand is doing, as undo would call it; empty while it does nothing."""
+        return self._edit.text if self._edit is not None else ""
 
     def take(self, name: str, ray: Ray) -> bool:
-        """Take a body to move it.
+        """Take a body: at the start to move it; later to say where it passes then, or where its path leads.
 
         Parameters
         ----------
@@ -72,14 +69,39 @@ class Hand:
         -------
         Whether it can be moved.
         """
-        case = self._desk.case
-        if case is None or name not in case.bodies or case.bodies[name].placed_under is not None:
+        case, at = self._desk.case, self._desk.playback.time
+        if case is None or name not in case.bodies or not self._builder.may_move(name):
             return False
         body = case.bodies[name]
-        centre = np.array(place_of(body))
+        later = at > 0 and body.motion != "static"
+        centre = self._builder.place_now(name) if later else np.array(place_of(body))
+        if later:
+            return self._begin("pass here" if body.motion == "dynamic" else "key", Held(case, name, centre, time=at))
         grabbed = ray.at_plane(centre, ray.direction)
-        self._grip = _Grip(name, body, centre if grabbed is None else grabbed, self._face_below(case, name), "move")
-        self._edit = None
+        return self._begin("move", Held(case, name, centre if grabbed is None else grabbed, self._face_below(case, name)))
+
+    def take_grip(self, name: str, grip: Grip) -> bool:
+        """Take a grip of a body; it is of the start, whatever the play head's time.
+
+        Parameters
+        ----------
+        name : name of the body
+        grip : the grip
+
+        Returns
+        -------
+        Whether it can be moved.
+        """
+        case = self._desk.case
+        if case is None or name not in case.bodies or (grip.gesture != "launch" and not self._builder.may_move(name)):
+            return False
+        grabbed = np.array(place_of(case.bodies[name])) if grip.gesture == "launch" else grip.place
+        return self._begin(grip.gesture, Held(case, name, grabbed, self._face_below(case, name), grip.axis, grip.part))
+
+    def _begin(self, gesture: str, held: Held) -> bool:
+        self._gesture, self._edit = gesture, None
+        self._held = Held(held.case, held.name, held.grabbed, held.face, held.axis, held.part, held.time,
+                          partial(self._builder.under, without=held.name))
         return True
 
     def _face_below(self, case: Case, name: str) -> Hit | None:
@@ -94,89 +116,39 @@ class Hand:
                 return hit
         return None
 
-    def take_launch(self, name: str) -> bool:
-        """Take the launch arrow of a body.
-
-        Parameters
-        ----------
-        name : name of the body
-
-        Returns
-        -------
-        Whether it has one.
-        """
-        case = self._desk.case
-        if case is None or name not in case.bodies or case.bodies[name].motion != "dynamic":
-            return False
-        self._grip = _Grip(name, case.bodies[name], np.array(place_of(case.bodies[name])), None, "launch")
-        self._edit = None
-        return True
-
-    def follow(self, ray: Ray, *, in_picture: bool = False, step: float = 0.0) -> None:
+    def follow(self, ray: Ray, snapping: Snapping | None = None) -> None:
         """The pointer has moved on.
 
         Parameters
         ----------
         ray : where the pointer looks
-        in_picture : whether the body moves in the plane of the picture, whatever is under the pointer
-        step : the grid that places are rounded to [m]; 0: none
+        snapping : what places and angles are rounded to; None: nothing
         """
-        grip = self._grip
-        if grip is None:
+        if self._held is None:
             return
-        if grip.kind == "launch":
-            self._follow_launch(grip, ray, step)
+        edit = GESTURES[self._gesture](self._held, ray, snapping or Snapping())
+        if edit is None:
             return
-        body, orientation = grip.body, grip.body.orientation
-        hits = [] if in_picture or grip.face is None else self._builder.under(ray, grip.name)
-        if hits:
-            face = hits[0]
-            if float(face.normal @ (grip.face.normal if grip.face is not None else face.normal)) < 1 - 1e-6:
-                orientation = flush(face.normal, orientation)
-                body = body.model_copy(update={"orientation": orientation})
-            foot = on_grid(face.point, face.normal, step)
-            place = foot + reach_towards(body, -face.normal) * face.normal
-        else:
-            there = ray.at_plane(grip.grabbed, ray.direction)
-            place = np.array(place_of(body)) + (0 if there is None else there - grip.grabbed)
-            place = on_grid(place, ray.direction, step)
-        at = np.array([tidy(c) for c in place])
-        self._edit = scene_edits.move_body(grip.name, at, orientation if orientation != grip.body.orientation else None)
-        values = {f"bodies.{grip.name}.position.{axis}": float(c) for axis, c in zip("xyz", at, strict=True)}
-        if orientation != grip.body.orientation:
-            values |= {f"bodies.{grip.name}.tilt.{axis}": c for axis, c in zip("xyz", tilt_of(orientation), strict=True)}
-        self._show(values if not grip.body.keyframes else {})
-
-    def _follow_launch(self, grip: _Grip, ray: Ray, step: float) -> None:
-        tip = ray.at_plane(grip.grabbed, ray.direction)
-        if tip is None:
+        try:
+            draft = checked(edit.change(self._held.case))
+        except YapaError:  # such as a size of nothing: the last that could be stays
             return
-        v = (tip - grip.grabbed) / ARROW_SECONDS
-        grid = nice_step(step / ARROW_SECONDS) if step else 0.0
-        v = np.array([tidy(round(c / grid) * grid if grid else c) for c in v])
-        base, present = f"bodies.{grip.name}", grip.body.velocity
-        if isinstance(present, LaunchAngles | Direction):
-            shown = dict(zip(("speed", "elevation", "azimuth"), angles_of(v.tolist()), strict=True))
-            self._edit = scene_edits.launch(grip.name, LaunchAngles(**shown))
-            self._show({f"{base}.{key}": value for key, value in shown.items()} if isinstance(present, LaunchAngles) else {})
-        else:
-            self._edit = scene_edits.launch(grip.name, (float(v[0]), float(v[1]), float(v[2])))
-            self._show({f"{base}.velocity.{axis}": float(c) for axis, c in zip("xyz", v, strict=True)})
-
-    def _show(self, values: dict[str, float]) -> None:
-        self._desk.preview.set(values)
+        self._edit = edit
+        self._desk.preview.try_case(draft)
 
     def let_go(self) -> None:
         """Keep what the hand did: one edit."""
-        edit, self._grip, self._edit = self._edit, None, None
-        if edit is not None and not self._desk.make_by_hand(edit):
-            self._desk.preview.set({})
+        edit, held, self._edit, self._held = self._edit, self._held, None, None
+        if edit is None or held is None:
+            return
+        if not self._desk.make_by_hand(edit):
+            self._desk.preview.try_case(None)
 
     def put_back(self) -> None:
         """Give up what the hand did."""
-        if self._grip is not None:
-            self._grip, self._edit = None, None
-            self._desk.preview.set({})
+        if self._held is not None:
+            self._held, self._edit = None, None
+            self._desk.preview.try_case(None)
 
     def nudge(self, by: Array) -> None:
         """Move the selected bodies by an amount; steps that follow within a second are one.
@@ -185,15 +157,43 @@ class Hand:
         ----------
         by : (3,) [m]
         """
-        case, names = self._desk.case, tuple(self._builder.selected)
-        if case is None or not names:
-            return
+        names = tuple(name for name in self._builder.selected if self._builder.may_move(name))
+
         def change(case: Case) -> Case:
             for name in names:
                 case = scene_edits.move_body(name, np.array(place_of(case.bodies[name])) + by).change(case)
             return case
 
+        if names:
+            self._step(Edit(f"move {', '.join(names)}", change), names)
+
+    def nudge_grip(self, name: str, grip: Grip, by: float, angle: float) -> None:
+        """Move a grip by a step of keys; steps that follow within a second are one.
+
+        Parameters
+        ----------
+        name : name of the body
+        grip : the grip
+        by : how far along its way [m]
+        angle : how far it turns, where it turns [rad]
+        """
+        case = self._desk.case
+        if case is None or name not in case.bodies:
+            return
+        held = Held(case, name, grip.place, self._face_below(case, name), grip.axis, grip.part)
+        if grip.gesture == "turn":
+            edit: Edit | None = turned(held, angle)
+        elif grip.gesture == "launch":
+            edit = launched(held, start_velocity(held.body) + by / ARROW_SECONDS * grip.axis)
+        else:  # a pointer that looks across the way of the grip
+            across = np.cross(grip.axis, [0.0, 0.0, 1.0] if abs(grip.axis[2]) < 0.9 else [1.0, 0.0, 0.0])
+            across = across / np.linalg.norm(across)
+            edit = GESTURES[grip.gesture](held, Ray(grip.place + by * grip.axis - across, across), Snapping())
+        if edit is not None:
+            self._step(edit, (name, grip.name))
+
+    def _step(self, edit: Edit, of: tuple[str, ...]) -> None:
         now = time.monotonic()
-        again = self._last_nudge[1] == names and now - self._last_nudge[0] < MERGED_WITHIN
-        if self._desk.make_by_hand(Edit(f"move {', '.join(names)}", change), merge=again):
-            self._last_nudge = now, names
+        again = self._last_nudge[1] == of and now - self._last_nudge[0] < MERGED_WITHIN
+        if self._desk.make_by_hand(edit, merge=again):
+            self._last_nudge = now, of

@@ -27,6 +27,20 @@ class Ray:
         along = float(self.direction @ normal)
         return None if abs(along) < 1e-9 else self.origin + float((point - self.origin) @ normal) / along * self.direction
 
+    def along(self, point: Array, axis: Array) -> float | None:
+        """Return how far along a line from a point it passes nearest [m]; None where it looks along that line.
+
+        Parameters
+        ----------
+        point : (3,) of the line [m]
+        axis : (3,) unit vector
+        """
+        turn = float(self.direction @ axis)
+        if 1.0 - turn**2 < 1e-6:
+            return None
+        away = point - self.origin
+        return float((turn * (self.direction @ away) - axis @ away) / (1.0 - turn**2))
+
 
 def nice_step(length: float) -> float:
     """Return the nearest of 1, 2 and 5 times a power of ten.

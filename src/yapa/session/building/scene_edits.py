@@ -295,6 +295,17 @@ def set_key(name: str, index: int, part: str, text: str) -> Edit:
     return Edit(f"path of {name}", change)
 
 
+def set_path(name: str, keys: Sequence[Keyframe]) -> Edit:
+    """Return the edit that gives a driven body its keys, in the order of their times.
+
+    Parameters
+    ----------
+    name : name of the body
+    keys : its keys
+    """
+    return Edit(f"path of {name}", lambda case: _with_keys(case, name, keys))
+
+
 def add_key(name: str) -> Edit:
     """Return the edit that adds a key to a path, a second after its last, going on as it went.
 

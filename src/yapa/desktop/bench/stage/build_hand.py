@@ -1,4 +1,4 @@
-"""The hand on the stage while a scene is built: selecting, moving, throwing, asking; and what it draws over the bodies."""
+"""The hand on the stage while a scene is built: selecting, moving, turning, sizing, throwing, asking."""
 
 from __future__ import annotations
 
@@ -7,28 +7,27 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
-from PySide6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QMenu
 
-from yapa.case.launch_angles import angles_of
-from yapa.desktop.app.theme import font, theme
-from yapa.desktop.bench.stage.outlines import outline
-from yapa.motion import Array, Motion
+from yapa.desktop.bench.stage.typed import TypedField as Field
+from yapa.motion import Motion
 from yapa.session.building.asking import Ask
-from yapa.session.building.hand import ARROW_SECONDS
+from yapa.session.building.gestures import Snapping
+from yapa.session.building.grips import Grip
 from yapa.session.building.rays import Ray, nice_step
 
 if TYPE_CHECKING:
     from yapa.desktop.bench.stage.stage import Stage
 
 NEAR = 9.0
-"""pixels: within this of the tip of a launch arrow the hand takes it"""
+"""pixels: within this of a grip the hand takes it"""
 GRID = 12.0
 """pixels that a step of the grid is near to"""
 CLICK = 4.0
 """pixels: a press that moves less is a click"""
-FIRST_ARROW = 34.0
-"""pixels of the arrow of a body at rest, so that it can be taken"""
+ANGLE = np.radians(5.0)
+"""rad: turns are rounded to it"""
 
 
 class BuildHand:
@@ -41,8 +40,13 @@ class BuildHand:
         self._pressed: QPointF | None = None
         self._hit: str | None = None
         self._behind: tuple[QPointF, int] | None = None
-        self._box: tuple[QPointF, QPointF] | None = None
+        self.box: tuple[QPointF, QPointF] | None = None
         self.hovered: str | None = None
+        self.hovered_grip: str | None = None
+        self.over_end = False
+        self.held_grip: Grip | None = None
+        self.pointer = QPointF()
+        self.aiming = False
 
     # -- places ------------------------------------------------------------------------------------
 
@@ -64,22 +68,32 @@ class BuildHand:
         """The step of the grid [m]."""
         return nice_step(GRID * self.pixel)
 
-    def _motion(self) -> Motion | None:
+    def motion(self) -> Motion | None:
         comparison = self._session.preview.comparison
         return comparison.motion if comparison is not None and len(comparison.motion.times) else None
 
-    def arrow(self) -> tuple[QPointF, QPointF] | None:
-        """Foot and tip of the launch arrow of the one body that is selected, at the start."""
-        name, case, motion = self._builder.body, self._session.case, self._motion()
-        if name is None or case is None or motion is None or name not in motion.names or self._session.playback.time > 0:
-            return None
-        if case.bodies[name].motion != "dynamic":
-            return None
-        row = motion.states[0, motion.names.index(name)]
-        foot, tip = self._stage.to_pixels(np.array([row[:3], row[:3] + ARROW_SECONDS * row[7:10]]))
-        if float(np.linalg.norm(tip - foot)) < 4:
-            tip = foot + np.array([FIRST_ARROW, 0.0])
-        return QPointF(*foot), QPointF(*tip)
+    def grips(self) -> list[tuple[Grip, QPointF, QPointF]]:
+        """The grips of the one body that is selected, each with its pixel and that of its foot: they are of the start."""
+        if self.motion() is None:
+            return []
+        right, _, eye = self._stage.view.axes()
+        found = self._builder.grips(right, eye, self.pixel)
+        if not found:
+            return []
+        tips, feet = (self._stage.to_pixels(np.array([getattr(g, part) for g in found])) for part in ("place", "foot"))
+        return [(g, QPointF(*tip), QPointF(*foot)) for g, tip, foot in zip(found, tips, feet, strict=True)]
+
+    def grip_at(self, at: QPointF) -> Grip | None:
+        """The grip that the hand would take at a place of the stage: the nearest."""
+        near = [((tip - at).manhattanLength(), k) for k, (_, tip, _) in enumerate(self.grips())]
+        away, k = min(near, default=(NEAR, 0))
+        return self.grips()[k][0] if away < 2 * NEAR and near else None
+
+    def _is_end(self, at: QPointF) -> bool:
+        """Whether the pointer is over the arrow of something that still moves at the end of the clip."""
+        motion = self.motion()
+        ends = self._stage.trails.going_on(motion) if motion is not None else []
+        return any((tip - at).manhattanLength() < NEAR for _, _, tip in ends)
 
     # -- the mouse ---------------------------------------------------------------------------------
 
@@ -88,10 +102,18 @@ class BuildHand:
         self._pressed = at
         if button != Qt.MouseButton.LeftButton:
             return False
-        arrow = self.arrow()
-        if arrow is not None and (arrow[1] - at).manhattanLength() < 2 * NEAR and self._builder.body is not None:
-            return self._builder.hand.take_launch(self._builder.body)
-        hits = [hit for hit in self._builder.under(self.ray(at)) if not self._is_ground(hit.body)]
+        if self.aiming:
+            self.aiming = False
+            self._builder.aim(self.ray(at), high=bool(keys & Qt.KeyboardModifier.AltModifier))
+            return True
+        if self._is_end(at):
+            self._builder.lengthen()
+            return True
+        name, grip = self._builder.body, self.grip_at(at)
+        if grip is not None and name is not None and self._builder.hand.take_grip(name, grip):
+            self.held_grip = grip
+            return True
+        hits = [hit for hit in self._builder.under(self.ray(at)) if not self.is_ground(hit.body)]
         if hits:
             k = 0  # again at the same place: the one behind
             if self._behind is not None and (self._behind[0] - at).manhattanLength() < CLICK and self._builder.body is not None:
@@ -104,30 +126,29 @@ class BuildHand:
             return True
         self._hit = None
         if keys & Qt.KeyboardModifier.ShiftModifier:
-            self._box = at, at
+            self.box = at, at
             return True
         return False
 
-    def _is_ground(self, name: str) -> bool:
+    def is_ground(self, name: str) -> bool:
         case = self._session.case
         return case is not None and name in case.bodies and case.bodies[name].shapes[0].kind == "plane"
 
     def move(self, at: QPointF, keys: Qt.KeyboardModifier) -> bool:
         """Follow the pointer with what is held."""
-        if self._box is not None:
-            self._box = self._box[0], at
+        if self.box is not None:
+            self.box = self.box[0], at
             self._stage.update()
             return True
         hand = self._builder.hand
         if not hand.holding:
             if self._hit is None or self._pressed is None or (at - self._pressed).manhattanLength() < CLICK:
                 return self._hit is not None
-            if self._session.playback.time > 0:
-                self._session.playback.go_to(0.0)
             if not hand.take(self._hit, self.ray(self._pressed)):
                 return True
-        free = bool(keys & Qt.KeyboardModifier.ControlModifier)
-        hand.follow(self.ray(at), in_picture=bool(keys & Qt.KeyboardModifier.AltModifier), step=0.0 if free else self.step)
+        free, alt = bool(keys & Qt.KeyboardModifier.ControlModifier), bool(keys & Qt.KeyboardModifier.AltModifier)
+        self.pointer = at
+        hand.follow(self.ray(at), Snapping(0.0 if free else self.step, 0.0 if free else ANGLE, in_picture=alt, about_centre=free))
         self._stage.update()
         return True
 
@@ -136,11 +157,12 @@ class BuildHand:
         clicked = self._pressed is not None and (at - self._pressed).manhattanLength() < CLICK
         held, hit = self._builder.hand.holding, self._hit
         self._hit, self._pressed = None, None
-        if self._box is not None:
-            (a, b), self._box = self._box, None
+        if self.box is not None:
+            (a, b), self.box = self.box, None
             self._builder.select(self._within(QRectF(a, b).normalized()))
             return True
         if held:
+            self.held_grip = None
             self._builder.hand.let_go()
             return True
         if clicked and button == Qt.MouseButton.LeftButton and hit is None:
@@ -153,23 +175,25 @@ class BuildHand:
         return False
 
     def _within(self, box: QRectF) -> list[str]:
-        motion = self._motion()
+        motion = self.motion()
         if motion is None:
             return []
         states = self._stage.states(motion)
         pixels = self._stage.to_pixels(states[:, :3]) if len(states) else np.zeros((0, 2))
         return [name for name, (x, y) in zip(motion.names, pixels, strict=True)
-                if box.contains(QPointF(x, y)) and not self._is_ground(name)]
+                if box.contains(QPointF(x, y)) and not self.is_ground(name)]
 
     def hover(self, at: QPointF) -> None:
         """Say what is under the pointer."""
-        hits = [hit for hit in self._builder.under(self.ray(at)) if not self._is_ground(hit.body)]
+        hits = [hit for hit in self._builder.under(self.ray(at)) if not self.is_ground(hit.body)]
         name = hits[0].body if hits else None
-        arrow = self.arrow()
-        on_tip = arrow is not None and (arrow[1] - at).manhattanLength() < 2 * NEAR
-        self._stage.setCursor(Qt.CursorShape.PointingHandCursor if name or on_tip else Qt.CursorShape.ArrowCursor)
-        if name != self.hovered:
-            self.hovered = name
+        grip = self.grip_at(at)
+        over = grip.name if grip is not None else None
+        shape = Qt.CursorShape.CrossCursor if self.aiming else Qt.CursorShape.PointingHandCursor
+        self._stage.setCursor(shape if self.aiming or name or over or self._is_end(at) else Qt.CursorShape.ArrowCursor)
+        end = self._is_end(at)
+        if (name, over, end) != (self.hovered, self.hovered_grip, self.over_end):
+            self.hovered, self.hovered_grip, self.over_end = name, over, end
             self._stage.update()
 
     def asks(self, at: QPointF) -> None:
@@ -190,7 +214,7 @@ class BuildHand:
     @property
     def hears_escape(self) -> bool:
         """Whether Esc puts back what is held, or takes the selection away; a fit that runs is stopped by it in any case."""
-        return self._builder.hand.holding or (bool(self._builder.selected) and not self._session.fits.running)
+        return self._builder.hand.holding or self.aiming or (bool(self._builder.selected) and not self._session.fits.running)
 
     # -- the keys ----------------------------------------------------------------------------------
 
@@ -200,91 +224,75 @@ class BuildHand:
         right, up, eye = self._stage.view.axes()
         ways = {Qt.Key.Key_Left: -right, Qt.Key.Key_Right: right, Qt.Key.Key_Up: up, Qt.Key.Key_Down: -up,
                 Qt.Key.Key_PageUp: -eye, Qt.Key.Key_PageDown: eye}
-        if key in ways and self._builder.selected:
-            times = 10.0 if keys & Qt.KeyboardModifier.ShiftModifier else 0.1 if keys & Qt.KeyboardModifier.ControlModifier else 1.0
+        times = 10.0 if keys & Qt.KeyboardModifier.ShiftModifier else 0.1 if keys & Qt.KeyboardModifier.ControlModifier else 1.0
+        name, grip = self._builder.body, self.chosen_grip()
+        if key in ways and grip is not None and name is not None:
+            sign = 1.0 if key in (Qt.Key.Key_Up, Qt.Key.Key_Right, Qt.Key.Key_PageUp) else -1.0
+            self._builder.hand.nudge_grip(name, grip, sign * self.step * times, sign * ANGLE * times)
+        elif key in ways and self._builder.selected:
             self._builder.hand.nudge(np.round(ways[key], 9) * self.step * times)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and name is not None:
+            self._type_number(name, grip)
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self._builder.take_out()
-        elif key == Qt.Key.Key_Escape and self._builder.hand.holding:
+        elif key == Qt.Key.Key_Escape and (self._builder.hand.holding or self.aiming):
             self._builder.hand.put_back()
+            self.aiming, self.held_grip = False, None
         elif key == Qt.Key.Key_Escape and self._builder.selected:
             self._builder.select([])
         elif key == Qt.Key.Key_Menu:
-            place = self.arrow()
-            self.asks(place[0] if place is not None else QPointF(self._stage.width() / 2, self._stage.height() / 2))
+            self.asks(self._middle())
         else:
             return False
         return True
 
-    # -- drawing -----------------------------------------------------------------------------------
+    def walk(self, step: int) -> None:
+        """Tab: on through the grips of the selected body, then to the next body."""
+        self._builder.walk(step, [grip for grip, _, _ in self.grips()])
 
-    def paint(self, p: QPainter, motion: Motion, states: Array) -> None:
-        """Outlines and names of what is selected or under the pointer, resting outlines, the launch arrow, the box."""
-        t = theme()
-        self._paint_ends(p, motion)
-        for name in dict.fromkeys([*self._builder.selected, *([self.hovered] if self.hovered else [])]):
-            if name not in motion.names or self._is_ground(name):
-                continue
-            k = motion.names.index(name)
-            chosen = name in self._builder.selected
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.setPen(QPen(t.color("ink", 1.0 if chosen else 0.5), 1.6 if chosen else 1.0, Qt.PenStyle.DashLine))
-            top = QPointF(*self._stage.to_pixels(states[k, :3][None])[0])
-            for shape in motion.bodies[k].shapes:
-                polygon = self._polygon(outline(shape, states[k], self._stage.view), 3.0)
-                p.drawPolygon(polygon)
-                edge = polygon.boundingRect()
-                top = QPointF(top.x(), min(top.y(), edge.top()))
-            p.setFont(font(11, chosen))
-            p.setPen(t.color("ink"))
-            wide = p.fontMetrics().horizontalAdvance(name)
-            p.drawText(QPointF(top.x() - wide / 2, top.y() - 6), name)
-        self._paint_arrow(p)
-        if self._box is not None:
-            p.setPen(QPen(t.color("ink"), 1, Qt.PenStyle.DashLine))
-            p.setBrush(t.color("ink", 0.05))
-            p.drawRect(QRectF(*self._box).normalized())
+    def chosen_grip(self) -> Grip | None:
+        """The grip that the keys move."""
+        return next((grip for grip, _, _ in self.grips() if grip.name == self._builder.grip), None)
 
-    def _paint_ends(self, p: QPainter, motion: Motion) -> None:
-        """Where everything that moves is at the end of the clip, as an outline."""
-        t = theme()
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(QPen(t.color("simulated", 0.6), 1.2, Qt.PenStyle.DotLine))
-        for name in motion.dynamic_bodies():
-            k = motion.names.index(name)
-            if float(np.linalg.norm(motion.states[-1, k, :3] - motion.states[0, k, :3])) < 1e-4:
-                continue
-            for shape in motion.bodies[k].shapes:
-                p.drawPolygon(self._polygon(outline(shape, motion.states[-1, k], self._stage.view), 0.0))
+    def aim(self) -> None:
+        """The next click on the stage is what the selected body is thrown at."""
+        self.aiming = self._builder.body is not None
+        words = "click where its centre is to pass (Alt: over the higher arc)"
+        self._session.message.emit(words if self.aiming else "select one body to aim it")
+        self._stage.setFocus(Qt.FocusReason.OtherFocusReason)
 
-    def _polygon(self, points: Array, out: float) -> QPolygonF:
-        """An outline in pixels, so many pixels outside what it goes around."""
-        pixels = self._stage.to_pixels(points)
-        middle = pixels.mean(axis=0)
-        away = pixels - middle
-        size = np.linalg.norm(away, axis=1, keepdims=True)
-        pixels = pixels + out * away / np.maximum(size, 1e-9)
-        return QPolygonF([QPointF(x, y) for x, y in pixels])
+    def _middle(self) -> QPointF:
+        """Where the selected body is on the stage; the middle where none is."""
+        name, motion = self._builder.body, self.motion()
+        if name is None or motion is None or name not in motion.names:
+            return QPointF(self._stage.width() / 2, self._stage.height() / 2)
+        states = self._stage.states(motion)
+        return QPointF(*self._stage.to_pixels(states[motion.names.index(name), :3][None])[0])
 
-    def _paint_arrow(self, p: QPainter) -> None:
-        arrow, motion, name = self.arrow(), self._motion(), self._builder.body
-        if arrow is None or motion is None or name is None:
-            return
-        t = theme()
-        foot, tip = arrow
-        row = motion.states[0, motion.names.index(name)]
-        speed, elevation, _ = angles_of(row[7:10].tolist())
-        p.setPen(QPen(t.color("ink"), 2.2 if speed else 1.2, Qt.PenStyle.SolidLine if speed else Qt.PenStyle.DotLine))
-        p.drawLine(foot, tip)
-        p.setBrush(t.color("card"))
-        p.setPen(QPen(t.color("ink"), 1.6))
-        p.drawEllipse(tip, 5.0, 5.0)
-        words = f"{speed:.3g} m/s, {np.degrees(elevation):.0f}° up" if speed else "pull to throw"
-        p.setFont(font(10))
-        wide = p.fontMetrics().horizontalAdvance(words) + 16
-        place = QRectF(tip.x() + 10, tip.y() - 24, wide, 20)
-        p.setBrush(t.color("card", 0.95))
-        p.setPen(QPen(t.color("hairline"), 1))
-        p.drawRoundedRect(place, 10, 10)
-        p.setPen(t.color("ink"))
-        p.drawText(place, Qt.AlignmentFlag.AlignCenter, words)
+    def _type_number(self, name: str, grip: Grip | None) -> None:
+        """A field at the grip, or at the body for its place: Enter keeps what was typed, Esc leaves it."""
+        at = next((tip for g, tip, _ in self.grips() if grip is not None and g.name == grip.name), self._middle())
+        called, text = self._builder.number_of(name, grip)
+        field = Field(called, f"{called}; any unit will do")
+        field.setParent(self._stage)
+        field.setText(text)
+        field.selectAll()
+        field.setFixedWidth(120)
+        x, y = min(at.x() + 12, self._stage.width() - 126.0), min(at.y() - 12, self._stage.height() - 30.0)
+        field.move(int(max(x, 4)), int(max(y, 4)))
+
+        def done() -> None:
+            field.hide()
+            field.deleteLater()
+            self._stage.setFocus(Qt.FocusReason.OtherFocusReason)
+
+        def keep() -> None:
+            typed = field.text()
+            done()
+            if typed != text:
+                self._builder.type_number(name, grip, typed)
+
+        field.returnPressed.connect(keep)
+        field.left.connect(done)
+        field.show()
+        field.setFocus(Qt.FocusReason.OtherFocusReason)

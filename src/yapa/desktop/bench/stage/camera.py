@@ -74,7 +74,7 @@ def whole_scene(points: Array, reach: float, width: int, height: int, view: View
     d = points - centre
     spread_x = float(np.abs(d @ right).max()) + 1.5 * reach
     spread_y = float(np.abs(d @ up).max()) + 1.5 * reach
-    half = max(spread_y * 1.18, spread_x * 1.12 * height / max(width, 1), 1e-3)
+    half = max(spread_y * 1.2, spread_x * 1.2 * height / max(width, 1), 1e-3)
     return replace(base, centre=(float(centre[0]), float(centre[1]), float(centre[2])), half_height=half)
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from pyqtgraph.functions import arrayToQPolygonF
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
@@ -16,7 +15,6 @@ from yapa.motion import Array, Motion
 if TYPE_CHECKING:
     from yapa.desktop.bench.stage.stage import Stage
 
-BEAD_SECONDS = 0.05
 RING = np.linspace(0, 2 * np.pi, 25)[:-1]
 
 
@@ -49,23 +47,6 @@ class StagePainter:
                 q = foot + 36 * k * along
                 p.drawLine(QPointF(*(q + 3 * into)), QPointF(*(q + 13 * into - 9 * along)))
 
-    def trail(self, p: QPainter, motion: Motion, pen: QPen, beads: bool) -> None:
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        for name in motion.dynamic_bodies():
-            if name not in motion.trajectories:
-                continue
-            path = motion.trajectory(name)
-            pixels = self._stage.to_pixels(path.x)
-            p.setPen(pen)
-            p.drawPolyline(arrayToQPolygonF(*np.ascontiguousarray(pixels.T)))
-            if beads:
-                ticks = np.arange(0.0, motion.end, BEAD_SECONDS)[:400]
-                p.setPen(Qt.PenStyle.NoPen)
-                p.setBrush(pen.color())
-                for a, b in self._stage.to_pixels(path.position(ticks)):
-                    p.drawEllipse(QPointF(a, b), 2.4, 2.4)
-                p.setBrush(Qt.BrushStyle.NoBrush)
-
     def rings(self, p: QPainter, motion: Motion) -> None:
         """A ring where a contact was, lying on the face that was touched, its size by the speed of approach; past ones fuller."""
         t = theme()
@@ -73,7 +54,11 @@ class StagePainter:
         shown = [c for c in motion.contacts if c.approach >= 0.03 * top]
         metre = self._stage.view.pixels(1.0, self._stage.height())
         p.setBrush(Qt.BrushStyle.NoBrush)
-        for c in shown:
+        hidden = self._session.builder.hidden
+        seen = self._stage.sees(np.array([c.point for c in shown]).reshape(-1, 3))
+        for c, visible in zip(shown, seen, strict=True):
+            if not visible or c.body in hidden:
+                continue
             past = c.time <= self._session.playback.time
             p.setPen(QPen(t.color("simulated", 0.9 if past else 0.45), 1.4 if past else 1.0))
             n = np.array(c.normal)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 import numpy as np
@@ -28,13 +29,13 @@ class Shadow:
     darkness: float
 
 
-def shadows(motion: Motion, states: Array) -> list[Shadow]:
+def shadows(motion: Motion, states: Array, hidden: Collection[int] = ()) -> list[Shadow]:
     """The shadows of everything that moves, at these states (n, 16)."""
     out: list[Shadow] = []
     down = np.array([0.0, 0.0, -1.0])
-    moving = [k for k, info in enumerate(motion.bodies) if info.is_movable][:MAX_SHADOWS]
+    moving = [k for k, info in enumerate(motion.bodies) if info.is_movable and k not in hidden][:MAX_SHADOWS]
     for k in moving:
-        others = [i for i in range(len(states)) if i != k]
+        others = [i for i in range(len(states)) if i != k and i not in hidden]
         hits = hits_along(tuple(motion.bodies[i] for i in others), states[others], states[k, :3], down)
         if not hits or hits[0].normal[2] < 0.2:
             continue

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 
 import numpy as np
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  (registers the renderer)
+from numpy.typing import NDArray
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QImage
-from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
+from vtkmodules.vtkCommonCore import vtkFloatArray, vtkPoints, vtkUnsignedCharArray
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkFiltersSources import vtkSphereSource
@@ -23,6 +24,8 @@ from yapa.motion import Array, BodyInfo, ShapeInfo
 
 FINE = 3
 """times as many pixels along each edge, where the picture stands still"""
+TOLERANCE = 0.006
+"""of half the height of the picture: how far behind a face something may lie and still be seen"""
 SHADE = 0.22
 """of the darkest shadow"""
 
@@ -148,6 +151,13 @@ def _data_of(shape: ShapeInfo, reach: float, t: Theme) -> vtkPolyData:
     return _hull(shape, t) if shape.kind == "hull" else _sheet(shape, reach, t)
 
 
+def form_of(bodies: tuple[BodyInfo, ...]) -> tuple[object, ...]:
+    """What decides how bodies look, wherever they are."""
+    return tuple((info.name, info.is_movable, *(
+        (shape.kind, shape.size, shape.position, shape.orientation, None if shape.vertices is None else shape.vertices.tobytes())
+        for shape in info.shapes)) for info in bodies)
+
+
 class Solids:
     """Bodies as actors; call :meth:`build` for a scene and :meth:`draw` for a moment of it."""
 
@@ -167,11 +177,13 @@ class Solids:
         self._parts: list[tuple[vtkActor, int, vtkMatrix4x4]] = []
         self._edged: list[vtkActor] = []
         self._shadows: list[vtkActor] = []
+        self._depth: Array | None = None
 
     def build(self, accounts: tuple[BodyInfo, ...], reach: float, t: Theme) -> None:
         """Make the actors of a scene: every shape as it collides, its edges drawn."""
         self._renderer.RemoveAllViewProps()
         self._parts, self._edged, self._shadows = [], [], []
+        self._depth = None
         ground = t.color("stage")
         self._renderer.SetBackground(ground.redF(), ground.greenF(), ground.blueF())
         for body, account in enumerate(accounts):
@@ -218,13 +230,31 @@ class Solids:
             self._shadows.append(actor)
 
     def draw(self, states: Array, view: View, width: int, height: int, shadows: Sequence[Shadow] = (),
-             fine: bool = False) -> QImage:
-        """The scene with these states (n, 16), as an image; finely, each pixel is the mean of several."""
+             fine: bool = False, hidden: Collection[int] = ()) -> QImage:
+        """The scene with these states (n, 16), as an image, without those hidden; finely, each pixel is the mean of several."""
         self._shade(shadows)
+        for actor, body, _ in self._parts:
+            actor.SetVisibility(body not in hidden)
         if fine:
             image = self._draw(states, view, FINE * width, FINE * height, FINE)
             return image.scaled(width, height, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation)
-        return self._draw(states, view, width, height, 1)
+        image = self._draw(states, view, width, height, 1)
+        depth = vtkFloatArray()
+        self._window.GetZbufferData(0, 0, width - 1, height - 1, depth)
+        self._depth = as_numpy(depth).reshape(height, width)[::-1].copy()
+        return image
+
+    def sees(self, points: Array, view: View, width: int, height: int) -> NDArray[np.bool_]:
+        """Whether places (N, 3) are seen in the picture that was drawn last, or lie behind something, (N,)."""
+        if self._depth is None or self._depth.shape != (height, width):
+            return np.ones(len(points), bool)
+        eye, far = view.axes()[2], 100.0 * view.half_height
+        near, deep = 0.01 * far, 2 * far
+        away = far - (points - np.array(view.centre)) @ eye
+        pixels = np.nan_to_num(view.project(points, width, height))
+        x, y = (np.clip(pixels[:, c], 0, most - 1).astype(int) for c, most in ((0, width), (1, height)))
+        there = near + self._depth[y, x].astype(float) * (deep - near)
+        return np.asarray(away <= there + TOLERANCE * view.half_height)
 
     def _draw(self, states: Array, view: View, width: int, height: int, line: float) -> QImage:
         for actor in self._edged:

@@ -9,6 +9,7 @@ import time
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import (
     QFocusEvent,
@@ -24,20 +25,24 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.app.theme import Theme, theme
+from yapa.desktop.app.theme import theme
 from yapa.desktop.bench.stage.build_hand import BuildHand
+from yapa.desktop.bench.stage.build_painting import BuildPainter
 from yapa.desktop.bench.stage.camera import View, spread_in_depth, whole_scene
 from yapa.desktop.bench.stage.handles import StageHandles
 from yapa.desktop.bench.stage.outlines import outline
 from yapa.desktop.bench.stage.painting import StagePainter
 from yapa.desktop.bench.stage.shadows import shadows
-from yapa.desktop.bench.stage.solids import Solids
+from yapa.desktop.bench.stage.solids import Solids, form_of
+from yapa.desktop.bench.stage.trails import Look, TrailPainter
 from yapa.motion import Array, Motion
 from yapa.session.comparison import Comparison
 from yapa.session.drag import Drag
 
 STILL = 150
 """ms without a change after which the picture is drawn finely"""
+QUIET = 300
+"""ms without a change after which it is looked where chance decides"""
 EMPTY = np.array([[-0.8, 0.0, -0.1], [0.8, 0.0, 0.9]])
 """what is seen where nothing has a size [m]"""
 
@@ -57,9 +62,10 @@ class Stage(QWidget):
         self._whole = True
         self._image: QImage | None = None
         self._key: object = None
-        self._built: tuple[int, Theme] | None = None
+        self._built: tuple[object, ...] | None = None
+        self._chance = QTimer(self, interval=QUIET, singleShot=True)
+        self._chance.timeout.connect(self._look_for_chance)
         self._opened = 0
-        self._case: object = None
         self._ring = False
         self._drag: tuple[QPointF, View] | None = None
         self._held = False
@@ -67,7 +73,9 @@ class Stage(QWidget):
         self.handles = StageHandles(session, self.drag)
         self.building = False
         self.hand = BuildHand(self)
+        self.trails = TrailPainter(self)
         self._painter = StagePainter(self)
+        self._build_painter = BuildPainter(self)
         session.pull_followed.connect(lambda _f: self._later())
         session.pull_ended.connect(self._later)
         self.setMouseTracking(True)
@@ -81,13 +89,18 @@ class Stage(QWidget):
         session.comparison_changed.connect(self._on_comparison)
         session.beside_changed.connect(lambda _p: self._later())
         session.playhead_moved.connect(lambda _t: self._later())
-        session.selection_changed.connect(self.update)
+        session.selection_changed.connect(self._later)
+        session.chance_changed.connect(self.update)
 
     # -- what is shown -----------------------------------------------------------------------------
 
     def _on_comparison(self, _picture: Comparison) -> None:
-        self._case = self.session.case  # whose motion it is; the document may be further by the time it is drawn
+        self._chance.start()
         self._later()
+
+    def _look_for_chance(self) -> None:
+        if self.building:
+            self.session.preview.look_for_chance()
 
     def _later(self) -> None:
         self._still.stop()
@@ -134,9 +147,9 @@ class Stage(QWidget):
             return
         motion = picture.motion
         points, reach = self._points(motion)
-        key = (id(self._case), theme())
+        extent = float(np.ptp(points, axis=0).max()) + 20 * reach
+        key = (form_of(motion.bodies), round(np.log2(extent)), theme())
         if key != self._built:
-            extent = float(np.ptp(points, axis=0).max()) + 20 * reach
             self._solids.build(motion.bodies, 3 * extent, theme())
             if self._built is None or self._opened != self.session.opened:
                 self._view, self._whole = None, True  # another case: seen anew
@@ -157,7 +170,9 @@ class Stage(QWidget):
             return
         begun = time.perf_counter()
         states = self.states(picture.motion)
-        self._image = self._solids.draw(states, self._view, self.width(), self.height(), shadows(picture.motion, states), fine)
+        hidden = {k for k, name in enumerate(picture.motion.names) if name in self.session.builder.hidden}
+        cast = shadows(picture.motion, states, hidden)
+        self._image = self._solids.draw(states, self._view, self.width(), self.height(), cast, fine, hidden)
         if not fine:
             self.render_seconds.append(time.perf_counter() - begun)
         self.update()
@@ -184,14 +199,15 @@ class Stage(QWidget):
         if picture is not None and self._view is not None and len(picture.motion.times):
             self._painter.planes(p, picture.motion)
             if self.session.preview.other is not None:
-                self._painter.trail(p, self.session.preview.other.motion, QPen(t.color("pinned", 0.7), 1.4), beads=False)
-            self._painter.trail(p, picture.motion, QPen(t.color("simulated"), 1.4), beads=True)
+                self.trails.plain(p, self.session.preview.other.motion, Look(t.color("pinned", 0.7)))
+            self.trails.paint(p, picture.motion)
             self._painter.rings(p, picture.motion)
             self._painter.ghosts(p)
             self._painter.spins(p, picture.motion)
             self._painter.words(p)
+            self.trails.arrows(p, picture.motion, self.hand.over_end)
             if self.building:
-                self.hand.paint(p, picture.motion, self.states(picture.motion))
+                self._build_painter.paint(p, picture.motion, self.states(picture.motion))
             else:
                 self.handles.paint(p, self._view, self.width(), self.height())
         p.setPen(QPen(t.color("hairline"), 1))
@@ -201,6 +217,10 @@ class Stage(QWidget):
             p.setPen(QPen(t.color("ink"), 1, Qt.PenStyle.DotLine))
             p.drawRoundedRect(QRectF(self.rect()).adjusted(2.5, 2.5, -2.5, -2.5), 5, 5)
         p.end()
+
+    def sees(self, points: Array) -> NDArray[np.bool_]:
+        """Whether places (N, 3) are seen, or hidden behind bodies, (N,)."""
+        return self._solids.sees(points, self.view, self.width(), self.height())
 
     def to_pixels(self, points: Array) -> Array:
         """Pixels of places (N, 3), shape (N, 2)."""
@@ -274,7 +294,8 @@ class Stage(QWidget):
         """While something is pulled, Esc puts it back and stops nothing else."""
         if event.type() == QEvent.Type.KeyPress and self.building and isinstance(event, QKeyEvent) and (
                 event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab)):
-            self.session.builder.select_next(1 if event.key() == Qt.Key.Key_Tab else -1)
+            self.hand.walk(1 if event.key() == Qt.Key.Key_Tab else -1)
+            self.update()
             return True
         if event.type() == QEvent.Type.ShortcutOverride and self.building and isinstance(event, QKeyEvent) and (
                 event.key() == Qt.Key.Key_Escape) and self.hand.hears_escape:

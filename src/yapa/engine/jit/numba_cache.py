@@ -1,0 +1,39 @@
+"""Where numba keeps the engine's kernels: by their sources alone, so that two checkouts of the same sources share one compilation.
+
+numba names the folder of a cached function by the path of its file and distrusts what is older than the file. The folder of the
+engine is named by the sources themselves, which says more than either. Functions of other files are kept where numba keeps them.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from numba.core.caching import UserProvidedCacheLocator
+
+from yapa.engine.jit.cache_key import KERNELS, cache_folder
+
+
+class SourcesLocator(UserProvidedCacheLocator):
+    """The folder of the present sources, for kernels of the engine."""
+
+    def get_cache_path(self) -> str:
+        """Return the folder of the cached kernels."""
+        return str(cache_folder() / "kernels")
+
+    def get_source_stamp(self) -> str:
+        """Return what a kept kernel must have been made from: the folder's name."""
+        return cache_folder().name
+
+    @classmethod
+    def from_function(cls, py_func: Any, py_file: str) -> Any:
+        """Return a locator for a kernel of the engine; None for any other function.
+
+        Parameters
+        ----------
+        py_func : the function
+        py_file : its file
+        """
+        if Path(py_file).parent != KERNELS:
+            return None
+        return super().from_function(py_func, py_file)  # type: ignore[no-untyped-call]
