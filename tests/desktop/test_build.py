@@ -394,6 +394,7 @@ def test_a_trail_is_hidden_behind_a_body_and_what_still_moves_lengthens_the_clip
     stage, session = build.bench.stage, build.session
     session.builder.edit(launch("ball", (0.6, 0.0, 0.0)))
     session.builder.edit(put_in(thing_named("crate"), "crate", np.array([0.3, -0.4, 0.0]), np.array([0.0, 0.0, 1.0])))
+    ready(qtbot, build)
     stage.show_whole_scene()
     ready(qtbot, build)
     stage.look_from(0.0, 0.0)
