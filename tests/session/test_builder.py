@@ -14,7 +14,7 @@ from yapa.errors import InputError
 from yapa.findings.gaps import gaps_at_start
 from yapa.formats.case_json import case_text
 from yapa.formats.target_text import parse_target
-from yapa.session.building import arranging, whole_scene
+from yapa.session.building import arranging, driven_paths, whole_scene
 from yapa.session.building import scene_edits as building
 from yapa.session.building.asking import asks, tolerance_for, want
 from yapa.session.building.builder import support_along_x
@@ -282,20 +282,20 @@ def test_the_whole_scene_is_edited(scene):
 
 def test_a_path_is_given_changed_and_taken(scene):
     case = building.set_kind("ball", "kinematic").change(scene.case)
-    case = building.give_path("ball").change(case)
+    case = driven_paths.give_path("ball").change(case)
     assert [key.time for key in case.bodies["ball"].keyframes] == [0.0, 1.0]
-    case = building.add_key("ball").change(case)
+    case = driven_paths.add_key("ball").change(case)
     assert case.bodies["ball"].keyframes[2].position[0] == pytest.approx(1.0)
-    case = building.set_key("ball", 2, "t", "500 ms").change(case)
+    case = driven_paths.set_key("ball", 2, "t", "500 ms").change(case)
     assert [key.time for key in case.bodies["ball"].keyframes] == [0.0, 0.5, 1.0]
-    case = building.set_key("ball", 0, "z", "20 cm").change(case)
+    case = driven_paths.set_key("ball", 0, "z", "20 cm").change(case)
     assert case.bodies["ball"].position[2] == 0.2
-    assert len(building.remove_key("ball", 1).change(case).bodies["ball"].keyframes) == 2
-    pushed = building.set_push_limit("ball", "30 N").change(case)
+    assert len(driven_paths.remove_key("ball", 1).change(case).bodies["ball"].keyframes) == 2
+    pushed = driven_paths.set_push_limit("ball", "30 N").change(case)
     assert pushed.bodies["ball"].max_force == 30.0
-    assert building.set_push_limit("ball", " ").change(pushed).bodies["ball"].max_force is None
+    assert driven_paths.set_push_limit("ball", " ").change(pushed).bodies["ball"].max_force is None
     with pytest.raises(InputError, match="above 0 N"):
-        building.set_push_limit("ball", "-1").change(case)
+        driven_paths.set_push_limit("ball", "-1").change(case)
 
 
 def test_lengths_are_rounded_to_one_two_or_five():

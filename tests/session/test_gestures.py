@@ -12,6 +12,7 @@ from yapa.case.rotations import tilt_of
 from yapa.case.scene import Box
 from yapa.engine import simulate
 from yapa.errors import InputError
+from yapa.session.building import driven_paths
 from yapa.session.building import scene_edits as building
 from yapa.session.building.aim import aimed, nearest_pass, throw_at
 from yapa.session.building.gestures import GESTURES, Held, Snapping
@@ -207,7 +208,7 @@ def test_at_a_later_time_a_drag_says_where_it_passes_or_where_its_path_leads(sce
     finish()
     assert [(key.time, key.position[0]) for key in scene.case.bodies["driven bar"].keyframes][1] == (0.5, pytest.approx(2.4))
     first = scene.case.bodies["driven bar"].keyframes[0]
-    assert building.set_path("driven bar", [first]).change(scene.case).bodies["driven bar"].keyframes == (first,)
+    assert driven_paths.set_path("driven bar", [first]).change(scene.case).bodies["driven bar"].keyframes == (first,)
     held = Held(scene.case, "driven bar", np.zeros(3), time=0.5)
     along = Ray(np.zeros(3), np.zeros(3))
     assert key_at(held, along, Snapping()) is pass_here(held, along, Snapping()) is None

@@ -1,4 +1,4 @@
-"""The builder: what the pointer is over, and what is put in, copied, taken out and asked for. What is selected is in ``selection``.
+"""The builder: what the pointer is over, and what is put in and asked for. What is done to what is selected is in ``arranger``.
 
 A window shows it; nothing here knows a screen. What the hand holds is in ``hand``.
 """
@@ -14,16 +14,15 @@ from yapa.case import Body, Case, Target
 from yapa.case.bounds import MAX_DURATION
 from yapa.errors import YapaError
 from yapa.motion import Array
-from yapa.session.building import arranging, asking, grip_numbers, scene_edits
+from yapa.session.building import asking, grip_numbers, scene_edits
 from yapa.session.building.aim import throw_at
+from yapa.session.building.arranger import Arranger
 from yapa.session.building.grips import Grip
 from yapa.session.building.hand import Hand
 from yapa.session.building.picking import Hit, hits_in
-from yapa.session.building.placing import place_of, reach_towards, with_body
+from yapa.session.building.placing import place_of, reach_towards
 from yapa.session.building.rays import Ray, on_grid
-from yapa.session.building.selection import Selection
 from yapa.session.building.stock import is_endless, thing_named
-from yapa.session.building.taking_out import referring
 from yapa.session.edits import Edit, use_values
 
 OUT_OF_REACH = 1e-3
@@ -33,7 +32,7 @@ if TYPE_CHECKING:
     from yapa.session.desk import Desk
 
 
-class Builder(Selection):
+class Builder(Arranger):
     """Selection and gestures of one desk."""
 
     def __init__(self, desk: Desk) -> None:
@@ -78,7 +77,7 @@ class Builder(Selection):
                 return below[0].point, below[0].normal
         return np.zeros(3) if met is None else met, up
 
-    # -- putting in, copying, taking out -----------------------------------------------------------
+    # -- putting in -----------------------------------------------------------
 
     def put_in(self, thing: str, ray: Ray | None = None, *, upright: bool = False, step: float = 0.0) -> bool:
         """Stand a thing of the stock on what the pointer is over, and select it; without a pointer beside what is there.
@@ -113,77 +112,6 @@ class Builder(Selection):
         ends = [place_of(body)[0] + support_along_x(body) for body in case.bodies.values() if not is_endless(body)]
         floors = [place_of(body)[2] for body in case.bodies.values() if is_endless(body)]
         return np.array([max(ends) + 0.3 if ends else 0.0, 0.0, max(floors, default=0.0)])
-
-    def duplicate(self, *, launch: bool = False) -> None:
-        """Stand a copy of every selected body beside it, and select the copies.
-
-        Parameters
-        ----------
-        launch : whether copies start as the bodies do
-        """
-        case, names = self.case, list(self.selected)
-        if case is None or not names:
-            return
-        copies: list[str] = []
-        taken = case
-        for name in names:
-            copies.append(scene_edits.free_name(taken, name))
-            taken = with_body(taken, copies[-1], case.bodies[name])
-        edits = [scene_edits.duplicate(name, copy, launch=launch) for name, copy in zip(names, copies, strict=True)]
-        if self._desk.make_by_hand(scene_edits.together(f"duplicate {', '.join(names)}", edits)):
-            self.select(copies)
-
-    def take_out(self) -> None:
-        """Take the selected bodies out, with what refers to them; that is said."""
-        case, names = self.case, list(self.selected)
-        if case is None or not names:
-            return
-        with_them = referring(case, names)
-        if self._desk.make_by_hand(scene_edits.take_out(names)):
-            self._desk.message.emit(f"took out {', '.join(names)}" + (f", and with it {', '.join(with_them)}" if with_them else ""))
-            self.keep_up()
-
-    def arrange(self, way: str, axis: str = "x") -> bool:
-        """Arrange the selected bodies: "stack", "line up", "evenly" or "mirror".
-
-        Parameters
-        ----------
-        way : how
-        axis : along which, or across which
-
-        Returns
-        -------
-        Whether anything was done.
-        """
-        names = list(self.selected)
-        least = {"mirror": 1, "evenly": 3}.get(way, 2)
-        if self.case is None:
-            return False
-        if len(names) < least:
-            self._desk.error.emit(f"{way}: found {len(names)} bodies selected; expected {least} or more: Shift+click adds one")
-            return False
-        ways = {"stack": lambda: arranging.on_top(names), "line up": lambda: arranging.line_up(names, axis),
-                "evenly": lambda: arranging.distribute(names, axis), "mirror": lambda: arranging.mirror(names, axis)}
-        return self._desk.make_by_hand(ways[way]())
-
-    def rename(self, new: str) -> bool:
-        """Give the selected body another name, wherever it stands.
-
-        Parameters
-        ----------
-        new : its new name
-
-        Returns
-        -------
-        Whether it has it.
-        """
-        old = self.body
-        if old is None or new.strip() in ("", old):
-            return False
-        if not self._desk.make(scene_edits.rename_body(old, new.strip())):
-            return False
-        self.select([new.strip()])
-        return True
 
     def edit(self, edit: Edit) -> bool:
         """Make an edit of the scene by hand.

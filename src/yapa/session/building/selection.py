@@ -116,6 +116,11 @@ class Selection:
         self.held_fast = self.held_fast | set(self.selected) if on else self.held_fast - set(self.selected)
         self._desk.selection_changed.emit()
 
+    def keep_or_free(self) -> None:
+        """Keep the selected bodies in their place; where all are kept, let them be moved again."""
+        if self.selected:
+            self.keep_in_place(not set(self.selected) <= self.held_fast)
+
     def grips(self, right: Array, eye: Array, pixel: float) -> list[Grip]:
         """Return the grips of the one body that is selected; none where there is not one.
 

@@ -15,7 +15,7 @@ from yapa.desktop.bench.builder.rows import ChoiceRow, Field, NumberRow, SwitchR
 from yapa.desktop.bench.builder.scene_form import scene_rows
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.column import Column, _clear
-from yapa.session.building import scene_edits
+from yapa.session.building import driven_paths, scene_edits
 from yapa.session.building.weights import comes_to, give_other
 from yapa.session.edits import Edit
 
@@ -167,7 +167,7 @@ class BodyCard(Column):
             self.number(name, [f"bodies.{n}.tilt.{axis}" for n in chosen])
         if first.motion == "kinematic" and len(chosen) == 1:
             b = button("give it a path", "Two keys: where it is now, and half a metre on after a second")
-            b.clicked.connect(lambda: self._again(scene_edits.give_path(chosen[0])))
+            b.clicked.connect(lambda: self._again(driven_paths.give_path(chosen[0])))
             self.add(b)
         if first.motion != "dynamic":
             return

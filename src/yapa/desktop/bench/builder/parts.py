@@ -12,7 +12,7 @@ from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.bench.builder.rows import NAME, ChoiceRow, Field
 from yapa.desktop.widgets.card import button, label
 from yapa.errors import YapaError
-from yapa.session.building import scene_edits
+from yapa.session.building import driven_paths, scene_edits
 from yapa.session.building.skins import Acting, acting_on, worn_by
 
 if TYPE_CHECKING:
@@ -117,7 +117,7 @@ def push_limit(session: Session, name: str, body: Body) -> QWidget:
     field.setFixedWidth(70)
     field.setAlignment(Qt.AlignmentFlag.AlignRight)
     field.show_text("" if body.max_force is None else f"{body.max_force:.6g}")
-    field.committed.connect(lambda text: session.builder.edit(scene_edits.set_push_limit(name, text)))
+    field.committed.connect(lambda text: session.builder.edit(driven_paths.set_push_limit(name, text)))
     line.addWidget(field)
     line.addStretch(1)
     return row
@@ -139,17 +139,17 @@ def keys_of(card: BodyCard, session: Session, name: str, body: Body) -> None:
             line.addWidget(field)
         gone = button("−", f"Take key {k + 1} out of the path", f"take out key {k + 1}", "small")
         gone.setEnabled(len(body.keyframes) > 1)
-        gone.clicked.connect(lambda _on=False, i=k: session.builder.edit(scene_edits.remove_key(name, i)))
+        gone.clicked.connect(lambda _on=False, i=k: session.builder.edit(driven_paths.remove_key(name, i)))
         line.addWidget(gone)
         line.addStretch(1)
         card.add(row)
     more = button("+ a key a second later", "One more place on its path")
-    more.clicked.connect(lambda: session.builder.edit(scene_edits.add_key(name)))
+    more.clicked.connect(lambda: session.builder.edit(driven_paths.add_key(name)))
     card.add(more)
 
 
 def _set_key(session: Session, name: str, index: int, part: str, text: str) -> None:
     try:
-        session.builder.edit(scene_edits.set_key(name, index, part, text))
+        session.builder.edit(driven_paths.set_key(name, index, part, text))
     except YapaError as error:
         session.show_error(error)

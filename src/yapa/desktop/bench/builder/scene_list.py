@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from yapa.case import Body
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, theme
+from yapa.desktop.bench.builder.rows import Field
 from yapa.desktop.bench.evidence.sketches import draw
+from yapa.desktop.widgets.card import button
 from yapa.desktop.widgets.column import Column, _clear
+from yapa.session.building import assembling
 from yapa.session.building.scene_edits import WORDS
 
 
@@ -28,7 +31,7 @@ class BodyRow(QWidget):
 
     def __init__(self, name: str, body: Body) -> None:
         super().__init__()
-        self.name, self._body, self.selected = name, body, False
+        self.name, self._body, self.selected, self.hidden = name, body, False, False
         self.setFixedHeight(36)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -55,8 +58,9 @@ class BodyRow(QWidget):
                    p.fontMetrics().elidedText(self.name, Qt.TextElideMode.ElideRight, self.width() - 46))
         p.setPen(t.color("soft"))
         p.setFont(font(9))
+        words = ("hidden · " if self.hidden else "") + account(self._body)
         p.drawText(QRectF(38, 18, self.width() - 44, 15), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
-                   p.fontMetrics().elidedText(account(self._body), Qt.TextElideMode.ElideRight, self.width() - 46))
+                   p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, self.width() - 46))
         p.end()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -70,13 +74,32 @@ class BodyRow(QWidget):
             super().keyPressEvent(event)
 
 
+class GroupRow(QWidget):
+    """A group of bodies: its button selects them, its field names it."""
+
+    chosen = Signal(list)
+    renamed = Signal(str, str)
+
+    def __init__(self, name: str, members: tuple[str, ...]) -> None:
+        super().__init__()
+        line = QHBoxLayout(self)
+        line.setContentsMargins(2, 0, 0, 0)
+        field = Field(f"name of group {name}", "A group of bodies: its name, which targets know")
+        field.show_text(name)
+        field.committed.connect(lambda text: self.renamed.emit(name, text))
+        line.addWidget(field, 1)
+        select = button(f"{len(members)} bodies", f"Select {', '.join(members)}", f"select group {name}")
+        select.clicked.connect(lambda: self.chosen.emit(list(members)))
+        line.addWidget(select)
+
+
 class SceneList(Column):
     """Every body, in the order of the case."""
 
     def __init__(self, session: Session, width: int) -> None:
         super().__init__(width)
         self._session = session
-        self._bodies: object = None
+        self._shown: object = None
         self.rows: dict[str, BodyRow] = {}
         self.cards.setSpacing(4)
         session.case_changed.connect(self.rebuild)
@@ -85,11 +108,16 @@ class SceneList(Column):
     def rebuild(self) -> None:
         """Cards for what the case has."""
         case = self._session.case
-        if case is None or case.bodies is self._bodies:
+        if case is None or (case.bodies, case.groups) == self._shown:
             return
-        self._bodies = case.bodies
+        self._shown = case.bodies, case.groups
         _clear(self.cards)
         self.rows = {}
+        for name, members in case.groups.items():
+            together = GroupRow(name, members)
+            together.chosen.connect(self._session.builder.select)
+            together.renamed.connect(self._rename)
+            self.cards.addWidget(together)
         for name, body in case.bodies.items():
             row = BodyRow(name, body)
             row.chosen.connect(self._choose)
@@ -104,7 +132,11 @@ class SceneList(Column):
         else:
             self._session.builder.select([name])
 
+    def _rename(self, old: str, new: str) -> None:
+        self._session.make(assembling.rename_group(old, new.strip()))
+
     def _mark(self) -> None:
         for name, row in self.rows.items():
             row.selected = name in self._session.builder.selected
+            row.hidden = name in self._session.builder.hidden
             row.update()

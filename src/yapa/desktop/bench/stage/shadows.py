@@ -14,8 +14,8 @@ from yapa.session.building.picking import hits_along
 
 MAX_SHADOWS = 40
 """bodies that have one"""
-LAYERS = ((0.86, 0.5), (1.0, 0.35), (1.12, 0.25))
-"""size of each layer, and its part of the darkness"""
+LAYERS = ((1.12, 0.25), (1.0, 0.6), (0.86, 1.1))
+"""size of each layer, and how dark it is; each lies over the one before"""
 FROM_ABOVE = View((0.0, 0.0, 0.0), 1.0, 0.0, 1.5707)
 LIFT = 2e-3
 """of the shadow's size: how far it lies above its face"""
@@ -23,10 +23,11 @@ LIFT = 2e-3
 
 @dataclass(frozen=True)
 class Shadow:
-    """A polygon (N, 3) on a face, and how dark it is, from 0 to 1."""
+    """A polygon (N, 3) on a face of a body, by its row, and how dark it is."""
 
     points: Array
     darkness: float
+    on: int
 
 
 def shadows(motion: Motion, states: Array, hidden: Collection[int] = ()) -> list[Shadow]:
@@ -48,9 +49,9 @@ def shadows(motion: Motion, states: Array, hidden: Collection[int] = ()) -> list
             size = float(np.ptp(seen[:, :2], axis=0).max())
             height = max(float(states[k, 2] - face.point[2]), 0.0)
             soft = 1.0 + 0.5 * min(height / max(size, 1e-9), 2.0)
-            for scale, part in LAYERS:
+            for order, (scale, part) in enumerate(LAYERS, start=1):
                 points = middle + (1.0 + (scale - 1.0) * soft * 1.5) * (seen - middle)
                 flat = points[:, :2] - face.point[:2]
-                points[:, 2] = face.point[2] - flat @ face.normal[:2] / face.normal[2] + LIFT * size
-                out.append(Shadow(points, part / soft))
+                points[:, 2] = face.point[2] - flat @ face.normal[:2] / face.normal[2] + order * LIFT * size
+                out.append(Shadow(points, part / soft, motion.names.index(face.body)))
     return out

@@ -8,13 +8,12 @@ from dataclasses import replace
 import numpy as np
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  (registers the renderer)
 from numpy.typing import NDArray
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QImage
 from vtkmodules.vtkCommonCore import vtkFloatArray, vtkPoints, vtkUnsignedCharArray
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkFiltersSources import vtkSphereSource
-from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkRenderer, vtkRenderWindow
+from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkProperty, vtkRenderer, vtkRenderWindow
 
 from yapa.desktop.app.theme import Theme
 from yapa.desktop.bench.stage.camera import View
@@ -22,12 +21,16 @@ from yapa.desktop.bench.stage.shadows import Shadow
 from yapa.desktop.bench.stage.vtk_arrays import as_numpy, as_vtk
 from yapa.motion import Array, BodyInfo, ShapeInfo
 
-FINE = 3
-"""times as many pixels along each edge, where the picture stands still"""
+SAMPLES = 16
+"""of each pixel, where the picture stands still: a square of them"""
 TOLERANCE = 0.006
 """of half the height of the picture: how far behind a face something may lie and still be seen"""
+EDGE = 1.6
+"""pixels that an edge is wide"""
 SHADE = 0.22
 """of the darkest shadow"""
+DARK = (0.06, 0.08, 0.1)
+"""what shadows tend to, in either theme"""
 
 
 def _paint_cells(data: vtkPolyData, colors: list[QColor], which: np.ndarray) -> None:
@@ -110,19 +113,24 @@ def _hull(shape: ShapeInfo, t: Theme) -> vtkPolyData:
     return data
 
 
-def _sheet(shape: ShapeInfo, reach: float, t: Theme) -> vtkPolyData:
+def _grid(shape: ShapeInfo, reach: float) -> vtkPolyData:
+    """A plane as a grid of lines."""
     normal = np.array(shape.size)
     side = np.cross(normal, [0.0, 1.0, 0.0])
     side = side / np.linalg.norm(side) if np.linalg.norm(side) > 1e-6 else np.array([1.0, 0.0, 0.0])
     across = np.cross(normal, side)
-    n = 36  # a grid on the ground's own colour: it shows the plane without weighing on what stands there
+    n = 36  # lines alone: filled, an endless ground would be drawn over the whole picture at every frame
     step = np.linspace(-reach, reach, n + 1)
-    points = np.array([a * side + b * across for a in step for b in step])
-    faces: list[tuple[int, ...]] = [
-        (i * (n + 1) + j, (i + 1) * (n + 1) + j, (i + 1) * (n + 1) + j + 1, i * (n + 1) + j + 1)
-        for i in range(n) for j in range(n)]
-    data = _mesh(points, faces)
-    _paint_cells(data, [t.color("stage")], np.zeros(len(faces), dtype=int))
+    data, lines, places = vtkPolyData(), vtkCellArray(), vtkPoints()
+    ends = [(a * side - reach * across, a * side + reach * across) for a in step]
+    ends += [(a * across - reach * side, a * across + reach * side) for a in step]
+    places.SetData(as_vtk(np.array(ends).reshape(-1, 3)))
+    for k in range(len(ends)):
+        lines.InsertNextCell(2)
+        lines.InsertCellPoint(2 * k)
+        lines.InsertCellPoint(2 * k + 1)
+    data.SetPoints(places)
+    data.SetLines(lines)
     return data
 
 
@@ -148,7 +156,7 @@ def _data_of(shape: ShapeInfo, reach: float, t: Theme) -> vtkPolyData:
         return _capsule(shape.size[0], shape.size[1], t)
     if shape.kind == "cylinder":
         return _cylinder(shape.size[0], shape.size[1], t)
-    return _hull(shape, t) if shape.kind == "hull" else _sheet(shape, reach, t)
+    return _hull(shape, t) if shape.kind == "hull" else _grid(shape, reach)
 
 
 def form_of(bodies: tuple[BodyInfo, ...]) -> tuple[object, ...]:
@@ -156,6 +164,23 @@ def form_of(bodies: tuple[BodyInfo, ...]) -> tuple[object, ...]:
     return tuple((info.name, info.is_movable, *(
         (shape.kind, shape.size, shape.position, shape.orientation, None if shape.vertices is None else shape.vertices.tobytes())
         for shape in info.shapes)) for info in bodies)
+
+
+def _unlit(prop: vtkProperty) -> None:
+    """Draw something in its own colour, wherever the light comes from."""
+    prop.LightingOff()
+    prop.SetAmbient(1.0)
+    prop.SetDiffuse(0.0)
+
+
+def mean_image(total: Array, count: int) -> QImage:
+    """The mean of pictures whose pixels were added up, (h, w, 4)."""
+    return _as_image(np.clip(total / count + 0.5, 0, 255).astype(np.uint8))
+
+
+def _as_image(pixels: NDArray[np.uint8]) -> QImage:
+    height, width = pixels.shape[:2]
+    return QImage(pixels.tobytes(), width, height, QImage.Format.Format_RGBA8888).copy()
 
 
 class Solids:
@@ -175,20 +200,21 @@ class Solids:
         light.SetIntensity(0.6)
         self._renderer.AddLight(light)
         self._parts: list[tuple[vtkActor, int, vtkMatrix4x4]] = []
-        self._edged: list[vtkActor] = []
-        self._shadows: list[vtkActor] = []
+        self._tones: list[QColor] = []
+        self._shadows: vtkActor | None = None
         self._depth: Array | None = None
 
     def build(self, accounts: tuple[BodyInfo, ...], reach: float, t: Theme) -> None:
         """Make the actors of a scene: every shape as it collides, its edges drawn."""
         self._renderer.RemoveAllViewProps()
-        self._parts, self._edged, self._shadows = [], [], []
+        self._parts, self._tones, self._shadows = [], [], None
         self._depth = None
         ground = t.color("stage")
         self._renderer.SetBackground(ground.redF(), ground.greenF(), ground.blueF())
         for body, account in enumerate(accounts):
             toned = t if not account.is_movable else replace(t, paper_a=t.papers[body % len(t.papers)][0],
                                                              paper_b=t.papers[body % len(t.papers)][1])
+            self._tones.append(t.color("stage") if account.kind == "plane" else toned.color("paper_a"))
             for shape in account.shapes:
                 mapper = vtkPolyDataMapper()
                 mapper.SetInputData(_data_of(shape, reach, toned))
@@ -198,51 +224,84 @@ class Solids:
                 prop.SetAmbient(0.62)
                 prop.SetDiffuse(0.7)
                 if shape.kind == "plane":
-                    prop.SetAmbient(1.0)  # unlit: the ground keeps the colour of the stage
-                    prop.SetDiffuse(0.0)
+                    _unlit(prop)
                     line = t.color("hairline")
-                    prop.EdgeVisibilityOn()
-                    prop.SetEdgeColor(line.redF(), line.greenF(), line.blueF())
+                    prop.SetColor(line.redF(), line.greenF(), line.blueF())
                 if shape.kind in ("box", "hull"):
                     ink = t.color("ink")
                     prop.EdgeVisibilityOn()
-                    self._edged.append(actor)
+                    prop.SetLineWidth(EDGE)
                     prop.SetEdgeColor(ink.redF(), ink.greenF(), ink.blueF())
                 self._renderer.AddActor(actor)
                 self._parts.append((actor, body, _matrix(shape.orientation, shape.position)))
 
     def _shade(self, shadows: Sequence[Shadow]) -> None:
-        """Lay shadows down."""
-        for actor in self._shadows:
-            self._renderer.RemoveActor(actor)
-        self._shadows = []
+        """Lay shadows down: one mesh, each polygon in its own colour, opaque: blending costs another pass."""
+        if self._shadows is not None:
+            self._renderer.RemoveActor(self._shadows)
+            self._shadows = None
+        if not shadows:
+            return
+        ends = np.cumsum([len(shadow.points) for shadow in shadows])
+        faces = [tuple(range(end - len(shadow.points), end)) for shadow, end in zip(shadows, ends.tolist(), strict=True)]
+        data = _mesh(np.concatenate([shadow.points for shadow in shadows]), faces)
+        colors = []
         for shadow in shadows:
-            mapper = vtkPolyDataMapper()
-            mapper.SetInputData(_mesh(shadow.points, [tuple(range(len(shadow.points)))]))
-            actor = vtkActor()
-            actor.SetMapper(mapper)
-            prop = actor.GetProperty()
-            prop.SetColor(0.06, 0.08, 0.1)  # dark in either theme
-            prop.SetOpacity(SHADE * shadow.darkness)
-            prop.SetAmbient(1.0)
-            prop.SetDiffuse(0.0)
-            self._renderer.AddActor(actor)
-            self._shadows.append(actor)
+            tone, part = self._tones[shadow.on], SHADE * shadow.darkness
+            light = tone.redF(), tone.greenF(), tone.blueF()
+            colors.append(QColor.fromRgbF(*((1 - part) * c + part * dark for c, dark in zip(light, DARK, strict=True))))
+        _paint_cells(data, colors, np.arange(len(colors)))
+        mapper = vtkPolyDataMapper()
+        mapper.SetInputData(data)
+        self._shadows = vtkActor()
+        self._shadows.SetMapper(mapper)
+        _unlit(self._shadows.GetProperty())
+        self._renderer.AddActor(self._shadows)
 
     def draw(self, states: Array, view: View, width: int, height: int, shadows: Sequence[Shadow] = (),
-             fine: bool = False, hidden: Collection[int] = ()) -> QImage:
-        """The scene with these states (n, 16), as an image, without those hidden; finely, each pixel is the mean of several."""
+             hidden: Collection[int] = ()) -> QImage:
+        """The scene with these states (n, 16), as an image, without those hidden."""
         self._shade(shadows)
-        for actor, body, _ in self._parts:
+        for actor, body, pose in self._parts:
             actor.SetVisibility(body not in hidden)
-        if fine:
-            image = self._draw(states, view, FINE * width, FINE * height, FINE)
-            return image.scaled(width, height, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation)
-        image = self._draw(states, view, width, height, 1)
+            whole = vtkMatrix4x4()
+            vtkMatrix4x4.Multiply4x4(_matrix(states[body, 3:7], states[body, :3]), pose, whole)
+            actor.SetUserMatrix(whole)
+        self._aim(view, width, height)
+        image = _as_image(self._pixels(width, height))
         depth = vtkFloatArray()
         self._window.GetZbufferData(0, 0, width - 1, height - 1, depth)
         self._depth = as_numpy(depth).reshape(height, width)[::-1].copy()
         return image
+
+    def shifted(self, width: int, height: int, k: int) -> NDArray[np.uint8]:
+        """The picture that was drawn last once more, every pixel taken a part of a pixel aside: the k-th of SAMPLES, (h, w, 4)."""
+        side = round(SAMPLES**0.5)
+        x, y = ((k % side + 0.5) / side - 0.5, (k // side + 0.5) / side - 0.5)
+        camera = self._renderer.GetActiveCamera()
+        camera.SetWindowCenter(2 * x / width, 2 * y / height)
+        found = self._pixels(width, height)
+        camera.SetWindowCenter(0.0, 0.0)
+        return found
+
+    def _aim(self, view: View, width: int, height: int) -> None:
+        camera = self._renderer.GetActiveCamera()
+        _, up, eye = view.axes()
+        centre = np.array(view.centre)
+        far = 100.0 * view.half_height
+        camera.SetParallelProjection(1)
+        camera.SetParallelScale(view.half_height)
+        camera.SetFocalPoint(*centre)
+        camera.SetPosition(*(centre + far * eye))
+        camera.SetViewUp(*up)
+        camera.SetClippingRange(far * 0.01, far * 2)
+        self._window.SetSize(max(width, 1), max(height, 1))
+
+    def _pixels(self, width: int, height: int) -> NDArray[np.uint8]:
+        self._window.Render()
+        pixels = vtkUnsignedCharArray()
+        self._window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, pixels)  # type: ignore[call-overload]
+        return np.asarray(as_numpy(pixels).reshape(height, width, 4)[::-1])
 
     def sees(self, points: Array, view: View, width: int, height: int) -> NDArray[np.bool_]:
         """Whether places (N, 3) are seen in the picture that was drawn last, or lie behind something, (N,)."""
@@ -255,30 +314,6 @@ class Solids:
         x, y = (np.clip(pixels[:, c], 0, most - 1).astype(int) for c, most in ((0, width), (1, height)))
         there = near + self._depth[y, x].astype(float) * (deep - near)
         return np.asarray(away <= there + TOLERANCE * view.half_height)
-
-    def _draw(self, states: Array, view: View, width: int, height: int, line: float) -> QImage:
-        for actor in self._edged:
-            actor.GetProperty().SetLineWidth(line)
-        for actor, body, pose in self._parts:
-            whole = vtkMatrix4x4()
-            vtkMatrix4x4.Multiply4x4(_matrix(states[body, 3:7], states[body, :3]), pose, whole)
-            actor.SetUserMatrix(whole)
-        camera = self._renderer.GetActiveCamera()
-        _, up, eye = view.axes()
-        centre = np.array(view.centre)
-        far = 100.0 * view.half_height
-        camera.SetParallelProjection(1)
-        camera.SetParallelScale(view.half_height)
-        camera.SetFocalPoint(*centre)
-        camera.SetPosition(*(centre + far * eye))
-        camera.SetViewUp(*up)
-        camera.SetClippingRange(far * 0.01, far * 2)
-        self._window.SetSize(max(width, 1), max(height, 1))
-        self._window.Render()
-        pixels = vtkUnsignedCharArray()
-        self._window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, pixels)  # type: ignore[call-overload]
-        data = as_numpy(pixels).reshape(height, width, 4)[::-1].copy()
-        return QImage(data.tobytes(), width, height, QImage.Format.Format_RGBA8888).copy()
 
     def close(self) -> None:
         """Free the renderer's memory."""

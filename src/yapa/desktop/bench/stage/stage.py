@@ -33,7 +33,7 @@ from yapa.desktop.bench.stage.handles import StageHandles
 from yapa.desktop.bench.stage.outlines import outline
 from yapa.desktop.bench.stage.painting import StagePainter
 from yapa.desktop.bench.stage.shadows import shadows
-from yapa.desktop.bench.stage.solids import Solids, form_of
+from yapa.desktop.bench.stage.solids import SAMPLES, Solids, form_of, mean_image
 from yapa.desktop.bench.stage.trails import Look, TrailPainter
 from yapa.motion import Array, Motion
 from yapa.session.comparison import Comparison
@@ -57,7 +57,10 @@ class Stage(QWidget):
         self._timer = QTimer(self, interval=30, singleShot=True)
         self._timer.timeout.connect(self._refresh)
         self._still = QTimer(self, interval=STILL, singleShot=True)
-        self._still.timeout.connect(lambda: self._draw(fine=True))
+        self._still.timeout.connect(self._begin_still)
+        self._turn = QTimer(self, interval=0)
+        self._turn.timeout.connect(self._add_sample)
+        self._total, self._samples = np.zeros((0, 0, 4)), 0
         self._view: View | None = None
         self._whole = True
         self._image: QImage | None = None
@@ -104,6 +107,7 @@ class Stage(QWidget):
 
     def _later(self) -> None:
         self._still.stop()
+        self._turn.stop()
         if not self._timer.isActive():
             self._timer.start()
 
@@ -160,11 +164,11 @@ class Stage(QWidget):
         if (self._whole and not self.drag.pulling) or self._view is None:
             self._view = whole_scene(points, reach, self.width(), self.height(), self._view)
             self._whole = not self.building  # what is put together by hand is not seen from elsewhere at every edit
-        self._draw(fine=False)
+        self._draw()
         self._still.start()
 
-    def _draw(self, fine: bool) -> None:
-        """The bodies as an image: at once, or once nothing moves any more, without jags."""
+    def _draw(self) -> None:
+        """The bodies as an image, at once."""
         picture = self.session.preview.comparison
         if picture is None or self._view is None or not len(picture.motion.times):
             return
@@ -172,10 +176,27 @@ class Stage(QWidget):
         states = self.states(picture.motion)
         hidden = {k for k, name in enumerate(picture.motion.names) if name in self.session.builder.hidden}
         cast = shadows(picture.motion, states, hidden)
-        self._image = self._solids.draw(states, self._view, self.width(), self.height(), cast, fine, hidden)
-        if not fine:
-            self.render_seconds.append(time.perf_counter() - begun)
+        self._image = self._solids.draw(states, self._view, self.width(), self.height(), cast, hidden)
+        self.render_seconds.append(time.perf_counter() - begun)
         self.update()
+
+    def _begin_still(self) -> None:
+        """Nothing moves any more: the picture is averaged over samples of each pixel, one a turn of the event loop."""
+        if self._image is not None:
+            self._total, self._samples = np.zeros((self._image.height(), self._image.width(), 4)), 0
+            self._turn.start()
+
+    def _add_sample(self) -> None:
+        height, width = self._total.shape[:2]
+        if (width, height) != (self.width(), self.height()):
+            self._turn.stop()
+            return
+        self._total += self._solids.shifted(width, height, self._samples)
+        self._samples += 1
+        if self._samples == SAMPLES:
+            self._turn.stop()
+            self._image = mean_image(self._total, SAMPLES)
+            self.update()
 
     def states(self, motion: Motion) -> Array:
         """States at the play head; places off the curve through contacts, orientation from the nearest sample."""

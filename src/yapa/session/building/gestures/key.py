@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from yapa.case.scene import Keyframe
-from yapa.session.building import scene_edits
+from yapa.session.building import driven_paths
 from yapa.session.building.gestures.base import Held, Snapping
 from yapa.session.building.placing import tidy
 from yapa.session.building.rays import Ray, on_grid
@@ -31,4 +31,4 @@ def follow(held: Held, ray: Ray, snapping: Snapping) -> Edit | None:
     turned = (before or list(keys))[-1].orientation
     kept = [key for key in keys if abs(key.time - held.time) > SAME_TIME]
     fresh = Keyframe(time=round(held.time, 6), position=(x, y, z), orientation=turned)
-    return scene_edits.set_path(held.name, [*kept, fresh])
+    return driven_paths.set_path(held.name, [*kept, fresh])
