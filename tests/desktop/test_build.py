@@ -4,15 +4,19 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QMenu, QPushButton, QWidget
 
 from tests.desktop.conftest import laid_out, settled
+from yapa.case import Target
 from yapa.desktop.bench.builder.sketches import FILLED, LINES
+from yapa.desktop.bench.stage.remedies import RemedyCard
 from yapa.desktop.bench.stage.typed import TypedField
 from yapa.desktop.dialogs.copies import Copies
+from yapa.desktop.dialogs.copy_physics import CopyPhysics, open_dialog
+from yapa.errors import InputError
 from yapa.formats.case_json import case_text
 from yapa.session.building import arranging
 from yapa.session.building.scene_edits import launch, move_body, put_in
@@ -436,3 +440,94 @@ def test_where_chance_decides_is_said_and_many_bodies_show_the_trails_of_those_s
     ready(qtbot, build)
     session.builder.select(["ball 3"])
     assert stage.trails.names(session.preview.comparison.motion) == ["ball 3"]
+
+
+def test_the_scene_is_seen_through_its_camera_and_the_card_has_its_numbers(build, qtbot):
+    put(qtbot, build, "floor")
+    put(qtbot, build, "ball")
+    stage, session = build.bench.stage, build.session
+    stage.look_through_camera()  # there is none: said, nothing else
+    stage.look_from(-0.5, 0.4)
+    ready(qtbot, build)
+    stage.shot.put()
+    stage.look_through_camera()
+    ready(qtbot, build)
+    assert stage.shot.seen() == session.case.cameras["shot"]
+    qtbot.wait(300)
+    stage.grab()
+    place = np.array([[0.1, 0.2, 0.05]])
+    x, y = stage.to_pixels(place)[0]
+    ray = stage.hand.ray(QPointF(x, y))
+    off = place[0] - ray.origin
+    assert np.linalg.norm(off - (off @ ray.direction) * ray.direction) < 1e-9
+    assert stage.sees(np.array([[0.0, 0.0, 0.11]]))[0]
+    assert not stage.sees(np.array([[0.0, 0.0, 0.0]]) - 0.04 * stage.view.axes()[2])[0]
+    session.builder.select([])
+    laid_out(qtbot, build)
+    field = next(f for f in build.bench.findChildren(QLineEdit) if f.accessibleName() == "lens [mm] of shot")
+    qtbot.mouseClick(field, LEFT)
+    field.selectAll()
+    qtbot.keyClicks(field, "50")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert session.case.cameras["shot"].focal_length == pytest.approx(0.05)
+    stage.look_from(0.0, 0.0)
+    assert stage.shot.seen() is None
+
+
+def test_what_would_do_it_stands_on_the_stage_is_seen_under_the_pointer_and_set_by_a_click(build, qtbot):
+    put(qtbot, build, "floor")
+    put(qtbot, build, "ball")
+    stage, session = build.bench.stage, build.session
+    session.builder.edit(move_body("ball", np.array([0.0, 0.0, 0.5])))
+    session.builder.edit(launch("ball", (1.0, 0.0, 0.0)))
+    session.builder.ask([Target(outcome="landing", index=1, body="ball", value=0.5, tolerance=0.005)])
+    qtbot.waitUntil(lambda: bool(session.remedies.found), timeout=20000)
+    card = stage.findChild(RemedyCard)
+    qtbot.waitUntil(card.isVisible, timeout=5000)
+    line = card.findChildren(QPushButton)[0]
+    line.setFocus()
+    qtbot.waitUntil(lambda: session.preview.values != {}, timeout=5000)
+    qtbot.mouseClick(line, LEFT)
+    ready(qtbot, build)
+    assert session.preview.comparison.targets[0].met
+    qtbot.waitUntil(lambda: not card.isVisible(), timeout=5000)
+
+
+def test_physics_are_copied_as_ticked(build, qtbot):
+    put(qtbot, build, "crate")
+    put(qtbot, build, "ball")
+    session = build.session
+    session.builder.edit(launch("crate", (1.0, 0.0, 0.0)))
+    dialog = CopyPhysics(build, "crate", ["ball"])
+    dialog.take()
+    assert dialog.what == ["mass", "surface", "damping"]
+    for tick in dialog.ticks.values():
+        tick.setChecked(False)
+    with pytest.raises(InputError, match="one part or more"):
+        dialog.take()
+    session.builder.select(["crate"])
+    open_dialog(build)  # one body: said, nothing else
+    session.builder.select(["crate", "ball"])
+    QTimer.singleShot(200, lambda: QApplication.activeModalWidget().done_button.click())
+    open_dialog(build)
+    assert session.case.bodies["ball"].density == 300.0
+    assert session.case.bodies["ball"].velocity == (0.0, 0.0, 0.0)
+
+
+def test_groups_stand_in_the_list_and_select_their_bodies(build, qtbot):
+    put(qtbot, build, "crate")
+    put(qtbot, build, "ball")
+    session = build.session
+    session.builder.select(["crate", "ball"])
+    session.builder.group()
+    laid_out(qtbot, build)
+    session.builder.select([])
+    select = next(b for b in build.bench.findChildren(QPushButton) if b.accessibleName() == "select group group")
+    qtbot.mouseClick(select, LEFT)
+    assert session.builder.selected == ["crate", "ball"]
+    name = next(f for f in build.bench.findChildren(QLineEdit) if f.accessibleName() == "name of group group")
+    name.setFocus()
+    name.selectAll()
+    qtbot.keyClicks(name, "load")
+    qtbot.keyClick(name, Qt.Key.Key_Return)
+    assert list(session.case.groups) == ["load"]

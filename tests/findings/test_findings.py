@@ -5,6 +5,7 @@ import pytest
 from benchmarks.scenes import ball, floor, scene
 
 from yapa.case import Body, Box, Hull, Keyframe, Pair, Pairing, Plane, Sphere, Stepped, Surface, Target, Trial, Unknown
+from yapa.case.evidence import Samples, Track
 from yapa.engine import simulate
 from yapa.findings import check
 
@@ -117,6 +118,14 @@ def excluded(groups):
     return scene(bodies).model_copy(update={"collision_exclusions": (groups,)})
 
 
+def tracked(aside):
+    """A ball whose track begins so far beside it [m]."""
+    t = np.arange(0.0, 0.4, 0.01)
+    samples = Samples(t=tuple(t), x=tuple(aside + 0 * t), z=tuple(0.5 - 4.9 * t * t))
+    track = Track(body="orange", name="film", samples=samples, sigma=1e-3)
+    return dropped().model_copy(update={"tracks": (track,)})
+
+
 # kind, a case that shows it, a near miss, whether a mend is offered
 BEFORE_CASES = [
     ("nothing moves", scene({"crate": box(motion="static"), "plate": floor()}), dropped(), True),
@@ -135,6 +144,7 @@ BEFORE_CASES = [
     ("hair above support", scene({"orange": ball(position=(0, 0, 0.051)), "plate": floor()}),
      scene({"orange": ball(position=(0, 0, 0.055)), "plate": floor()}), True),
     ("off the plane", two_apart(0.02), two_apart(0.0), True),
+    ("off its track", tracked(0.3), tracked(0.01), True),
     ("surface unused", dropped().model_copy(update={"surfaces": {**SURFACES, "net": Surface()}}), dropped(), True),
     ("value cancelled",
      unknown(dropped(), "surfaces.both.restitution", 0, 1, pairs=(Pair(surfaces=("both", "both"), restitution=0.4),)),
@@ -246,6 +256,18 @@ def test_what_fell_out_is_told_with_its_cause():
     apart = scene(bodies).model_copy(update={"collision_exclusions": (("fruit", "shelves"),)})
     (fell,) = found(apart, "left the scene")
     assert "its collisions with shelf are excluded" in fell.cause
+
+
+def test_a_body_beside_its_track_is_moved_to_it_or_the_track_to_the_body():
+    case = tracked(0.3)
+    found = next(f for f in check(case) if f.kind == "off its track")
+    assert found.mend.apply(case).bodies["orange"].position == pytest.approx((0.3, 0.0, 0.5))
+    (other,) = found.also
+    moved = other.apply(case)
+    assert moved.tracks[0].translation == pytest.approx((-0.3, 0.0, 0.0))
+    assert "off its track" not in {f.kind for f in check(moved)}
+    sought = unknown(case, "bodies.orange.position.x", -1, 1)
+    assert "off its track" not in {f.kind for f in check(sought)}
 
 
 def test_a_hull_fills_the_hollow_behind_a_thin_wall():

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from tests.session.test_builder import finish, scene  # noqa: F401  (fixtures)
 
+from tests.session.test_builder import finish, scene  # noqa: F401  (fixtures)
 from yapa.case import Target, Unknown
 from yapa.case.rotations import orientation_of
 from yapa.engine import simulate
@@ -22,9 +22,10 @@ def two(**fields):
     """A floor, a crate that is turned and thrown, and a ball beside it."""
     case = empty_scene()
     for name, at in (("floor", 0.0), ("crate", 0.0), ("ball", 0.3)):
-        case = scene_edits.put_in(thing_named(name), name, np.array([at, 0, 0.5 if at or name == "crate" else 0.0]), UP).change(case)
-    turned = orientation_of((0.0, 0.4, 0.2))
-    crate = case.bodies["crate"].model_copy(update={"orientation": turned, "velocity": (1.0, 0, 2.0), "angular_velocity": (0, 3.0, 0)})
+        high = 0.0 if name == "floor" else 0.5
+        case = scene_edits.put_in(thing_named(name), name, np.array([at, 0, high]), UP).change(case)
+    crate = case.bodies["crate"].model_copy(update={
+        "orientation": orientation_of((0.0, 0.4, 0.2)), "velocity": (1.0, 0, 2.0), "angular_velocity": (0, 3.0, 0)})
     return case.model_copy(update={"bodies": {**case.bodies, "crate": crate, **fields}, "duration": 0.3})
 
 

@@ -35,6 +35,7 @@ class Finding:
     kind : name of the check, the same for every case
     about : the body, surface, pair or path it is about
     symptom, cause : what is seen; why, with numbers
+    mend, also : the edit that mends it, and others that would
     severity : "trouble" stops what was meant, "note" is a deliberate oddity or a hint
     """
 
@@ -44,6 +45,7 @@ class Finding:
     cause: str
     severity: Severity = Severity.TROUBLE
     mend: Mend | None = None
+    also: tuple[Mend, ...] = ()
 
     @property
     def key(self) -> str:

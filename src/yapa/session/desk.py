@@ -38,6 +38,7 @@ from yapa.session.playback import Playback
 from yapa.session.preview import Preview
 from yapa.session.recent import RecentFiles
 from yapa.session.recovery import Autosave, Kept, Recovery
+from yapa.session.remedies import Remedies
 from yapa.session.saving import Saver
 from yapa.session.signals import Signals
 
@@ -64,6 +65,7 @@ class Desk(Signals):
         self.fits = FitJob(self, self.jobs, self.from_worker, self, self.preview, fit)
         self.drag = Drag(self)
         self.builder = Builder(self)
+        self.remedies = Remedies(self)
         self.tracks = TrackBringer(self)
         self.case_changed.connect(self.builder.keep_up)
         self._late = LateTrials(self, self.jobs, self)

@@ -14,6 +14,8 @@ class Signals:
     """A new :class:`Comparison` at the values under the hand, or at those of the case."""
     chance_changed = Signal()
     """From when on chance decides is known for what is shown."""
+    remedies_changed = Signal()
+    """Other numbers are known that would meet a missed target."""
     playhead_moved = Signal(float)
     selection_changed = Signal()
     """Other bodies are selected."""

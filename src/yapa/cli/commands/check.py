@@ -68,6 +68,8 @@ def check(case: Path, before: bool, strict: bool, json_path: Path | None, mends:
         say(f"         {f.cause}")
         if f.mend:
             say(f"         mend: {f.mend.label}  (--fix {f.key!r})")
+        for other in f.also:
+            say(f"         or: {other.label}")
     say(f"{sum(f.severity == 'trouble' for f in findings)} troubles, {sum(f.severity == 'note' for f in findings)} notes")
     if strict and any(f.severity == "trouble" for f in findings):
         raise SystemExit(TROUBLE)

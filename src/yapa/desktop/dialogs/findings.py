@@ -42,6 +42,10 @@ class FindingCard(Card):
             self.mend = button(words, "Make this edit; it can be undone", f"mend {finding.key}", "")
             self.mend.clicked.connect(lambda: session.make(Edit(mend.label, mend.apply)))
             row.addWidget(self.mend)
+        for other in finding.also:
+            more = button(other.label[:1].upper() + other.label[1:], "Make this edit; it can be undone", f"mend: {other.label}", "")
+            more.clicked.connect(lambda _on=False, mend=other: session.make(Edit(mend.label, mend.apply)))
+            row.addWidget(more)
         row.addStretch(1)
         self.away = button("Never mind", "Do not tell this again for this case; it can be undone", f"dismiss {finding.key}")
         self.away.clicked.connect(lambda: session.make(dismiss(finding.key, finding.kind)))

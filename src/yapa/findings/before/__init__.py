@@ -12,6 +12,7 @@ from yapa.findings.before import no_gravity as no_gravity
 from yapa.findings.before import nothing_moves as nothing_moves
 from yapa.findings.before import nothing_to_meet as nothing_to_meet
 from yapa.findings.before import off_the_plane as off_the_plane
+from yapa.findings.before import off_the_track as off_the_track
 from yapa.findings.before import passes_through as passes_through
 from yapa.findings.before import path_too_fast as path_too_fast
 from yapa.findings.before import per_step_number as per_step_number

@@ -39,7 +39,7 @@ def tolerance_for(value: float, pixel: float) -> float:
     return float(min(m * power for m in (1.0, 2.0, 5.0, 10.0) if m * power >= least * (1 - 1e-9)))
 
 
-def asks(case: Case, name: str, point: Array, hit: Hit | None, pixel: float) -> list[Ask]:
+def asks(case: Case, name: str, point: Array, hit: Hit | None, pixel: float, time: float = 0.0) -> list[Ask]:
     """Return what can be asked of a body at a place.
 
     Parameters
@@ -49,6 +49,7 @@ def asks(case: Case, name: str, point: Array, hit: Hit | None, pixel: float) -> 
     point : (3,) the place [m]
     hit : the face that is there; None in the air
     pixel : of how many metres a pixel is here
+    time : of the play head [s]; later than the start, a passage can be asked for at it
     """
     start = np.array(case.bodies[name].position)
     far = float(np.linalg.norm(point - start))
@@ -57,6 +58,10 @@ def asks(case: Case, name: str, point: Array, hit: Hit | None, pixel: float) -> 
     x, y = (Target(outcome=f"landing {axis}", index=1, body=name, value=v, tolerance=r) for axis, v in zip("xy", at, strict=False))
     passed = Target(outcome="miss", body=name, point=at, condition="at most", value=r, tolerance=r)
     out = [Ask(f"pass here, within {r:g} m", (passed,))]
+    if time > 0:
+        then = tuple(Target(outcome=axis, body=name, time=round(time, 6), value=v, tolerance=r)
+                     for axis, v in zip("xyz", at, strict=True))
+        out.append(Ask(f"pass here at {time:.4g} s, within {r:g} m", then))
     if hit is not None:
         out.append(Ask(f"land here, within {r:g} m", (x, y)))
         rests = tuple(Target(outcome=axis, body=name, value=v, tolerance=r) for axis, v in zip("xy", at, strict=False))
@@ -68,6 +73,9 @@ def asks(case: Case, name: str, point: Array, hit: Hit | None, pixel: float) -> 
     height = round(float(point[2]), 6)
     high = Target(outcome="peak height", body=name, condition="at least", value=height, tolerance=r)
     out.append(Ask(f"rise to {height:g} m", (high,)))
+    for camera in case.cameras:
+        seen = Target(outcome="stays wholly inside", body=name, camera=camera, condition="at least", value=0.0, tolerance=r)
+        out.append(Ask(f"stay in the picture of {camera} throughout", (seen,)))
     out.append(Ask("topple", (Target(outcome="topple", body=name, condition="at least", value=0.3, tolerance=0.05),)))
     return out
 

@@ -142,7 +142,7 @@ class Builder(Arranger):
         hits = self.under(ray, name)
         centre = np.array(place_of(case.bodies[name]))
         point = hits[0].point if hits else ray.at_plane(centre, ray.direction)
-        return [] if point is None else asking.asks(case, name, point, hits[0] if hits else None, pixel)
+        return [] if point is None else asking.asks(case, name, point, hits[0] if hits else None, pixel, self._desk.playback.time)
 
     def ask(self, targets: Sequence[Target]) -> bool:
         """Want outcomes, as one step.

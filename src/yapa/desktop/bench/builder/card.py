@@ -46,7 +46,7 @@ class BodyCard(Column):
         chosen = tuple(name for name in self._session.builder.selected if name in case.bodies)
         shape = (chosen, *(_form(case.bodies[name]) for name in chosen), tuple(case.bodies), tuple(case.surfaces), case.pairs,
                  case.pairing, case.collision_exclusions, tuple(b.group for b in case.bodies.values()),
-                 None if chosen else case.profile)
+                 None if chosen else (case.profile, tuple(case.cameras)))
         if shape == self._shown:
             for refresh in self._followers:
                 refresh()

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from yapa.case import Case
 from yapa.case.profiles import PRESETS
@@ -12,7 +13,7 @@ from yapa.case.scene import Pairing
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.bench.builder.parts import heading
 from yapa.desktop.bench.builder.rows import NAME, ChoiceRow, Field
-from yapa.desktop.widgets.card import label
+from yapa.desktop.widgets.card import button, label
 from yapa.errors import YapaError
 from yapa.session.building import whole_scene
 
@@ -44,12 +45,53 @@ def scene_rows(card: BodyCard, session: Session, case: Case) -> None:
         card.add(heading(f"pair {' on '.join(pair.surfaces)}"))
         for quantity in ("restitution", "friction", "dynamic_friction", "rolling_resistance", "spinning_resistance"):
             card.number(quantity.replace("_", " "), [f"pairs.{pair.key}.{quantity}"])
+    for name in case.cameras:
+        _camera(card, session, name)
     card.add(heading("how time is stepped"))
     named = next((name for name, preset in PRESETS.items() if preset == case.profile), case.profile.kind)
     card.add(ChoiceRow("profile", list(dict.fromkeys([named, "precise", *PRESETS])), named,
                        lambda name: session.make(whole_scene.set_profile(name)), "Precise, or one of the stepped profiles"))
     for key in ("step", "substeps", "iterations", "restitution_threshold", "contact_distance"):
         card.number(key.replace("_", " ").replace("restitution threshold", "bounce cut-off"), [f"profile.{key}"], can_be_free=False)
+
+
+CAMERA = (("position", "place [m]", 1.0), ("aim", "aimed at [m]", 1.0), ("focal_length", "lens [mm]", 1e3),
+          ("frame", "frame [mm]", 1e3))
+
+
+def _camera(card: BodyCard, session: Session, name: str) -> None:
+    """The numbers of a camera of the scene, and its end."""
+    card.add(heading(f"camera {name}"))
+    for part, words, per_unit in CAMERA:
+        field = Field(f"{words} of {name}", "Numbers with commas between; any unit")
+        show = partial(_show_camera, session, field, name, part, per_unit)
+        show()
+        field.committed.connect(lambda text, part=part: session.make(whole_scene.set_camera(name, part, text)))
+        card.follow(show)
+        card.add(named_row(words, field))
+    gone = button("take this camera out", "With the targets that ask for its picture", f"take out camera {name}")
+    gone.clicked.connect(lambda: session.make(whole_scene.take_out_camera(name)))
+    card.add(gone)
+
+
+def _show_camera(session: Session, field: Field, name: str, part: str, per_unit: float) -> None:
+    camera = session.case.cameras.get(name) if session.case is not None else None
+    if camera is not None:
+        value = getattr(camera, part)
+        field.show_text(", ".join(f"{per_unit * v:.5g}" for v in (value if isinstance(value, tuple) else (value,))))
+
+
+def named_row(words: str, field: QWidget) -> QWidget:
+    """A line of a card: a name and a field."""
+    row = QWidget()
+    line = QHBoxLayout(row)
+    line.setContentsMargins(0, 0, 0, 0)
+    line.setSpacing(6)
+    name = label(words, 10)
+    name.setFixedWidth(NAME)
+    line.addWidget(name)
+    line.addWidget(field, 1)
+    return row
 
 
 def _rule(session: Session, case: Case, quantity: str) -> ChoiceRow:
@@ -59,15 +101,6 @@ def _rule(session: Session, case: Case, quantity: str) -> ChoiceRow:
 
 
 def _part(session: Session, case: Case, part: str, name: str, tip: str) -> QWidget:
-    from PySide6.QtWidgets import QHBoxLayout
-
-    row = QWidget()
-    line = QHBoxLayout(row)
-    line.setContentsMargins(0, 0, 0, 0)
-    line.setSpacing(6)
-    words = label(name, 10)
-    words.setFixedWidth(NAME)
-    line.addWidget(words)
     field = Field(name, tip)
     value = getattr(case, part)
     field.show_text(value if isinstance(value, str) else f"{value:.6g}")
@@ -80,8 +113,7 @@ def _part(session: Session, case: Case, part: str, name: str, tip: str) -> QWidg
 
     field.committed.connect(write)
     session.case_changed.connect(lambda: _show(session, field, part))
-    line.addWidget(field, 1)
-    return row
+    return named_row(name, field)
 
 
 def _show(session: Session, field: Field, part: str) -> None:

@@ -52,11 +52,7 @@ class BuildHand:
 
     def ray(self, at: QPointF) -> Ray:
         """Where the pointer looks."""
-        view, w, h = self._stage.view, self._stage.width(), self._stage.height()
-        right, up, eye = view.axes()
-        k = 2 * view.half_height / max(h, 1)
-        place = np.array(view.centre) + right * (at.x() - w / 2) * k + up * (h / 2 - at.y()) * k
-        return Ray(place + 1e3 * max(view.half_height, 1.0) * eye, -eye)
+        return Ray(*self._stage.view.ray(at.x(), at.y(), self._stage.width(), self._stage.height()))
 
     @property
     def pixel(self) -> float:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -11,15 +12,17 @@ from yapa.motion import Array
 
 @dataclass(frozen=True)
 class View:
-    """A parallel view: turned by ``azimuth`` and ``elevation`` [rad] from side-on (x right, z up).
+    """A view turned by ``azimuth`` and ``elevation`` [rad] from side-on (x right, z up).
 
-    ``centre`` is in the middle of the picture, ``half_height`` [m] from the middle to its upper edge.
+    ``centre`` is in the middle of the picture, ``half_height`` [m] from the middle to its upper edge, there. With a ``distance``
+    [m] from the eye to the centre it is that of a camera; without one, 0, it is parallel.
     """
 
     centre: tuple[float, float, float]
     half_height: float
     azimuth: float = 0.0
     elevation: float = 0.0
+    distance: float = 0.0
 
     def axes(self) -> tuple[Array, Array, Array]:
         """Right, up and towards-the-eye unit vectors."""
@@ -33,8 +36,20 @@ class View:
         """Pixels of places, shape (N, 2)."""
         right, up, _ = self.axes()
         d = np.atleast_2d(points) - np.array(self.centre)
-        scale = height / (2 * self.half_height)
+        scale: Array | float = height / (2 * self.half_height)
+        if self.distance:
+            scale = scale * self.distance / np.maximum(self.distance - d @ self.axes()[2], 1e-3 * self.distance)
         return np.column_stack([width / 2 + d @ right * scale, height / 2 - d @ up * scale])
+
+    def ray(self, x: float, y: float, width: int, height: int) -> tuple[Array, Array]:
+        """Where a pixel looks: a place far in front of everything, or the eye, and the unit vector into the picture."""
+        right, up, eye = self.axes()
+        k = 2 * self.half_height / max(height, 1)
+        place = np.array(self.centre) + right * (x - width / 2) * k + up * (height / 2 - y) * k
+        if not self.distance:
+            return place + 1e3 * max(self.half_height, 1.0) * eye, -eye
+        at = np.array(self.centre) + self.distance * eye
+        return at, (place - at) / np.linalg.norm(place - at)
 
     def pixels(self, length: float, height: int) -> float:
         """How many pixels a length is."""
@@ -65,9 +80,19 @@ class View:
         return replace(near, centre=(float(c[0]), float(c[1]), float(c[2])))
 
 
+def through(position: Sequence[float], aim: Sequence[float], high: float, wide: float, width: int, height: int) -> View:
+    """The view through a camera, its frame and a little around it; the frame is ``high`` by ``wide`` at a distance of 1."""
+    away = np.subtract(position, aim)
+    distance = float(np.linalg.norm(away))
+    x, y, z = away / distance
+    half = 0.5 * distance * max(high, wide * height / max(width, 1)) * 1.08
+    at = float(aim[0]), float(aim[1]), float(aim[2])
+    return View(at, half, float(np.arctan2(x, -y)), float(np.arcsin(np.clip(z, -1, 1))), distance)
+
+
 def whole_scene(points: Array, reach: float, width: int, height: int, view: View | None = None) -> View:
     """A view that shows all these places with room around them; keeps the angles of ``view``."""
-    base = view or View((0.0, 0.0, 0.0), 1.0)
+    base = replace(view or View((0.0, 0.0, 0.0), 1.0), distance=0.0)
     right, up, _ = base.axes()
     low, high = points.min(axis=0), points.max(axis=0)
     centre = 0.5 * (low + high)

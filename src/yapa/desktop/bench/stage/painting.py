@@ -131,6 +131,8 @@ class StagePainter:
         word = f"{length:g} m" if length >= 1 else f"{length * 100:g} cm"
         turned, up = np.degrees(self._stage.view.azimuth), np.degrees(self._stage.view.elevation)
         where = "from the front" + ("" if side else f", turned {turned:.0f}°, {up:.0f}° up")
+        if self._stage.shot.seen() is not None:
+            where = f"through the camera {self._stage.shot.name}"
         p.drawText(QPointF(14, 20), where)
         left = 30.0 + p.fontMetrics().horizontalAdvance(where)
         p.drawLine(QPointF(left, 16), QPointF(left + pixels, 16))

@@ -173,6 +173,16 @@ def _unlit(prop: vtkProperty) -> None:
     prop.SetDiffuse(0.0)
 
 
+def _away(view: View) -> float:
+    """How far the eye is from the centre [m]; of a parallel view, far enough."""
+    return view.distance or 100.0 * view.half_height
+
+
+def _depths(view: View) -> tuple[float, float]:
+    """The nearest and the farthest that is drawn, from the eye [m]."""
+    return 0.01 * _away(view), 2.0 * _away(view) if not view.distance else 40.0 * view.distance + 200.0 * view.half_height
+
+
 def mean_image(total: Array, count: int) -> QImage:
     """The mean of pictures whose pixels were added up, (h, w, 4)."""
     return _as_image(np.clip(total / count + 0.5, 0, 255).astype(np.uint8))
@@ -288,13 +298,14 @@ class Solids:
         camera = self._renderer.GetActiveCamera()
         _, up, eye = view.axes()
         centre = np.array(view.centre)
-        far = 100.0 * view.half_height
-        camera.SetParallelProjection(1)
+        near, far = _depths(view)
+        camera.SetParallelProjection(0 if view.distance else 1)
+        camera.SetViewAngle(2 * np.degrees(np.arctan(view.half_height / view.distance)) if view.distance else 30.0)
         camera.SetParallelScale(view.half_height)
         camera.SetFocalPoint(*centre)
-        camera.SetPosition(*(centre + far * eye))
+        camera.SetPosition(*(centre + _away(view) * eye))
         camera.SetViewUp(*up)
-        camera.SetClippingRange(far * 0.01, far * 2)
+        camera.SetClippingRange(near, far)
         self._window.SetSize(max(width, 1), max(height, 1))
 
     def _pixels(self, width: int, height: int) -> NDArray[np.uint8]:
@@ -307,12 +318,13 @@ class Solids:
         """Whether places (N, 3) are seen in the picture that was drawn last, or lie behind something, (N,)."""
         if self._depth is None or self._depth.shape != (height, width):
             return np.ones(len(points), bool)
-        eye, far = view.axes()[2], 100.0 * view.half_height
-        near, deep = 0.01 * far, 2 * far
-        away = far - (points - np.array(view.centre)) @ eye
+        eye = view.axes()[2]
+        near, far = _depths(view)
+        away = _away(view) - (points - np.array(view.centre)) @ eye
         pixels = np.nan_to_num(view.project(points, width, height))
         x, y = (np.clip(pixels[:, c], 0, most - 1).astype(int) for c, most in ((0, width), (1, height)))
-        there = near + self._depth[y, x].astype(float) * (deep - near)
+        depth = self._depth[y, x].astype(float)
+        there = 1.0 / (1.0 / near - depth * (1.0 / near - 1.0 / far)) if view.distance else near + depth * (far - near)
         return np.asarray(away <= there + TOLERANCE * view.half_height)
 
     def close(self) -> None:

@@ -32,7 +32,9 @@ from yapa.desktop.bench.stage.camera import View, spread_in_depth, whole_scene
 from yapa.desktop.bench.stage.handles import StageHandles
 from yapa.desktop.bench.stage.outlines import outline
 from yapa.desktop.bench.stage.painting import StagePainter
+from yapa.desktop.bench.stage.remedies import RemedyCard
 from yapa.desktop.bench.stage.shadows import shadows
+from yapa.desktop.bench.stage.shot import ShotCamera
 from yapa.desktop.bench.stage.solids import SAMPLES, Solids, form_of, mean_image
 from yapa.desktop.bench.stage.trails import Look, TrailPainter
 from yapa.motion import Array, Motion
@@ -75,12 +77,14 @@ class Stage(QWidget):
         self.drag: Drag = session.drag
         self.handles = StageHandles(session, self.drag)
         self.building = False
+        self.shot = ShotCamera(self)
         self.hand = BuildHand(self)
         self.trails = TrailPainter(self)
         self._painter = StagePainter(self)
         self._build_painter = BuildPainter(self)
         session.pull_followed.connect(lambda _f: self._later())
         session.pull_ended.connect(self._later)
+        self._remedies = RemedyCard(session, self)
         self.setMouseTracking(True)
         self.render_seconds: list[float] = []
         self.setMinimumHeight(180)
@@ -104,6 +108,7 @@ class Stage(QWidget):
     def _look_for_chance(self) -> None:
         if self.building:
             self.session.preview.look_for_chance()
+            self.session.remedies.look()
 
     def _later(self) -> None:
         self._still.stop()
@@ -118,8 +123,15 @@ class Stage(QWidget):
 
     def look_from(self, azimuth: float, elevation: float) -> None:
         """See the scene from a side."""
-        self._view = replace(self.view, azimuth=azimuth, elevation=elevation)
+        self._view = replace(self.view, azimuth=azimuth, elevation=elevation, distance=0.0)
         self._later()
+
+    def look_through_camera(self) -> None:
+        """See the scene through its shot camera, the next one if it has several."""
+        view = self.shot.next()
+        if view is not None:
+            self._view, self._whole = view, False
+            self._later()
 
     def show_whole_scene(self) -> None:
         """Home: everything in the picture, from the side where the motion lies in one plane."""
@@ -226,6 +238,7 @@ class Stage(QWidget):
             self._painter.ghosts(p)
             self._painter.spins(p, picture.motion)
             self._painter.words(p)
+            self.shot.paint(p)
             self.trails.arrows(p, picture.motion, self.hand.over_end)
             if self.building:
                 self._build_painter.paint(p, picture.motion, self.states(picture.motion))
@@ -250,6 +263,7 @@ class Stage(QWidget):
     # -- the hand ------------------------------------------------------------------------------------
 
     def resizeEvent(self, event: QResizeEvent) -> None:
+        self._remedies.place()
         self._later()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
