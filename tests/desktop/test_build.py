@@ -436,7 +436,8 @@ def test_where_chance_decides_is_said_and_many_bodies_show_the_trails_of_those_s
     before = stage.grab().toImage()
     session.preview.chance = {}
     assert stage.grab().toImage() != before
-    session.builder.edit(arranging.scatter("ball", 31, (-1, -1, 0.1), (1, 1, 1.0), 3))
+    session.edit(session.case.model_copy(update={"duration": 0.2}), "a short clip")
+    session.builder.edit(arranging.scatter("ball", 31, (-4, -4, 0.1), (4, 4, 2.0), 3))
     ready(qtbot, build)
     session.builder.select(["ball 3"])
     assert stage.trails.names(session.preview.comparison.motion) == ["ball 3"]

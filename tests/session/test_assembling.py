@@ -8,6 +8,7 @@ import pytest
 from tests.session.test_builder import finish, scene  # noqa: F401  (fixtures)
 from yapa.case import Target, Unknown
 from yapa.case.rotations import orientation_of
+from yapa.case.validation import checked
 from yapa.engine import simulate
 from yapa.errors import InputError
 from yapa.session.building import scene_edits
@@ -91,6 +92,7 @@ def test_chosen_physics_are_copied_and_nothing_else():
     case = scene_edits.change_body("crate", "damp", linear_damping=0.3).change(case)
     after = copy_physics("crate", ["ball"], {"mass", "surface"}).change(case).bodies["ball"]
     assert (after.density, after.shapes[0].surface, after.linear_damping) == (300.0, "wood", 0.0)
+    assert checked(copy_physics("crate", ["ball"], {"mass"}).change(case)) is not None
     after = copy_physics("crate", ["ball"], set(PHYSICS)).change(case).bodies["ball"]
     assert (after.velocity, after.linear_damping, after.shapes[0].radius) == ((1.0, 0, 2.0), 0.3, 0.05)
 

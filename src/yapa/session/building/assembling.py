@@ -158,7 +158,8 @@ def rename_group(old: str, new: str) -> Edit:
 
 
 def _mass(source: Body) -> dict[str, Any]:
-    return {"mass": source.mass, "density": source.density, "hollow": source.hollow, "inertia": None}
+    given = "density" if source.density is not None else "mass"
+    return {given: getattr(source, given), "hollow": source.hollow}
 
 
 def _damping(source: Body) -> dict[str, Any]:
@@ -197,7 +198,11 @@ def copy_physics(source: str, others: Sequence[str], what: Collection[str]) -> E
                 fields["shapes"] = tuple(shape.model_copy(update={"surface": skin}) for shape in body.shapes)
             if "velocity" in fields and body.motion != "dynamic":
                 raise bad_input(f"launch of {name}", f"a {body.motion} body", "one that forces move")
-            case = with_body(case, name, body.model_copy(update=fields))
+            if "hollow" in fields:  # its own mass, density and moments go
+                kept = {key: getattr(body, key) for key in body.model_fields_set - {"mass", "density", "inertia"}}
+                case = with_body(case, name, Body(**{**kept, **fields}))
+            else:
+                case = with_body(case, name, body.model_copy(update=fields))
         return case
 
     return Edit(f"copy {', '.join(part for part in PHYSICS if part in what)} of {source}", change)
