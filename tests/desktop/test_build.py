@@ -532,3 +532,42 @@ def test_groups_stand_in_the_list_and_select_their_bodies(build, qtbot):
     qtbot.keyClicks(name, "load")
     qtbot.keyClick(name, Qt.Key.Key_Return)
     assert list(session.case.groups) == ["load"]
+
+
+def test_a_ring_is_pulled_and_a_box_to_end_in_is_drawn_and_lifted(build, qtbot):
+    put(qtbot, build, "floor")
+    put(qtbot, build, "ball")
+    stage, session = build.bench.stage, build.session
+    session.builder.edit(move_body("ball", np.array([0.0, 0.0, 0.6])))
+    ready(qtbot, build)
+    stage.look_from(-0.5, 0.5)
+    stage.show_whole_scene()
+    ready(qtbot, build)
+    point = (0.3, 0.0, 0.3)
+    session.builder.ask([Target(outcome="miss", body="ball", point=point, condition="at most", value=0.08, tolerance=0.02)])
+    ready(qtbot, build)
+    session.builder.select([])
+    x, y = stage.to_pixels(np.array([point]))[0]
+    edge = QPoint(round(x + 0.08 / stage.hand.pixel), round(y))
+    drag(stage, edge, edge + QPoint(40, 0))
+    assert session.case.targets[0].value == pytest.approx(0.08 + 40 * stage.hand.pixel, abs=4 * stage.hand.pixel)
+    stage.hand.wishes.draw_box("ball")
+    qtbot.keyClick(stage, Qt.Key.Key_Escape)
+    assert not stage.hand.wishes.held
+    stage.hand.wishes.draw_box("ball")
+    a, b = (QPoint(*(round(c) for c in stage.to_pixels(np.array([p]))[0])) for p in ((-0.3, -0.3, 0.0), (0.3, 0.3, 0.0)))
+    drag(stage, a, b)
+    assert stage.hand.wishes.held
+    top = b - QPoint(0, 130)
+    move = QMouseEvent(QMouseEvent.Type.MouseMove, QPointF(top), QPointF(stage.mapToGlobal(top)), Qt.MouseButton.NoButton,
+                       Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(stage, move)
+    stage.grab()
+    qtbot.mouseClick(stage, LEFT, pos=top)
+    ready(qtbot, build)
+    target = session.case.targets[-1]
+    assert target.outcome == "wholly inside"
+    assert target.region[0] == pytest.approx((-0.3, -0.3, 0.0), abs=2 * stage.hand.step)
+    assert target.region[1][:2] == pytest.approx((0.3, 0.3), abs=2 * stage.hand.step)
+    assert target.region[1][2] > 0.02
+    assert session.preview.comparison.targets[-1].met

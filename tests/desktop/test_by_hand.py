@@ -8,10 +8,11 @@ from __future__ import annotations
 import json
 from math import radians, tan
 
+import numpy as np
 import pytest
 from click.testing import CliRunner
 from PySide6.QtCore import QPoint
-from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QLineEdit, QMenu, QPushButton, QWidget
 
 from tests.desktop import xinput
 from tests.desktop.conftest import laid_out, settled
@@ -75,6 +76,69 @@ class Builder(Person):
             card.ensureWidgetVisible(field)
             laid_out(self.qtbot, self.window)
         self.type_into(field, text)
+        self.wait()
+
+    def press(self, name):
+        """Click a button by its name."""
+        b = self.named(name, QPushButton)
+        card = self.window.bench.card
+        if card.isAncestorOf(b):
+            card.ensureWidgetVisible(b)
+            laid_out(self.qtbot, self.window)
+        self.click(b)
+        self.wait()
+
+    def tick(self, name):
+        """Click a tick by its name."""
+        box = self.named(name, QCheckBox)
+        self.window.bench.card.ensureWidgetVisible(box)
+        laid_out(self.qtbot, self.window)
+        self.click(box, QPoint(8, box.height() // 2))
+        self.wait()
+
+    def at(self, *place):
+        """The pixel of a place of the scene [m]."""
+        return QPoint(*(round(c) for c in self.stage.to_pixels(np.array([place]))[0]))
+
+    def on(self, body):
+        """The pixel of a body's start."""
+        return self.at(*self.case.bodies[body].position)
+
+    def select(self, *names):
+        for k, name in enumerate(names):
+            self.click(self.named(f"in the scene: {name}"), keys=("shift",) if k else ())
+        self.wait()
+
+    def pull(self, grip, to):
+        """Drag a grip of the selected body to a pixel."""
+        tip = next(tip for g, tip, _ in self.stage.hand.grips() if g.name == grip)
+        self.drag(self.stage, tip.toPoint(), to)
+        self.wait()
+
+    def ask(self, at, words):
+        """Right click on the stage, and the ask that begins with these words."""
+        self.click(self.stage, at, button=3)
+        self.qtbot.waitUntil(lambda: isinstance(QApplication.activePopupWidget(), QMenu), timeout=5000)
+        menu = QApplication.activePopupWidget()
+        action = next(a for a in menu.actions() if words in a.text())
+        self.click(menu, menu.actionGeometry(action).center())
+        self.wait()
+
+    def nothing(self):
+        """Select nothing: the card is the scene's."""
+        self.click(self.stage, QPoint(30, 60))
+        self.key("Escape")
+        self.wait()
+
+    def choose(self, name, item):
+        """Choose in a box with the keys."""
+        box = self.named(name, QComboBox)
+        card = self.window.bench.card
+        card.ensureWidgetVisible(box)
+        laid_out(self.qtbot, self.window)
+        self.click(box)
+        self._send("type", "--delay", "2", "--", item)
+        self._send("key", "Return")
         self.wait()
 
     def choose_skin(self, name):
@@ -177,3 +241,133 @@ def test_the_friction_at_which_a_crate_sticks_on_a_plank_at_25_degrees(person, q
             "--smallest", "--json", tmp_path / "out.json")
     found = json.loads((tmp_path / "out.json").read_text())["value"]
     assert 0.5 * (found + 0.5) == pytest.approx(0.4663, abs=0.003)  # the mean with the default skin's 0.5 is tan 25°
+
+
+def measured(person, tmp_path, *more):
+    """Outcomes of the saved file, by the command line."""
+    command("measure", person.file, "--all", "--json", tmp_path / "out.json", *more)
+    return json.loads((tmp_path / "out.json").read_text())["outcomes"]
+
+
+def test_a_lemon_knocks_a_kumquat_off_a_post(person, qtbot, tmp_path):
+    empty = person.empty_scene()
+    person.put("floor")
+    person.put("can")
+    person.press("fixed")
+    person.fill("name", "post")
+    person.put("ball", onto="post")
+    person.fill("name", "kumquat")
+    person.fill("radius", "2.5 cm")
+    person.fill("at z", "0.145")
+    person.put("ball", 0.25, 0.5)
+    person.fill("name", "lemon")
+    person.fill("at z", "0.15")
+    person.fill("along x", "3")
+    person.ask(person.on("kumquat"), "lemon: hit kumquat")
+    person.save()
+    assert there_and_back(person, empty, qtbot, tmp_path) <= 25
+    out = measured(person, tmp_path)
+    assert out["kumquat"]["z"]["value"] == pytest.approx(0.025, abs=0.003)  # on the floor
+    assert [t.outcome for t in person.case.targets] == ["hit"]
+
+
+def test_fifteen_fruit_of_random_size_in_a_closed_box_keep_their_energy(person, qtbot, tmp_path):
+    empty = person.empty_scene()
+    person.put("closed box")
+    person.put("ball")
+    person.fill("name", "fruit")
+    person.fill("at x", "0")
+    person.fill("at z", "0.5")
+    person.press("give the default skin numbers of its own")
+    person.fill("restitution", "1")
+    person.fill("friction", "0")
+    person.answer("Copies of fruit", "[Down]", "14", "-0.4, -0.4, 0.1", "0.4, 0.4, 0.9", "0.6, 1.4", "11")
+    person.key("ctrl+alt+k")
+    person.wait()
+    person.nothing()
+    person.fill("clip length [s]", "10")
+    person.save()
+    assert there_and_back(person, empty, qtbot, tmp_path) <= 45
+    fruit = [name for name in person.case.bodies if name.startswith("fruit")]
+    assert len(fruit) == 15
+    assert len({person.case.bodies[name].shapes[0].radius for name in fruit}) == 15
+    out = measured(person, tmp_path)
+    for name in fruit:
+        r = person.case.bodies[name].shapes[0].radius
+        for axis, low, high in (("x", -0.5, 0.5), ("y", -0.5, 0.5), ("z", 0.02, 1.02)):
+            assert low + r - 1e-3 <= out[name][axis]["value"] <= high - r + 1e-3
+    book = command("measure", person.file, "--balance")
+    assert book
+
+
+def test_a_bar_of_limited_force_pushes_two_crates_into_a_corner(person, qtbot, tmp_path):
+    empty = person.empty_scene()
+    person.put("floor")
+    person.put("wall", 0.8)
+    person.fill("at x", "1")
+    person.put("wall", 0.6)
+    person.fill("turned, z", "90")
+    person.fill("at x", "0.5")
+    person.fill("at y", "0.5")
+    person.put("crate", 0.5)
+    person.fill("at x", "0.3")
+    person.fill("at y", "0.2")
+    person.put("crate", 0.5)
+    person.fill("at x", "0.65")
+    person.fill("at y", "0.2")
+    person.put("driven bar", 0.3)
+    person.fill("name", "bar")
+    person.fill("push limit", "60")
+    person.fill("key 1 x", "-0.2")
+    person.fill("key 1 y", "0.2")
+    person.fill("key 2 x", "0.6")
+    person.fill("key 2 y", "0.2")
+    person.fill("key 2 t", "2")
+    person.nothing()
+    person.fill("clip length [s]", "3")
+    person.save()
+    assert there_and_back(person, empty, qtbot, tmp_path) <= 45
+    assert person.case.bodies["bar"].max_force == 60.0
+    out = measured(person, tmp_path)
+    assert out["crate 2"]["x"]["value"] == pytest.approx(0.98 - 0.15, abs=0.01)  # against the wall
+    assert out["crate"]["x"]["value"] == pytest.approx(0.98 - 0.45, abs=0.02)  # against the other crate
+
+
+def test_a_paddle_free_along_one_axis_is_at_rest_at_three_tenths_of_a_second(person, qtbot, tmp_path):
+    empty = person.empty_scene()
+    person.put("floor")
+    person.put("crate")
+    person.fill("name", "paddle")
+    for lock in ("y", "z", "turn x", "turn y", "turn z"):
+        person.press(lock)
+    person.fill("along x", "1")
+    person.tick("find along x")
+    person.answer("What should happen", "rest time", "0.3", "0.02")
+    person.key("t")
+    person.wait()
+    person.key("f")
+    person.qtbot.waitUntil(lambda: not person.window.session.fits.running, timeout=30000)
+    person.wait()
+    person.save()
+    assert there_and_back(person, empty, qtbot, tmp_path) <= 25
+    out = measured(person, tmp_path)
+    assert out["paddle"]["rest time"]["value"] == pytest.approx(0.3, abs=0.02)
+    assert person.case.bodies["paddle"].locked_axes == ("y", "z", "rotation_x", "rotation_y", "rotation_z")
+    assert person.case.bodies["paddle"].velocity[0] == pytest.approx(0.3 * 0.5 * 9.80665, rel=0.1)
+
+
+def test_a_chute_a_deflector_and_a_bin_to_end_in(person, qtbot, tmp_path):
+    empty = person.empty_scene()
+    person.put("floor")
+    person.put("slope", 0.3, 0.5)
+    person.fill("name", "chute")
+    person.put("ball", onto="chute")
+    person.fill("name", "orange")
+    person.put("wall", 0.7)
+    person.fill("name", "deflector")
+    person.put("open bin", 0.8)
+    person.fill("name", "bin")
+    person.save()
+    assert there_and_back(person, empty, qtbot, tmp_path) <= 45
+    out = measured(person, tmp_path)
+    print(out["orange"])

@@ -81,9 +81,12 @@ class Person:
         self._send("type", "--delay", "2", "--", text)
         self._send("key", "Return")
 
-    def answer(self, title: str, text: str) -> threading.Thread:
-        """Type into the field of a dialog that is about to open, and press Enter; beside the window, which waits for the dialog."""
-        self.actions += 1
+    def answer(self, title: str, *fields: str) -> threading.Thread:
+        """Type into the fields of a dialog that is about to open, one after the other by Tab, and press Enter; "[Down]" is a key.
+
+        It is done beside the window, which waits for the dialog.
+        """
+        self.actions += len(fields)
         check_display()
 
         def type_it() -> None:
@@ -92,8 +95,11 @@ class Person:
                     break
                 time.sleep(0.1)
             time.sleep(0.4)
-            for words in (["key", "ctrl+a"], ["type", "--delay", "2", "--", text], ["key", "Return"]):
-                subprocess.run(["xdotool", *words], check=True)
+            for k, text in enumerate(fields):
+                keys = [["key", text[1:-1]]] if text.startswith("[") else [["key", "ctrl+a"], ["type", "--delay", "2", "--", text]]
+                for words in [["key", "Tab"]][: bool(k)] + keys:
+                    subprocess.run(["xdotool", *words], check=True)
+            subprocess.run(["xdotool", "key", "Return"], check=True)
 
         thread = threading.Thread(target=type_it, daemon=True)
         thread.start()

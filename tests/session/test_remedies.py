@@ -13,7 +13,9 @@ from yapa.fitting.problem.cancel import Cancel, Cancelled
 from yapa.outcomes import read_target
 from yapa.outcomes.judging import is_met
 from yapa.session.building import scene_edits, whole_scene
+from yapa.session.building.arranging import scatter
 from yapa.session.building.asking import asks, want
+from yapa.session.building.target_marks import end_inside, rings_of, widen, zones_of
 from yapa.session.remedies import MOST, Remedy, candidates, remedies_of
 
 
@@ -96,3 +98,38 @@ def test_a_camera_is_put_set_asked_for_and_taken_out(scene, finish):  # noqa: F8
     scene.builder.select(["ball"])
     scene.playback.go_to(0.3)
     assert any("at 0.3 s" in ask.text for ask in scene.builder.asks_at(from_front(0.5, 0.4), 1e-3))
+
+
+def test_places_that_are_wanted_have_rings_and_zones_have_boxes(scene):  # noqa: F811
+    case = scene.case
+    passage, time, landing, rest = (
+        want(targets).change(case).targets for targets in (
+            [Target(outcome="miss", body="ball", point=(0.5, 0, 0.3), condition="at most", value=0.02, tolerance=0.02)],
+            [Target(outcome=axis, body="ball", time=0.4, value=value, tolerance=0.01)
+             for axis, value in (("x", 0.5), ("y", 0.1), ("z", 0.2))],
+            [Target(outcome=f"landing {axis}", index=1, body="ball", value=0.7, tolerance=0.03) for axis in "xy"],
+            [Target(outcome="x", body="ball", value=1.0, tolerance=0.01)]))
+    inside = end_inside("ball", np.array([1.0, 0, 0]), np.array([0.4, 0.5, 0.2]))
+    case = want([*passage, *time, *landing, *rest, inside]).change(case)
+    rings = rings_of(case)
+    assert [(ring.radius, ring.part, ring.flat) for ring in rings] == [
+        (0.02, "value", False), (0.01, "tolerance", False), (0.03, "tolerance", True)]
+    assert rings[1].place == pytest.approx((0.5, 0.1, 0.2))
+    assert rings[2].place == pytest.approx((0.7, 0.7, 0.0))
+    wide = widen(rings[1], 0.05).change(case)
+    assert [t.tolerance for t in wide.targets[1:4]] == [0.05] * 3
+    assert widen(rings[0], 0.04).change(case).targets[0].value == 0.04
+    (zone,) = zones_of(case)
+    assert zone.low == pytest.approx((0.4, 0, 0))
+    assert zone.high == pytest.approx((1.0, 0.5, 0.2))
+
+
+def test_scattered_copies_may_have_random_sizes(scene):  # noqa: F811
+    case = scatter("ball", 12, (-1, -1, 0.2), (1, 1, 1.5), 5, (0.5, 1.2)).change(scene.case)
+    radii = [body.shapes[0].radius for name, body in case.bodies.items() if name.startswith("ball ")]
+    assert min(radii) >= 0.025
+    assert max(radii) <= 0.06
+    assert len(set(radii)) == 12
+    assert scatter("ball", 12, (-1, -1, 0.2), (1, 1, 1.5), 5, (0.5, 1.2)).change(scene.case) == case
+    with pytest.raises(InputError, match="sizes"):
+        scatter("ball", 1, (-1, -1, 0.2), (1, 1, 1.5), 5, (1.2, 0.5)).change(scene.case)

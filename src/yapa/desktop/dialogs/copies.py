@@ -35,13 +35,14 @@ class Copies(FormDialog):
         self.count = self.field("How many", "10", "Copies that are scattered")
         self.low = self.field("Box from", "-0.5, -0.5, 0.2", "Its lower corner: x, y, z; any unit", "m")
         self.high = self.field("Box to", "0.5, 0.5, 1.0", "Its upper corner", "m")
+        self.sizes = self.field("Sizes from, to", "1, 1", "Parts of the body's own size, drawn at random: 0.7, 1.3")
         self.seed = self.field("Seed", str(seed), "The same seed gives the same places")
         self.way.currentTextChanged.connect(self._shape)
         self._shape(ARRANGEMENTS[0])
 
     def _shape(self, way: str) -> None:
         for fields, on in (((self.counts, self.steps), way == ARRANGEMENTS[0]),
-                           ((self.count, self.low, self.high, self.seed), way == ARRANGEMENTS[1])):
+                           ((self.count, self.low, self.high, self.sizes, self.seed), way == ARRANGEMENTS[1])):
             for edit in fields:
                 self.form.setRowVisible(edit, on)
 
@@ -53,7 +54,10 @@ class Copies(FormDialog):
         else:
             low, high = ([number_in(text, "m", "box") for text in _three(edit)] for edit in (self.low, self.high))
             count, seed = _whole(self.count.text(), "copies"), _whole(self.seed.text(), "seed")
-            self.edit = arranging.scatter(self._name, count, low, high, seed)
+            sizes = tuple(number_in(text.strip(), "", "sizes") for text in self.sizes.text().split(","))
+            if len(sizes) != 2:
+                raise bad_input("Sizes from, to", repr(self.sizes.text()), "two numbers with a comma between")
+            self.edit = arranging.scatter(self._name, count, low, high, seed, None if sizes == (1.0, 1.0) else (sizes[0], sizes[1]))
 
 
 def _three(edit: QLineEdit) -> list[str]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 from typing import cast
 
 import numpy as np
@@ -67,7 +68,7 @@ def check(case: Case) -> Iterator[Finding]:
             "off its track", track.body, f"it starts {far:.3g} m from where its track {track.name} begins",
             f"the track begins at {_words(begins)}, the body at {_words(np.array(body.position))}",
             mend=Mend(f"move {track.body} to its track", set_body(track.body, position=there)),
-            also=(Mend(f"move the track to {track.body}", lambda case, name=track.name, by=-off: _moved_track(case, name, by)),))
+            also=(Mend(f"move the track to {track.body}", partial(_moved_track, name=track.name, by=-off)),))
 
 
 def _words(place: np.ndarray) -> str:

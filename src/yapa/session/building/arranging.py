@@ -7,10 +7,10 @@ from itertools import product
 
 import numpy as np
 
-from yapa.case import Case
+from yapa.case import Case, get_number, has_number, with_numbers
 from yapa.errors import bad_input
 from yapa.motion import Array
-from yapa.session.building.placing import moved_out, moved_to, place_of, reach_towards, with_body
+from yapa.session.building.placing import moved_out, moved_to, place_of, reach_towards, tidy, with_body
 from yapa.session.building.scene_edits import free_name, start_velocity
 from yapa.session.edits import Edit
 
@@ -38,7 +38,8 @@ def copies(name: str, counts: Sequence[int], step: Sequence[float]) -> Edit:
     return Edit(f"copies of {name}", change)
 
 
-def scatter(name: str, count: int, low: Sequence[float], high: Sequence[float], seed: int) -> Edit:
+def scatter(name: str, count: int, low: Sequence[float], high: Sequence[float], seed: int,
+            sizes: tuple[float, float] | None = None) -> Edit:
     """Return the edit that adds copies of a body at random places of a box, overlapping nothing.
 
     Parameters
@@ -46,7 +47,8 @@ def scatter(name: str, count: int, low: Sequence[float], high: Sequence[float], 
     name : name of the body
     count : how many are added
     low, high : corners of the box [m]
-    seed : of the places
+    seed : of the places, and of the sizes
+    sizes : the smallest and the largest, as parts of the body's own; None: all are as large
     """
     def change(case: Case) -> Case:
         if not 1 <= count <= MAX_COPIES:
@@ -54,8 +56,14 @@ def scatter(name: str, count: int, low: Sequence[float], high: Sequence[float], 
         if any(a > b for a, b in zip(low, high, strict=True)):
             raise bad_input("box", f"{tuple(low)} to {tuple(high)}", "corners that rise")
         rng = np.random.default_rng(seed)
+        if sizes is not None and not 0 < sizes[0] <= sizes[1]:
+            raise bad_input("sizes", f"{sizes[0]:g} to {sizes[1]:g}", "two parts of the body's size above zero that rise")
         for place in rng.uniform(low, high, (count, 3)):
             case = _with_copies(case, name, [place])
+            if sizes is not None:
+                copy = list(case.bodies)[-1]
+                path = f"bodies.{copy}.{'radius' if has_number(case, f'bodies.{copy}.radius') else 'size'}"
+                case = with_numbers(case, {path: tidy(get_number(case, path) * float(rng.uniform(*sizes)))})
             case = moved_out(case, list(case.bodies)[-1], UP)
         return case
 

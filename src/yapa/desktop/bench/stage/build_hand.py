@@ -11,6 +11,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QMenu
 
 from yapa.desktop.bench.stage.typed import TypedField as Field
+from yapa.desktop.bench.stage.wishes import Wishes
 from yapa.motion import Motion
 from yapa.session.building.asking import Ask
 from yapa.session.building.gestures import Snapping
@@ -47,6 +48,7 @@ class BuildHand:
         self.held_grip: Grip | None = None
         self.pointer = QPointF()
         self.aiming = False
+        self.wishes = Wishes(stage)
 
     # -- places ------------------------------------------------------------------------------------
 
@@ -105,6 +107,8 @@ class BuildHand:
         if self._is_end(at):
             self._builder.lengthen()
             return True
+        if self.wishes.press(at):
+            return True
         name, grip = self._builder.body, self.grip_at(at)
         if grip is not None and name is not None and self._builder.hand.take_grip(name, grip):
             self.held_grip = grip
@@ -136,6 +140,9 @@ class BuildHand:
             self.box = self.box[0], at
             self._stage.update()
             return True
+        if self.wishes.held:
+            self.wishes.move(at)
+            return True
         hand = self._builder.hand
         if not hand.holding:
             if self._hit is None or self._pressed is None or (at - self._pressed).manhattanLength() < CLICK:
@@ -150,6 +157,8 @@ class BuildHand:
 
     def release(self, at: QPointF, button: Qt.MouseButton) -> bool:
         """Keep what was done; a click on nothing selects nothing, a right click asks."""
+        if button == Qt.MouseButton.LeftButton and self.wishes.release(at):
+            return True
         clicked = self._pressed is not None and (at - self._pressed).manhattanLength() < CLICK
         held, hit = self._builder.hand.holding, self._hit
         self._hit, self._pressed = None, None
@@ -181,6 +190,10 @@ class BuildHand:
 
     def hover(self, at: QPointF) -> None:
         """Say what is under the pointer."""
+        if self.wishes.held:
+            self.wishes.move(at)
+            self._stage.setCursor(Qt.CursorShape.CrossCursor)
+            return
         hits = [hit for hit in self._builder.under(self.ray(at)) if not self.is_ground(hit.body)]
         name = hits[0].body if hits else None
         grip = self.grip_at(at)
@@ -202,6 +215,9 @@ class BuildHand:
             action.setEnabled(False)
         for ask in found:
             menu.addAction(f"{self._builder.body}: {ask.text}").triggered.connect(partial(self._want, ask))
+        if self._builder.body is not None and found:
+            draw = menu.addAction(f"{self._builder.body}: end inside a box that you draw…")
+            draw.triggered.connect(partial(self.wishes.draw_box, self._builder.body))
         menu.popup(self._stage.mapToGlobal(QPoint(int(at.x()), int(at.y()))))
 
     def _want(self, ask: Ask, _on: bool = False) -> None:
@@ -210,7 +226,8 @@ class BuildHand:
     @property
     def hears_escape(self) -> bool:
         """Whether Esc puts back what is held, or takes the selection away; a fit that runs is stopped by it in any case."""
-        return self._builder.hand.holding or self.aiming or (bool(self._builder.selected) and not self._session.fits.running)
+        busy = self._builder.hand.holding or self.aiming or self.wishes.held
+        return busy or (bool(self._builder.selected) and not self._session.fits.running)
 
     # -- the keys ----------------------------------------------------------------------------------
 
@@ -231,8 +248,9 @@ class BuildHand:
             self._type_number(name, grip)
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self._builder.take_out()
-        elif key == Qt.Key.Key_Escape and (self._builder.hand.holding or self.aiming):
+        elif key == Qt.Key.Key_Escape and (self._builder.hand.holding or self.aiming or self.wishes.held):
             self._builder.hand.put_back()
+            self.wishes.give_up()
             self.aiming, self.held_grip = False, None
         elif key == Qt.Key.Key_Escape and self._builder.selected:
             self._builder.select([])

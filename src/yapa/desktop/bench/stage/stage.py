@@ -239,6 +239,7 @@ class Stage(QWidget):
             self._painter.spins(p, picture.motion)
             self._painter.words(p)
             self.shot.paint(p)
+            self.hand.wishes.paint(p)
             self.trails.arrows(p, picture.motion, self.hand.over_end)
             if self.building:
                 self._build_painter.paint(p, picture.motion, self.states(picture.motion))
