@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
@@ -85,6 +86,14 @@ class FormDialog(QDialog):
         """Say what is wrong, or nothing."""
         self.wrong.setText(text)
         self.wrong.setVisible(bool(text))
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """The first field has the keys."""
+        super().showEvent(event)
+        item = self.form.itemAt(0, QFormLayout.ItemRole.FieldRole) or self.form.itemAt(0, QFormLayout.ItemRole.SpanningRole)
+        widget = item.widget() if item is not None else None
+        if widget is not None:
+            widget.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def take(self) -> None:
         """Read the form; raise YapaError if it cannot be used."""

@@ -7,16 +7,20 @@ from itertools import product
 
 import numpy as np
 
-from yapa.case import Case, get_number, has_number, with_numbers
+from yapa.case import Body, Case, get_number, has_number, with_numbers
 from yapa.errors import bad_input
+from yapa.findings.gaps import gaps_at_start
 from yapa.motion import Array
-from yapa.session.building.placing import moved_out, moved_to, place_of, reach_towards, tidy, with_body
+from yapa.session.building.placing import TOUCHING, moved_to, place_of, reach_towards, tidy, with_body
 from yapa.session.building.scene_edits import free_name, start_velocity
+from yapa.session.building.stock import is_endless
 from yapa.session.edits import Edit
 
 UP = np.array([0.0, 0.0, 1.0])
 MAX_COPIES = 200
 """bodies that one step adds"""
+MAX_PLACES = 400
+"""random places that are tried for one copy"""
 
 
 def copies(name: str, counts: Sequence[int], step: Sequence[float]) -> Edit:
@@ -58,13 +62,13 @@ def scatter(name: str, count: int, low: Sequence[float], high: Sequence[float], 
         rng = np.random.default_rng(seed)
         if sizes is not None and not 0 < sizes[0] <= sizes[1]:
             raise bad_input("sizes", f"{sizes[0]:g} to {sizes[1]:g}", "two parts of the body's size above zero that rise")
-        for place in rng.uniform(low, high, (count, 3)):
-            case = _with_copies(case, name, [place])
+        for _ in range(count):
+            case = _with_copies(case, name, [np.array(low, dtype=float)])
+            copy = list(case.bodies)[-1]
             if sizes is not None:
-                copy = list(case.bodies)[-1]
                 path = f"bodies.{copy}.{'radius' if has_number(case, f'bodies.{copy}.radius') else 'size'}"
                 case = with_numbers(case, {path: tidy(get_number(case, path) * float(rng.uniform(*sizes)))})
-            case = moved_out(case, list(case.bodies)[-1], UP)
+            case = _where_free(case, copy, low, high, rng)
         return case
 
     return Edit(f"scatter {name}", change)
@@ -162,6 +166,30 @@ def mirror(names: Sequence[str], axis: str) -> Edit:
 
 def _moved(case: Case, name: str, place: Array) -> Case:
     return with_body(case, name, moved_to(case.bodies[name], place))
+
+
+def _where_free(case: Case, copy: str, low: Sequence[float], high: Sequence[float], rng: np.random.Generator) -> Case:
+    """The case with a body at a random place of a box where it overlaps nothing; first out of others' reach, known soon."""
+    body = case.bodies[copy]
+    reach = [(np.array(place_of(other)), _reach(other)) for name, other in case.bodies.items()
+             if name != copy and len(other.shapes) == 1 and not is_endless(other)]
+    crowded = 0
+    for _ in range(MAX_PLACES):
+        place = rng.uniform(low, high, 3)
+        near = any(np.linalg.norm(place - at) < _reach(body) + far for at, far in reach)
+        crowded += near
+        if near and crowded < MAX_PLACES // 2:
+            continue
+        there = with_body(case, copy, moved_to(body, place))
+        if min((gap for pair, gap in gaps_at_start(there).items() if copy in pair), default=0.0) >= -TOUCHING:
+            return there
+    raise bad_input("scatter", f"no free place for {copy} in {tuple(low)} to {tuple(high)} m", "a larger box, or fewer copies")
+
+
+def _reach(body: Body) -> float:
+    """How far a body reaches from its origin at most [m]."""
+    return float(np.linalg.norm([max(reach_towards(body, axis), reach_towards(body, -axis)) for axis in np.eye(3)])
+                 if body.shapes[0].kind != "sphere" else reach_towards(body, UP))
 
 
 def _with_copies(case: Case, name: str, places: Sequence[Array]) -> Case:
