@@ -44,6 +44,7 @@ bench: setup
 	$(BIN)/python -m benchmarks.apart.named
 	$(BIN)/python -m benchmarks.start
 	bash tools/with_display.sh $(BIN)/python -m benchmarks.desktop
+	bash tools/with_display.sh $(BIN)/python -m benchmarks.build
 
 clean:
 	rm -rf $(VENV) demo-output

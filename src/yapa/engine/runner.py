@@ -88,6 +88,10 @@ def set_after(seconds: float | None, flag: np.ndarray | None) -> Iterator[None]:
     ----------
     seconds : until it is set
     flag : (1,) int64
+
+    Returns
+    -------
+    A context.
     """
     if seconds is None or flag is None:
         yield

@@ -284,9 +284,13 @@ class Solids:
         self._depth = as_numpy(depth).reshape(height, width)[::-1].copy()
         return image
 
-    def shifted(self, width: int, height: int, k: int) -> NDArray[np.uint8]:
-        """The picture that was drawn last once more, every pixel taken a part of a pixel aside: the k-th of SAMPLES, (h, w, 4)."""
-        side = round(SAMPLES**0.5)
+    @property
+    def depth(self) -> Array | None:
+        """How deep the picture that was drawn last is at each pixel, 1 where nothing is, (h, w)."""
+        return self._depth
+
+    def shifted(self, width: int, height: int, k: int, side: int = round(SAMPLES**0.5)) -> NDArray[np.uint8]:
+        """The picture that was drawn last once more, every pixel taken a part of a pixel aside: the k-th of side², (h, w, 4)."""
         x, y = ((k % side + 0.5) / side - 0.5, (k // side + 0.5) / side - 0.5)
         camera = self._renderer.GetActiveCamera()
         camera.SetWindowCenter(2 * x / width, 2 * y / height)
