@@ -352,9 +352,10 @@ def test_a_paddle_free_along_one_axis_is_at_rest_at_three_tenths_of_a_second(per
     person.nothing()
     person.answer("What should happen", "rest", "[Home]", "0.3", "0.02")
     person.key("t")
+    person.qtbot.waitUntil(lambda: bool(person.case.targets), timeout=20000)
     person.wait()
     person.key("f")
-    person.qtbot.waitUntil(lambda: not person.window.session.fits.running, timeout=30000)
+    person.qtbot.waitUntil(lambda: person.window.session.newest_fit() is not None, timeout=60000)
     person.wait()
     person.save()
     assert there_and_back(person, empty, qtbot, tmp_path) <= 25

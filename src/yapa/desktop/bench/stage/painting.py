@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
+from pyqtgraph.functions import arrayToQPolygonF
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
@@ -79,8 +80,11 @@ class StagePainter:
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(t.color("measured", 0.75))
             step = max(1, len(pixels) // 140)
-            for a, b in pixels[::step]:
-                p.drawEllipse(QPointF(a, b), 1.5, 1.5)
+            dots = QPen(t.color("measured", 0.75), 3.0)
+            dots.setCapStyle(Qt.PenCapStyle.RoundCap)
+            p.setPen(dots)
+            if len(pixels):
+                p.drawPoints(arrayToQPolygonF(*np.ascontiguousarray(pixels[::step].T)))
             place = seen.motion.trajectory(seen.body).position(np.array([self._session.playback.time]))
             x, y = self._stage.to_pixels(place)[0]
             account = seen.motion.body(seen.body)

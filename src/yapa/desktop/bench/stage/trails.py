@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from pyqtgraph.functions import arrayToQPolygonF
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
@@ -17,6 +18,8 @@ if TYPE_CHECKING:
     from yapa.desktop.bench.stage.stage import Stage
 
 BEAD_SECONDS = 0.05
+BEAD = 4.4
+"""pixels of a bead"""
 MAX_BEADS = 400
 MANY = 30
 """moving bodies: above it only those that are selected have trails"""
@@ -86,16 +89,17 @@ class TrailPainter:
         ends = np.flatnonzero(np.diff(np.concatenate([[False], seen, [False]]).astype(int)))
         for a, b in zip(ends[::2], ends[1::2], strict=True):
             run = pixels[max(a - 1, 0) : b + 1]
-            p.drawPolyline(QPolygonF([QPointF(x, y) for x, y in run]))
+            p.drawPolyline(arrayToQPolygonF(*np.ascontiguousarray(run.T)))
         if look.beads:
             ticks = np.arange(max(begin, 0.0), min(end, motion.end), BEAD_SECONDS)[:MAX_BEADS]
             if len(ticks):
                 beads = path.position(ticks)
-                p.setPen(Qt.PenStyle.NoPen)
-                p.setBrush(look.color)
-                for a, b in self._stage.to_pixels(beads)[self._stage.sees(beads)]:
-                    p.drawEllipse(QPointF(a, b), 2.2, 2.2)
-                p.setBrush(Qt.BrushStyle.NoBrush)
+                dots = QPen(look.color, BEAD)
+                dots.setCapStyle(Qt.PenCapStyle.RoundCap)
+                p.setPen(dots)
+                shown = self._stage.to_pixels(beads)[self._stage.sees(beads)]
+                if len(shown):  # of no points the packed polygon is none
+                    p.drawPoints(arrayToQPolygonF(*np.ascontiguousarray(shown.T)))
 
     def _say_chance(self, p: QPainter, motion: Motion, chance: dict[str, float]) -> None:
         """Words where chance begins to decide: of the selected body, else of the first."""
