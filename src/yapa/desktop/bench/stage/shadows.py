@@ -17,17 +17,28 @@ MAX_SHADOWS = 40
 LAYERS = ((1.12, 0.25), (1.0, 0.6), (0.86, 1.1))
 """size of each layer, and how dark it is; each lies over the one before"""
 FROM_ABOVE = View((0.0, 0.0, 0.0), 1.0, 0.0, 1.5707)
+LIGHT, INTENSITY = (-0.5, -0.9, 1.6), 0.6
+"""where the light of the stage comes from, and how strong it is"""
+AMBIENT, DIFFUSE = 0.62, 0.7
+"""of what is lit"""
 LIFT = 2e-3
 """of the shadow's size: how far it lies above its face"""
 
 
 @dataclass(frozen=True)
 class Shadow:
-    """A polygon (N, 3) on a face of a body, by its row, and how dark it is."""
+    """A polygon (N, 3) on a face of a body, by its row, how dark it is, and how light that face is without it."""
 
     points: Array
     darkness: float
     on: int
+    lit: float = 1.0
+
+
+def lit(normal: Array) -> float:
+    """How light a face is, of its own tone."""
+    towards = np.array(LIGHT) / np.linalg.norm(LIGHT)
+    return min(AMBIENT + DIFFUSE * INTENSITY * max(float(normal @ towards), 0.0), 1.0)
 
 
 def shadows(motion: Motion, states: Array, hidden: Collection[int] = ()) -> list[Shadow]:
@@ -41,6 +52,7 @@ def shadows(motion: Motion, states: Array, hidden: Collection[int] = ()) -> list
         if not hits or hits[0].normal[2] < 0.2:
             continue
         face = hits[0]
+        on = motion.names.index(face.body)
         for shape in motion.bodies[k].shapes:
             seen = outline(shape, states[k], FROM_ABOVE)
             if len(seen) < 3:
@@ -53,5 +65,5 @@ def shadows(motion: Motion, states: Array, hidden: Collection[int] = ()) -> list
                 points = middle + (1.0 + (scale - 1.0) * soft * 1.5) * (seen - middle)
                 flat = points[:, :2] - face.point[:2]
                 points[:, 2] = face.point[2] - flat @ face.normal[:2] / face.normal[2] + order * LIFT * size
-                out.append(Shadow(points, part / soft, motion.names.index(face.body)))
+                out.append(Shadow(points, part / soft, on, 1.0 if motion.bodies[on].kind == "plane" else lit(face.normal)))
     return out

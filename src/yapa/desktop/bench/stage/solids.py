@@ -17,7 +17,7 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, v
 
 from yapa.desktop.app.theme import Theme
 from yapa.desktop.bench.stage.camera import View
-from yapa.desktop.bench.stage.shadows import Shadow
+from yapa.desktop.bench.stage.shadows import AMBIENT, DIFFUSE, INTENSITY, LIGHT, Shadow
 from yapa.desktop.bench.stage.vtk_arrays import as_numpy, as_vtk
 from yapa.motion import Array, BodyInfo, ShapeInfo
 
@@ -205,9 +205,9 @@ class Solids:
         self._renderer.SetAutomaticLightCreation(False)
         light = vtkLight()
         light.SetLightTypeToSceneLight()
-        light.SetPosition(-0.5, -0.9, 1.6)
+        light.SetPosition(*LIGHT)
         light.SetFocalPoint(0.0, 0.0, 0.0)
-        light.SetIntensity(0.6)
+        light.SetIntensity(INTENSITY)
         self._renderer.AddLight(light)
         self._parts: list[tuple[vtkActor, int, vtkMatrix4x4]] = []
         self._tones: list[QColor] = []
@@ -231,8 +231,8 @@ class Solids:
                 actor = vtkActor()
                 actor.SetMapper(mapper)
                 prop = actor.GetProperty()
-                prop.SetAmbient(0.62)
-                prop.SetDiffuse(0.7)
+                prop.SetAmbient(AMBIENT)
+                prop.SetDiffuse(DIFFUSE)
                 if shape.kind == "plane":
                     _unlit(prop)
                     line = t.color("hairline")
@@ -258,7 +258,7 @@ class Solids:
         colors = []
         for shadow in shadows:
             tone, part = self._tones[shadow.on], SHADE * shadow.darkness
-            light = tone.redF(), tone.greenF(), tone.blueF()
+            light = [shadow.lit * c for c in (tone.redF(), tone.greenF(), tone.blueF())]
             colors.append(QColor.fromRgbF(*((1 - part) * c + part * dark for c, dark in zip(light, DARK, strict=True))))
         _paint_cells(data, colors, np.arange(len(colors)))
         mapper = vtkPolyDataMapper()
