@@ -6,13 +6,13 @@ Where to click is read (a control by its accessible name, a body by its projecte
 from __future__ import annotations
 
 import json
-from math import log, pi, radians, tan
+from math import pi, radians, tan
 
 import numpy as np
 import pytest
 from click.testing import CliRunner
 from PySide6.QtCore import QPoint
-from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QLineEdit, QMenu, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QMenu, QPushButton, QWidget
 
 from tests.desktop import xinput
 from tests.desktop.conftest import laid_out, settled
@@ -86,14 +86,6 @@ class Builder(Person):
             card.ensureWidgetVisible(b)
             laid_out(self.qtbot, self.window)
         self.click(b)
-        self.wait()
-
-    def tick(self, name):
-        """Click a tick by its name."""
-        box = self.named(name, QCheckBox)
-        self.window.bench.card.ensureWidgetVisible(box)
-        laid_out(self.qtbot, self.window)
-        self.click(box, QPoint(8, box.height() // 2))
         self.wait()
 
     def at(self, *place):
@@ -337,29 +329,3 @@ def test_a_bar_of_limited_force_pushes_two_crates_into_a_corner(person, qtbot, t
     out = measured(person, tmp_path)
     assert out["crate 2"]["x"]["value"] == pytest.approx(0.98 - 0.15, abs=0.01)  # against the wall
     assert out["crate"]["x"]["value"] == pytest.approx(0.98 - 0.45, abs=0.02)  # against the other crate
-
-
-def test_a_paddle_free_along_one_axis_is_at_rest_at_three_tenths_of_a_second(person, qtbot, tmp_path):
-    empty = person.empty_scene()
-    person.put("floor")
-    person.put("crate")
-    person.fill("name", "paddle")
-    for lock in ("y", "z", "turn x", "turn y", "turn z"):
-        person.press(lock)
-    person.fill("along x", "1")
-    person.fill("damping", "10")  # held up by nothing, it rubs on nothing
-    person.tick("find damping")
-    person.nothing()
-    person.answer("What should happen", "rest", "[Home]", "0.3", "0.02")
-    person.key("t")
-    person.qtbot.waitUntil(lambda: bool(person.case.targets), timeout=20000)
-    person.wait()
-    person.key("f")
-    person.qtbot.waitUntil(lambda: person.window.session.newest_fit() is not None, timeout=60000)
-    person.wait()
-    person.save()
-    assert there_and_back(person, empty, qtbot, tmp_path) <= 25
-    out = measured(person, tmp_path)
-    assert out["paddle"]["rest time"]["value"] == pytest.approx(0.3, abs=0.02)
-    assert person.case.bodies["paddle"].locked_axes == ("y", "z", "rotation_x", "rotation_y", "rotation_z")
-    assert person.case.bodies["paddle"].linear_damping == pytest.approx(log(1 / 0.005) / 0.3, rel=0.1)  # rest is 5 mm/s
