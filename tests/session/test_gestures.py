@@ -256,7 +256,9 @@ def test_aimed_by_the_parabola_it_passes_the_point(high):
     assert reached
     assert v * t + np.array([0, 0, -0.5 * 9.81 * t * t]) == pytest.approx((0.8, -0.6, 0.2), abs=1e-12)
     assert np.linalg.norm(v) == pytest.approx(5.0)
-    assert aimed(1.0, np.array([3.0, 0, 0]), -9.81, high=high)[1] is np.False_ or not aimed(1.0, np.array([3.0, 0, 0]), -9.81)[1]
+    beyond, reached = aimed(1.0, np.array([3.0, 0, 0]), -9.81, high=high)
+    assert not reached
+    assert np.linalg.norm(beyond) == pytest.approx(1.0)
     assert aimed(2.0, np.array([0.0, 0, 1.0]), 0.0)[0] == pytest.approx((0, 0, 2.0))
 
 

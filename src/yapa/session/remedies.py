@@ -20,7 +20,7 @@ from yapa.session.jobs import Job, Queue
 if TYPE_CHECKING:
     from yapa.session.desk import Desk
 
-MOST = 5
+MAX_REMEDIES = 5
 """answers that are shown"""
 OF_BODY = ("speed", "elevation", "azimuth", "velocity.x", "velocity.y", "velocity.z", "position.z", "position.x", "linear_damping")
 OF_SKIN = ("restitution", "friction")
@@ -96,7 +96,7 @@ def _of_target(case: Case, target: Target, body: str, here: OutcomeValue, cancel
         value = value_that_meets(case, target, body, here, unknown, move)
         if value is not None and value != get_number(case, unknown.path):
             found.append(Remedy(target.label, unknown.path, value))
-        if len(found) == MOST:
+        if len(found) == MAX_REMEDIES:
             break
     return found
 

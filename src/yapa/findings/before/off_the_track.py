@@ -8,6 +8,7 @@ from typing import cast
 
 import numpy as np
 
+from yapa.case.body_size import support
 from yapa.case.evidence import Track
 from yapa.case.model import Case
 from yapa.errors import YapaError
@@ -20,7 +21,9 @@ SOON = 0.05
 NOISES = 6.0
 """σ of the track within which a start is on it"""
 RADII = 0.5
-"""of the body within which a start is on its track"""
+"""of the least reach of the body within which a start is on its track"""
+STEPS = 2
+"""of the track, from its first place to its second, within which a start is on it"""
 
 
 def _begins(track: Track, data: TrackData) -> np.ndarray | None:
@@ -58,10 +61,9 @@ def check(case: Case) -> Iterator[Finding]:
             continue
         off = np.nan_to_num(begins - np.array(body.position))
         far = float(np.linalg.norm(off))
-        size = min((float(getattr(shape, "radius", np.inf)) for shape in body.shapes), default=np.inf)
-        size = min(size, *(0.5 * min(getattr(shape, "size", (np.inf,))) for shape in body.shapes))
-        speed = float(np.linalg.norm(np.diff(data.x[:2], axis=0))) if len(data.x) > 1 else 0.0
-        if far <= max(NOISES * data.sigma, RADII * size if np.isfinite(size) else 0.0, 2 * speed):
+        size = min(support(body, axis) for axis in np.vstack([np.eye(3), -np.eye(3)]))
+        step = float(np.linalg.norm(np.diff(data.x[:2], axis=0)))
+        if far <= max(NOISES * data.sigma, RADII * size, STEPS * step):
             continue
         there = cast("tuple[float, float, float]", tuple(round(float(c), 6) for c in np.array(body.position) + off))
         yield Finding(

@@ -62,12 +62,12 @@ def _coordinates(body: Body, place: Array, axis: int, others: list[tuple[Array, 
     for at, other in others:
         their_low, their_high = (at[axis] + c for c in extent(other, axis))
         out += [their_low - low, their_high - high, 0.5 * (their_low + their_high) - 0.5 * (low + high)]
-        if _beside(body, place, at, other, axis):
+        if _face_each_other(body, place, at, other, axis):
             out += [their_high - low, their_low - high]
     return out
 
 
-def _beside(body: Body, place: Array, at: Array, other: Body, axis: int) -> bool:
+def _face_each_other(body: Body, place: Array, at: Array, other: Body, axis: int) -> bool:
     """Whether two bodies would meet if one were moved along an axis."""
     for across in range(3):
         if across != axis:

@@ -46,7 +46,6 @@ class BuildHand:
         self.hovered_grip: str | None = None
         self.over_end = False
         self.held_grip: Grip | None = None
-        self.pointer = QPointF()
         self.aiming = False
         self.wishes = Wishes(stage)
 
@@ -83,9 +82,9 @@ class BuildHand:
 
     def grip_at(self, at: QPointF) -> Grip | None:
         """The grip that the hand would take at a place of the stage: the nearest."""
-        near = [((tip - at).manhattanLength(), k) for k, (_, tip, _) in enumerate(self.grips())]
-        away, k = min(near, default=(NEAR, 0))
-        return self.grips()[k][0] if away < 2 * NEAR and near else None
+        near = [((tip - at).manhattanLength(), grip) for grip, tip, _ in self.grips()]
+        away, grip = min(near, key=lambda one: one[0], default=(2 * NEAR, None))
+        return grip if away < 2 * NEAR else None
 
     def _is_end(self, at: QPointF) -> bool:
         """Whether the pointer is over the arrow of something that still moves at the end of the clip."""
@@ -150,7 +149,6 @@ class BuildHand:
             if not hand.take(self._hit, self.ray(self._pressed)):
                 return True
         free, alt = bool(keys & Qt.KeyboardModifier.ControlModifier), bool(keys & Qt.KeyboardModifier.AltModifier)
-        self.pointer = at
         hand.follow(self.ray(at), Snapping(0.0 if free else self.step, 0.0 if free else ANGLE, in_picture=alt, about_centre=free))
         self._stage.update()
         return True
@@ -199,8 +197,8 @@ class BuildHand:
         grip = self.grip_at(at)
         over = grip.name if grip is not None else None
         shape = Qt.CursorShape.CrossCursor if self.aiming else Qt.CursorShape.PointingHandCursor
-        self._stage.setCursor(shape if self.aiming or name or over or self._is_end(at) else Qt.CursorShape.ArrowCursor)
         end = self._is_end(at)
+        self._stage.setCursor(shape if self.aiming or name or over or end else Qt.CursorShape.ArrowCursor)
         if (name, over, end) != (self.hovered, self.hovered_grip, self.over_end):
             self.hovered, self.hovered_grip, self.over_end = name, over, end
             self._stage.update()

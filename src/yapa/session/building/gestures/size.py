@@ -12,7 +12,7 @@ from yapa.session.building.placing import moved_to, place_of, reach_towards, tid
 from yapa.session.building.rays import Ray
 from yapa.session.edits import Edit
 
-LEAST = 1e-3
+MIN_SIZE = 1e-3
 """m: no size is made smaller by hand"""
 HALVED = ("radius",)
 """sizes that are measured from the centre: they grow by half of what a face is moved"""
@@ -61,5 +61,5 @@ def follow(held: Held, ray: Ray, snapping: Snapping) -> Edit | None:
     was = get_number(held.case, f"bodies.{held.name}.{held.part}")
     grown = out if not snapping.about_centre else 2.0 * out
     grown = grown / 2.0 if held.part in HALVED else grown
-    size = max(rounded(was + grown, snapping.step), snapping.step or LEAST, LEAST)
+    size = max(rounded(was + grown, snapping.step), snapping.step or MIN_SIZE, MIN_SIZE)
     return sized(held.name, held.part, size, held.axis, about_centre=snapping.about_centre)
