@@ -27,13 +27,13 @@ test: setup
 	@rm -f .coverage .coverage.*
 	COVERAGE_FILE=.coverage.session $(BIN)/python -m pytest $(COVER) -p no:pytest-qt tests/session
 	COVERAGE_FILE=.coverage.core bash tools/with_display.sh $(BIN)/python -m pytest $(COVER) -n 2 --ignore tests/desktop --ignore tests/session
-	COVERAGE_FILE=.coverage.desktop bash tools/with_display.sh $(BIN)/python -m pytest $(COVER) tests/desktop
+	COVERAGE_FILE=.coverage.desktop bash tools/with_display.sh $(BIN)/python -m pytest $(COVER) -o timeout=600 tests/desktop
 	@$(BIN)/python -m coverage combine --quiet
 	@$(BIN)/python tools/covered.py 90
 
 # Thousands of mutated cases and tables, 200 kills, eight minutes of use; limits of time are asserted here alone.
 hard: setup
-	YAPA_HARD=1 bash tools/with_display.sh $(BIN)/python -m pytest -s -o faulthandler_timeout=7200 tests/hard tests/session/test_races.py tests/desktop/test_sheets.py
+	YAPA_HARD=1 bash tools/with_display.sh $(BIN)/python -m pytest -s -o timeout=7200 tests/hard tests/session/test_races.py tests/desktop/test_sheets.py
 
 bench: setup
 	$(BIN)/python -m benchmarks.drop

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication, QWidget
 
 from yapa.demo import DATA
 from yapa.desktop.app.app import make_application
@@ -20,6 +21,26 @@ def qapp_cls():
 @pytest.fixture(scope="session")
 def qapp():
     return make_application()
+
+
+@pytest.fixture(autouse=True)
+def no_dialog_stays_open(qapp):
+    """A dialog that nobody answers is closed after a minute, and the test fails: it would wait for ever."""
+    seen, left = [], []
+
+    def look():
+        dialog = QApplication.activeModalWidget()
+        seen[:] = [*seen, dialog] if dialog is not None and dialog in seen[-1:] else [dialog]
+        if dialog is not None and len(seen) > 60:
+            left.append(f"{type(dialog).__name__} {dialog.windowTitle()!r}")
+            dialog.close()
+
+    timer = QTimer(interval=1000)
+    timer.timeout.connect(look)
+    timer.start()
+    yield
+    timer.stop()
+    assert not left, f"nobody answered {left}"
 
 
 @pytest.fixture

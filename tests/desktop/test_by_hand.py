@@ -152,14 +152,18 @@ def person(window, qtbot, tmp_path):
 def there_and_back(person, empty, qtbot, tmp_path):
     """Undone to the empty scene, redone to what was saved, opened in another window and saved with the same bytes."""
     counted, saved, session = person.actions, person.file.read_bytes(), person.window.session
-    steps = session.document.history.steps
-    for _ in range(steps):
-        person.key("ctrl+z")
+    history, steps = session.document.history, session.document.history.steps
+
+    def walk(chord):
+        for _ in range(steps):
+            mark = history.mark
+            person.key(chord)
+            qtbot.waitUntil(lambda mark=mark: history.mark != mark, timeout=20000)
         person.wait()
+
+    walk("ctrl+z")
     assert case_text(person.case) == empty
-    for _ in range(steps):
-        person.key("ctrl+shift+z")
-        person.wait()
+    walk("ctrl+shift+z")
     assert case_text(person.case).encode() == saved
     other = MainWindow(Recovery(tmp_path / "other"), person.file)
     qtbot.addWidget(other, before_close_func=lambda w: w.session.mark_clean())

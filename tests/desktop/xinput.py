@@ -8,14 +8,15 @@ from __future__ import annotations
 
 import os
 import subprocess
-import threading
 import time
 from collections.abc import Sequence
 
-from PySide6.QtCore import QPoint
+from PySide6.QtCore import QObject, QPoint, QTimer
 from PySide6.QtWidgets import QApplication, QWidget
 
 PROPERTY = "YAPA_TEST_DISPLAY"
+PATIENCE = 40.0
+"""How long a dialog may take to open, to be filled and to close [s]."""
 
 
 class NotOurDisplay(RuntimeError):
@@ -33,14 +34,47 @@ def check_display() -> None:
         raise NotOurDisplay(f"the display {display} has not the token of this test run")
 
 
+class Typist(QObject):
+    """Types into a dialog once it has the keys, a word each turn of its loop.
+
+    A dialog that does not close, or closes before all was typed, is sent away and said: a test fails then, it does not hang.
+    """
+
+    def __init__(self, title: str, words: Sequence[tuple[str, ...]]) -> None:
+        super().__init__()
+        check_display()
+        self.title, self.words, self.trouble = title, list(words), ""
+        self._until = time.monotonic() + PATIENCE
+        self._timer = QTimer(self, interval=60)
+        self._timer.timeout.connect(self._next)
+        self._timer.start()
+
+    def _next(self) -> None:
+        dialog = QApplication.activeModalWidget()
+        here = dialog is not None and dialog.windowTitle() == self.title
+        focus = QApplication.focusWidget()
+        if not here and not self.words:
+            self._timer.stop()  # all was typed, and the dialog went
+        elif time.monotonic() > self._until:
+            self._timer.stop()
+            self.trouble = f"the dialog {self.title!r}: {self.words} were not typed" if self.words else f"{self.title!r} does not close"
+            if dialog is not None:
+                dialog.close()
+        elif here and self.words and dialog.isActiveWindow() and focus is not None and dialog.isAncestorOf(focus):
+            subprocess.run(["xdotool", *self.words.pop(0)], check=True)
+
+
 class Person:
     """One who sits at the window. Counts what is done: clicks, drags, key chords, fields typed."""
 
     def __init__(self) -> None:
         self.actions = 0
+        self._typist: Typist | None = None
 
     def _send(self, *words: str) -> None:
         check_display()
+        if self._typist is not None:
+            assert not self._typist.trouble, self._typist.trouble
         subprocess.run(["xdotool", *words], check=True)
         end = time.monotonic() + 0.06
         while time.monotonic() < end:
@@ -81,29 +115,17 @@ class Person:
         self._send("type", "--delay", "2", "--", text)
         self._send("key", "Return")
 
-    def answer(self, title: str, *fields: str) -> threading.Thread:
+    def answer(self, title: str, *fields: str) -> None:
         """Type into the fields of a dialog that is about to open, one after the other by Tab, and press Enter; "[Down]" is a key.
 
-        It is done beside the window, which waits for the dialog.
+        It is done while the window waits for the dialog: nothing is typed before the dialog has the keys.
         """
         self.actions += len(fields)
-        check_display()
-
-        def type_it() -> None:
-            for _ in range(100):
-                if subprocess.run(["xdotool", "search", "--onlyvisible", "--name", title], capture_output=True, check=False).stdout:
-                    break
-                time.sleep(0.1)
-            time.sleep(0.4)
-            for k, text in enumerate(fields):
-                keys = [["key", text[1:-1]]] if text.startswith("[") else [["key", "ctrl+a"], ["type", "--delay", "2", "--", text]]
-                for words in [["key", "Tab"]][: bool(k)] + keys:
-                    subprocess.run(["xdotool", *words], check=True)
-            subprocess.run(["xdotool", "key", "Return"], check=True)
-
-        thread = threading.Thread(target=type_it, daemon=True)
-        thread.start()
-        return thread
+        words: list[tuple[str, ...]] = []
+        for k, text in enumerate(fields):
+            words += [("key", "Tab")][: bool(k)]
+            words += [("key", text[1:-1])] if text.startswith("[") else [("key", "ctrl+a"), ("type", "--delay", "2", "--", text)]
+        self._typist = Typist(title, [*words, ("key", "Return")])
 
     def _go(self, widget: QWidget, at: QPoint | None) -> None:
         place = widget.mapToGlobal(at if at is not None else widget.rect().center())
