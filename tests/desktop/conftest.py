@@ -81,3 +81,11 @@ def bench(window, qtbot):
         return window
 
     return open_demo
+
+
+@pytest.fixture
+def person(window, qtbot, tmp_path):
+    """One who builds by hand in an empty window."""
+    from tests.desktop.by_hand import Builder
+
+    return Builder(window, qtbot, tmp_path)

@@ -17,6 +17,8 @@ from PySide6.QtWidgets import QApplication, QWidget
 PROPERTY = "YAPA_TEST_DISPLAY"
 PATIENCE = 40.0
 """How long a dialog may take to open, to be filled and to close [s]."""
+AGAIN = 3.0
+"""How long a dialog stays open before Enter is pressed again [s]."""
 
 
 class NotOurDisplay(RuntimeError):
@@ -45,6 +47,7 @@ class Typist(QObject):
         check_display()
         self.title, self.words, self.trouble = title, list(words), ""
         self._until = time.monotonic() + PATIENCE
+        self._again = 0.0
         self._timer = QTimer(self, interval=60)
         self._timer.timeout.connect(self._next)
         self._timer.start()
@@ -57,11 +60,16 @@ class Typist(QObject):
             self._timer.stop()  # all was typed, and the dialog went
         elif time.monotonic() > self._until:
             self._timer.stop()
-            self.trouble = f"the dialog {self.title!r}: {self.words} were not typed" if self.words else f"{self.title!r} does not close"
+            what = f"does not take {self.words}" if self.words else "does not close"
+            self.trouble = f"the dialog {self.title!r} {what}"
             if dialog is not None:
                 dialog.close()
         elif here and self.words and dialog.isActiveWindow() and focus is not None and dialog.isAncestorOf(focus):
             subprocess.run(["xdotool", *self.words.pop(0)], check=True)
+            self._again = time.monotonic() + AGAIN
+        elif here and not self.words and time.monotonic() > self._again:
+            subprocess.run(["xdotool", "key", "Return"], check=True)  # the first one went to a list of proposals
+            self._again = time.monotonic() + AGAIN
 
 
 class Person:

@@ -42,10 +42,10 @@ def test_every_edit_is_a_step_with_a_name_that_can_be_undone_and_redone(desk, ed
     assert desk.case is after
 
 
-def test_a_freed_number_has_its_usual_range_widened_to_hold_it(desk):
+def test_a_freed_number_has_its_usual_range_with_room_on_both_sides(desk):
     assert desk.set_number("gravity", 45.0)
     assert desk.make(edits.free("gravity"))
-    assert unknown(desk.case, "gravity").high == 45.0
+    assert unknown(desk.case, "gravity").high == 90.0
     assert desk.make(edits.free("bodies.orange.radius"))
     radius = get_number(desk.case, "bodies.orange.radius")
     freed = unknown(desk.case, "bodies.orange.radius")

@@ -35,7 +35,7 @@ def set_number(path: str, value: float) -> Edit:
 
 
 def free(path: str) -> Edit:
-    """Return a number of the case as an unknown, within its usual range widened to hold it.
+    """Return a number of the case as an unknown, within its usual range; a value at an end of it or beyond has room on both sides.
 
     Parameters
     ----------
@@ -46,7 +46,8 @@ def free(path: str) -> Edit:
         if any(u.path == path for u in case.unknowns):
             return _with_unknown(case, path, fixed=False)
         q, value = quantity_of(path), get_number(case, path)
-        low, high = min(q.low, value), max(q.high, value)
+        low = q.low if value > q.low else min(q.low, value - abs(value))
+        high = q.high if value < q.high else max(q.high, value + abs(value))
         if parse_path(path).quantity == "position":
             low, high = value - 0.2, value + 0.2
         if q.scale == "log" and value > 0:

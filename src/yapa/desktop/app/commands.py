@@ -40,7 +40,7 @@ class Command:
     @property
     def while_typing(self) -> bool:
         """Whether its key is heard while a person types."""
-        return "+" in self.key or self.key == "Esc"
+        return "+" in self.key or self.key in ("Esc", "F2", "F6")
 
 
 def dialog(name: str) -> Act:
@@ -86,6 +86,8 @@ COMMANDS: tuple[Command, ...] = (
             lambda w: w.session.builder.arrange("evenly", "x")),
     Command("Scene", "Mirror across x", "Ctrl+Alt+M", "Mirror the selected bodies at the plane x = 0, with their launch and spin",
             lambda w: w.session.builder.arrange("mirror", "x")),
+    Command("Scene", "Rename", "F2", "Give the selected body, or with nothing selected the scene, another name",
+            lambda w: w.bench.rename()),
     Command("Scene", "Take out", "Ctrl+Del", "Take what is selected out, with what refers to it",
             lambda w: w.session.builder.take_out()),
     Command("Scene", "Join into one body", "Ctrl+J", "Make the selected bodies one; the first gives its name and its launch",
@@ -119,6 +121,10 @@ COMMANDS: tuple[Command, ...] = (
     Command("Look", "Put a camera here", "Ctrl+5", "Put a camera of the scene where you look from; targets can ask for its picture",
             lambda w: w.bench.stage.shot.put()),
     Command("Look", "Whole scene", "W", "See all of the scene", lambda w: w.bench.stage.show_whole_scene()),
+    Command("Look", "Next part of the window", "F6", "Give the keys to the next part, from left to right",
+            lambda w: w.bench.next_part(1), apart=True),
+    Command("Look", "Part before", "Shift+F6", "Give the keys to the part of the window before this one",
+            lambda w: w.bench.next_part(-1)),
     Command("Try", "Fit", "F", "Find the free numbers from the evidence", lambda w: w.session.fits.start()),
     Command("Try", "Stop", "Esc", "Stop the fit and keep its best, or stop what is read or searched", lambda w: w.session.stop()),
     Command("Try", "Play or pause", "Space", "Play the motion from the play head", lambda w: w.bench.top.toggle()),
@@ -133,5 +139,6 @@ COMMANDS: tuple[Command, ...] = (
             lambda w: w.bench.stage.next_handle()),
     Command("Try", "Compare with nothing", "Ctrl+D", "Show no trial beside the present motion",
             lambda w: w.session.preview.lay_beside(None)),
-    Command("Try", "Find a command…", "Ctrl+F", "Every command with its key, found by a word", dialog("find_command"), apart=True),
+    Command("Try", "Find a command…", "Ctrl+F", "Every command, every thing of the stock and every field of the card, by a word",
+            dialog("find_command"), apart=True),
 )

@@ -5,7 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QScrollArea,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.bench.builder.card import BodyCard
@@ -57,7 +68,7 @@ class Bench(QWidget):
         self._middle.addWidget(self.right)
         column.addLayout(self._middle, 1)
         column.addWidget(self._trials())
-        self.stock.put.connect(self._put)
+        self.stock.put.connect(self.put)
         self.stock.dropped.connect(self._drop)
         self.top.page.connect(self.show_work)
         self.show_work("tune")
@@ -128,7 +139,41 @@ class Bench(QWidget):
         self.stage.handles.hovered = None
         self.stage.update()
 
-    def _put(self, thing: str) -> None:
+    def parts(self) -> list[QWidget]:
+        """The parts of the bench that the keys can be given to, as they stand from left to right."""
+        left = [self.stock, self.scene] if self.work == "build" else [self.evidence]
+        return [*left, self.stage, self.card if self.work == "build" else self.unknowns, self.filmstrip]
+
+    def next_part(self, step: int) -> None:
+        """Give the keys to the first control of the next part, or of the one before."""
+        now, parts = QApplication.focusWidget(), self.parts()
+        at = next((k for k, part in enumerate(parts) if now is not None and (part is now or part.isAncestorOf(now))), -1)
+        at = at if at >= 0 or step > 0 else 0
+        for k in range(1, len(parts) + 1):
+            part = parts[(at + step * k) % len(parts)]
+            takers = [w for w in (part, *part.findChildren(QWidget)) if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisible()]
+            takers = [w for w in takers if w.isEnabled() and not isinstance(w, QScrollArea)]
+            if takers:
+                self.go_to(takers[0])
+                return
+
+    def go_to(self, control: QWidget) -> None:
+        """Give the keys to a control, where it can be seen; what stands in a field is marked."""
+        if self.card.isAncestorOf(control):
+            self.card.ensureWidgetVisible(control)
+        control.setFocus(Qt.FocusReason.TabFocusReason)
+        line = control.lineEdit() if isinstance(control, QComboBox) else control
+        if isinstance(line, QLineEdit):
+            line.selectAll()
+
+    def rename(self) -> None:
+        """Give the keys to the name on the card: of the selected body, or of the scene."""
+        self.show_work("build")
+        name = next((f for f in self.card.fields() if f.accessibleName() in ("name", "title")), None)
+        if name is not None:
+            self.go_to(name)
+
+    def put(self, thing: str) -> None:
         """Beside what is there; the stage has the keys then."""
         self._session.builder.put_in(thing)
         self.stage.setFocus(Qt.FocusReason.OtherFocusReason)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
+from PySide6.QtWidgets import QLineEdit, QWidget
 
 from yapa.case.quantity_text import number_in
+from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import FormDialog, ask
 from yapa.errors import bad_input
 from yapa.session.building import arranging
@@ -25,7 +26,7 @@ class Copies(FormDialog):
         super().__init__(f"Copies of {name}", parent, "Put them in")
         self._name = name
         self.edit: Edit | None = None
-        self.way = QComboBox()
+        self.way = Choice()
         self.way.addItems(list(ARRANGEMENTS))
         self.way.setAccessibleName("how")
         self.way.setToolTip("In equal steps, or at random places that overlap nothing")

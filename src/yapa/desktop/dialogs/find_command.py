@@ -1,32 +1,51 @@
-"""Find a command: every command with its key and what it does, found by a word of either."""
+"""Find a command: every command with its key and what it does, things of the stock and fields of the card, found by a word."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QDialog, QHeaderView, QLineEdit, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
-from yapa.desktop.app.commands import COMMANDS, Command
+from yapa.desktop.app.commands import COMMANDS, Act, Command
 from yapa.desktop.app.theme import theme
 from yapa.desktop.widgets.form_dialog import ask
+from yapa.session.building.stock import STOCK
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
 
 
-def matching(words: str) -> list[Command]:
-    """Commands in which every word occurs, in their text, their tip or their key."""
+def matching(words: str, commands: Sequence[Command] = COMMANDS) -> list[Command]:
+    """Commands in which every word occurs, in their text, their tip or their key; those that begin with the words come first."""
     terms = words.lower().split()
-    return [c for c in COMMANDS if all(w in f"{c.text} {c.tip} {c.key} {c.menu}".lower() for w in terms)]
+    found = [c for c in commands if all(w in f"{c.text} {c.tip} {c.key} {c.menu}".lower() for w in terms)]
+    return sorted(found, key=lambda c: not c.text.lower().startswith(" ".join(terms)) if terms else False)
+
+
+def at_hand(window: MainWindow) -> list[Command]:
+    """What a person who builds can reach by its name: things to put in, and the fields of the card."""
+    if window.session.case is None or window.bench.work != "build":
+        return []
+    def put(thing: str) -> Act:
+        return lambda w: w.bench.put(thing)
+
+    def go(field: QWidget) -> Act:
+        return lambda w: w.bench.go_to(field)
+
+    things = [Command("Put in", thing.name, "", thing.meaning, put(thing.name)) for thing in STOCK]
+    fields = [Command("Card", field.accessibleName(), "", field.toolTip(), go(field)) for field in window.bench.card.fields()]
+    return things + fields
 
 
 class FindCommand(QDialog):
     """Type a word; Enter does the first command that is left, or the chosen one."""
 
-    def __init__(self, parent: QWidget | None) -> None:
+    def __init__(self, parent: QWidget | None, commands: Sequence[Command] = COMMANDS) -> None:
         super().__init__(parent)
+        self._commands = commands
         self.setWindowTitle("Find a command")
         self.resize(640, 420)
         self.chosen: Command | None = None
@@ -53,7 +72,7 @@ class FindCommand(QDialog):
     def show_matching(self, words: str) -> None:
         """List what these words leave."""
         self.list.clear()
-        for command in matching(words):
+        for command in matching(words, self._commands):
             item = QTreeWidgetItem([command.text.rstrip("…"), command.key, command.tip])
             item.setForeground(1, theme().color("soft"))
             item.setForeground(2, theme().color("soft"))
@@ -88,6 +107,6 @@ class FindCommand(QDialog):
 
 def open_dialog(window: MainWindow) -> None:
     """Ask for a command, and do it."""
-    dialog = FindCommand(window)
+    dialog = FindCommand(window, (*COMMANDS, *at_hand(window)))
     if ask(dialog) and dialog.chosen is not None:
         dialog.chosen.act(window)

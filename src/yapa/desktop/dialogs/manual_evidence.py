@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QComboBox, QWidget
+from PySide6.QtWidgets import QWidget
 
 from yapa.case import Case
+from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import FormDialog, ask, number_from
 from yapa.session.manual_evidence import note
 
@@ -22,7 +23,7 @@ class NoteDialog(FormDialog):
         self._case = case
         self.after: Case | None = None
         self.lines: list[str] = []
-        self.body = QComboBox()
+        self.body = Choice()
         self.body.addItems(case.dynamic_bodies())
         self.body.setAccessibleName("body")
         self.form.addRow("Body", self.body)
@@ -36,7 +37,7 @@ class NoteDialog(FormDialog):
                                (self.marks, "0.53:0,-,0.04"), (self.path, "0:0,0,1.4 0.3:0,0,1.0"), (self.tolerance, "as usual")):
             field.setPlaceholderText(example)
         self.setMinimumWidth(440)
-        self.trial = QComboBox()
+        self.trial = Choice()
         self.trial.addItems(["", *(t.name for t in case.trials)])
         self.trial.setAccessibleName("trial")
         self.trial.setToolTip("The motion of an earlier trial, as a track to be met again")

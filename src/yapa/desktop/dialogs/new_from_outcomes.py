@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QComboBox, QWidget
+from PySide6.QtWidgets import QWidget
 
 from yapa.case import Case
+from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import FormDialog, ask, number_from
 from yapa.errors import bad_input
 from yapa.session.new_case import from_outcomes
@@ -22,7 +23,7 @@ class NewFromOutcomes(FormDialog):
         super().__init__("New from outcomes", parent, "Make the case")
         self.case: Case | None = None
         self.title = self.field("Name", "wanted bounce", "What this case is called")
-        self.shape = QComboBox()
+        self.shape = Choice()
         self.shape.addItems(["sphere", "box"])
         self.shape.setAccessibleName("shape")
         self.form.addRow("Shape", self.shape)

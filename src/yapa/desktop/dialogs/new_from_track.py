@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QGridLayout, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from yapa.case import Samples
 from yapa.case.quantities import QUANTITIES
@@ -14,6 +14,7 @@ from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, theme
 from yapa.desktop.dialogs.import_file import ImportDialog
 from yapa.desktop.widgets.card import label
+from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import FormDialog, ask, number_from
 from yapa.desktop.widgets.plots import pg
 from yapa.errors import bad_input
@@ -66,14 +67,14 @@ class NewFromTrack(FormDialog):
         self.column.insertWidget(1, self.preview)
         self.columns = label("", 10, role="soft", wrap=True)
         self.column.insertWidget(2, self.columns)
-        self.shape = QComboBox()
+        self.shape = Choice()
         self.shape.addItems(["sphere", "box"])
         self.shape.setAccessibleName("shape")
         self.form.addRow("Shape", self.shape)
         self.radius = self.field("Radius", "0.04", "Radius of the sphere", "m")
         self.edges = self.field("Edges", "0.3 x 0.2 x 0.15", "Edge lengths of the box; the first lies along the slope", "m")
         self.mass = self.field("Mass", "1", "Matters only for drag and collisions", "kg")
-        self.support = QComboBox()
+        self.support = Choice()
         self.support.addItems(["level floor at height", "slope rising along +x, degrees"])
         self.support.setAccessibleName("support")
         self.form.addRow("Support", self.support)

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QComboBox,
     QDialog,
     QHBoxLayout,
     QHeaderView,
@@ -19,6 +18,7 @@ from PySide6.QtWidgets import (
 
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.widgets.card import button, label
+from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import show_once
 from yapa.session.outcomes import OutcomeTable, OutcomeValue, outcome_table
 
@@ -38,7 +38,7 @@ class OutcomesDialog(QDialog):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 12)
         row = QHBoxLayout()
-        self.body = QComboBox()
+        self.body = Choice()
         self.body.setAccessibleName("body")
         self.body.setToolTip("Whose outcomes")
         row.addWidget(self.body)

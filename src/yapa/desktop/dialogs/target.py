@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from PySide6.QtWidgets import (
-    QComboBox,
     QSpinBox,
     QWidget,
 )
@@ -13,6 +12,7 @@ from yapa.case.arguments import ARGUMENTS
 from yapa.case.outcome_specs import CONDITIONS
 from yapa.case.outcome_text import FORMULA
 from yapa.desktop.widgets.card import label
+from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import FormDialog, number_from
 from yapa.errors import bad_input
 from yapa.session.outcomes import CATALOGUE, parse_target
@@ -29,14 +29,14 @@ class TargetDialog(FormDialog):
             whose = f"{target.each} of {target.body}"
         if whose is not None and whose not in bodies:
             bodies = [*bodies, whose]
-        self.outcome = QComboBox()
+        self.outcome = Choice()
         self.outcome.addItems(list(CATALOGUE))
         self.outcome.setAccessibleName("outcome")
         self.outcome.setToolTip("The number that should come out")
         self.index = QSpinBox()
         self.index.setRange(1, 99)
         self.index.setAccessibleName("number")
-        self.body = QComboBox()
+        self.body = Choice()
         self.body.addItems(bodies)
         self.body.setAccessibleName("body")
         self.form.addRow("Outcome", self.outcome)
@@ -46,7 +46,7 @@ class TargetDialog(FormDialog):
         if len(bodies) > 1:
             self.form.addRow("Body", self.body)
         self.arguments = self.field("Told", "", "What the outcome needs to know: a partner, a time, a point, a zone")
-        self.condition = QComboBox()
+        self.condition = Choice()
         self.condition.addItems(list(CONDITIONS))
         self.condition.setAccessibleName("condition")
         self.condition.setToolTip("Whether it should equal a value, stay in a range or on one side of it, happen, or never happen")

@@ -59,7 +59,7 @@ class Builder(Arranger):
     def ground_under(self, ray: Ray) -> tuple[Array, Array]:
         """Return place and normal of what the pointer is over: a face, else what is below that place, else the level ground.
 
-        In a level view nothing may be under the pointer: the place is then that in the plane of the picture through the origin.
+        In a level view nothing may be under the pointer: the place is then below it, in the plane through the origin.
 
         Parameters
         ----------
@@ -75,6 +75,7 @@ class Builder(Arranger):
             below = [] if met is None else self.under(Ray(met, -up))
             if below:
                 return below[0].point, below[0].normal
+            met = None if met is None else met * (1.0, 1.0, 0.0)
         return np.zeros(3) if met is None else met, up
 
     # -- putting in -----------------------------------------------------------

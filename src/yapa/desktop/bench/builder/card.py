@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QMenu, QWidget
 
 from yapa.case import Body, Case, has_number
 from yapa.case.scene import LaunchAngles, NaturalRoll
@@ -59,6 +59,11 @@ class BodyCard(Column):
         else:
             self._body(case, chosen)
         self.cards.addStretch(1)
+
+    def fields(self) -> list[QWidget]:
+        """The fields and choices of the card, from top to bottom."""
+        every = [w for w in self.findChildren(QWidget) if isinstance(w, QLineEdit | QComboBox) and w.accessibleName()]
+        return [w for w in every if w.isEnabled()]
 
     def follow(self, refresh: Callable[[], object]) -> None:
         """Have something shown anew whenever numbers of the case have changed."""

@@ -12,6 +12,7 @@ from yapa.case import quantity_of
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font
 from yapa.desktop.widgets.card import label
+from yapa.desktop.widgets.choice import Choice
 from yapa.errors import YapaError
 from yapa.session.building.fields import text_of, unit_shown, values_from
 from yapa.session.edits import free, lock
@@ -62,6 +63,9 @@ class Field(QLineEdit):
             event.accept()
             return
         super().keyPressEvent(event)
+        stage = self.window().findChild(QWidget, "stage")
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and stage is not None and not self.isModified():
+            stage.setFocus(Qt.FocusReason.OtherFocusReason)  # the keys are the scene's again; Tab goes on to the next field
 
 
 class NumberRow(QWidget):
@@ -132,7 +136,7 @@ class ChoiceRow(QWidget):
         words = label(name, 10)
         words.setFixedWidth(NAME)
         row.addWidget(words)
-        self.box = QComboBox()
+        self.box = Choice()
         self.box.setFont(font(10))
         self.box.setEditable(editable)
         if editable:

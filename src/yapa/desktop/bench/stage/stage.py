@@ -89,6 +89,7 @@ class Stage(QWidget):
         self.render_seconds: list[float] = []
         self.setMinimumHeight(180)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setObjectName("stage")
         self.setAccessibleName("Stage")
         self.setToolTip("The motion at the play head. Pull a lozenge to where a top, a landing or the rest should be: the free "
                         "numbers follow (H takes the next one, ↑ ↓ pull it, Enter keeps, Esc puts back). Drag turns the view, drag "

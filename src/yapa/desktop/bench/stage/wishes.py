@@ -128,6 +128,7 @@ class Wishes:
         name, corners = self.drawing, self._corners
         self.drawing, self._corners = None, []
         self._session.builder.ask([end_inside(name, corners[0], corners[1])])
+        self._session.message.emit(f"{name} is to end in this box")
         return True
 
     def draw_box(self, name: str, _on: bool = False) -> None:
