@@ -67,6 +67,8 @@ COMMANDS: tuple[Command, ...] = (
     Command("Edit", "Note by hand…", "N", "Evidence without a recording: heights, a stopwatch, marks", dialog("manual_evidence")),
     Command("Edit", "Say what should happen…", "T", "Ask for an outcome, with a tolerance",
             lambda w: w.bench.evidence.ask_target()),
+    Command("Edit", "Every number and choice…", "Ctrl+Shift+E", "All that stands in the case, one list, changed where it stands",
+            dialog("everything")),
     Command("Edit", "Copy values", "Ctrl+Shift+C", "Numbers, units, intervals and the conditions they hold under, as text",
             lambda w: w.bench.unknowns.copy_values()),
     Command("Scene", "Duplicate", "Ctrl+K", "A copy of what is selected beside it, at rest",

@@ -68,7 +68,9 @@ QScrollBar:vertical { width: 8px; background: transparent; }
 QScrollBar:horizontal { height: 8px; background: transparent; }
 QScrollBar::handle { background: $hairline; border-radius: 4px; min-height: 24px; min-width: 24px; }
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
-QTableWidget { background: $card; border: 1px solid $hairline; border-radius: 6px; gridline-color: $card; }
+QTableView { background: $card; border: 1px solid $hairline; border-radius: 6px; gridline-color: $card; }
+QTableView::item { padding: 0 4px; }
+QTableView::item:selected { background: $hairline; color: $ink; }
 QTreeWidget { background: $card; border: 1px solid $hairline; border-radius: 6px; }
 QTreeWidget::item { padding: 3px 8px; }
 QTreeWidget::item:selected { background: $hairline; color: $ink; }
