@@ -11,7 +11,7 @@ import numpy as np
 from yapa.case.changed_numbers import with_numbers
 from yapa.case.model import Case
 from yapa.case.quantities import QUANTITIES, kind_of, label_of
-from yapa.case.scene import Body
+from yapa.case.scene import Body, Surface
 from yapa.motion.info import Severity
 
 _JOINED = re.compile(r"(, | and )")
@@ -74,6 +74,21 @@ def set_number(path: str, value: float) -> Callable[[Case], Case]:
     value : its value
     """
     return lambda case: with_numbers(case, {path: value})
+
+
+def set_surface(name: str, **changes: float) -> Callable[[Case], Case]:
+    """Return an edit that changes numbers of a surface; one that the case has not written down is written.
+
+    Parameters
+    ----------
+    name : name of the surface
+    changes : field → its new value
+    """
+    def apply(case: Case) -> Case:
+        surface = case.surfaces.get(name, Surface()).model_copy(update=changes)
+        return case.model_copy(update={"surfaces": {**case.surfaces, name: surface}})
+
+    return apply
 
 
 def set_body(name: str, **changes: object) -> Callable[[Case], Case]:

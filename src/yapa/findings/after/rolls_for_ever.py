@@ -8,7 +8,7 @@ import numpy as np
 
 from yapa.case.model import Case
 from yapa.engine.simulate import program_for
-from yapa.findings.base import Finding, Mend, set_number
+from yapa.findings.base import Finding, Mend, set_surface
 from yapa.findings.registry import motion_check
 from yapa.motion import Motion
 from yapa.motion.contacts import SlipState
@@ -29,14 +29,11 @@ def check(case: Case, motion: Motion) -> Iterator[Finding]:
         surface = case.bodies[body].shapes[0].surface
         law = program_for(case).law_between(surface, case.bodies[partner].shapes[0].surface)
         if v[1] > 0.01 and v[1] > 0.99 * v[0] and law["rolling_resistance"] == 0:
-            mend = None
-            if f"surfaces.{surface}.rolling_resistance" in program_for(case).base:
-                mend = Mend("give its surface rolling resistance 0.01", set_number(f"surfaces.{surface}.rolling_resistance", 0.01))
             yield Finding(
                 "rolls for ever",
                 body,
                 f"it still rolls at {v[1]:.3g} m/s when the clip ends",
                 f"friction does not slow rolling, and rolling resistance on {partner} is 0",
                 Severity.TROUBLE if any(t.outcome == "rest time" for t in case.targets) else Severity.NOTE,
-                mend,
+                Mend("give its surface rolling resistance 0.01", set_surface(surface, rolling_resistance=0.01)),
             )

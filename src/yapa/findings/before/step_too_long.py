@@ -28,7 +28,7 @@ def check(case: Case) -> Iterator[Finding]:
             continue
         way = speed_of(body) * h
         if way > thin + thick[name]:
-            need = int(way / (thin + thick[name])) + 1
+            need = int(2 * way / (thin + thick[name])) + 1  # beyond the middle of the wall it would be pushed out behind it
             yield Finding(
                 "step too long",
                 name,
