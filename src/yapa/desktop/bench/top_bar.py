@@ -11,10 +11,12 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
+from yapa.case import Case
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font
 from yapa.desktop.widgets.card import button, label
 from yapa.session.comparison import Comparison
+from yapa.session.document import same_but_ledger
 from yapa.session.fit_job import FitResult, Progress
 
 SPEEDS = {"1×": 1.0, "½×": 0.5, "¼×": 0.25, "1/10×": 0.1}
@@ -83,6 +85,7 @@ class TopBar(QFrame):
         self.fit.setToolTip("Find the free numbers from the evidence (F). While it runs: stop and keep the best (Esc)")
         self.fit.clicked.connect(self._fit_or_stop)
         row.addWidget(self.fit)
+        self._playing: Case | None = None
         self._timer = QTimer(self, interval=33)
         self._timer.timeout.connect(self._tick)
         session.playhead_moved.connect(lambda t: self.clock.setText(f"t = {t:.2f} s"))
@@ -100,6 +103,9 @@ class TopBar(QFrame):
 
     def _on_case(self) -> None:
         case = self._session.case
+        if self._timer.isActive() and case is not None and self._playing is not None and not same_but_ledger(self._playing, case):
+            self._playing = case
+            self._session.playback.go_to(0.0)  # what plays has changed
         if case is not None:
             self.title.setText(self.title.fontMetrics().elidedText(case.title, Qt.TextElideMode.ElideRight, 290))
             saved = self._session.path is not None and self._session.is_clean
@@ -149,6 +155,7 @@ class TopBar(QFrame):
             return
         if self._session.playback.time >= case.duration - 1e-6:
             self._session.playback.go_to(0.0)
+        self._playing = case
         self._timer.start()
         self.play.setText("Pause")
 

@@ -16,6 +16,8 @@ from yapa.motion import Array, Motion
 if TYPE_CHECKING:
     from yapa.desktop.bench.stage.stage import Stage
 
+FLASH = 0.12
+"""s that a contact flashes"""
 RING = np.linspace(0, 2 * np.pi, 25)[:-1]
 
 
@@ -66,8 +68,16 @@ class StagePainter:
             one = np.cross(n, [1.0, 0.0, 0.0] if abs(n[0]) < 0.9 else [0.0, 1.0, 0.0])
             one = one / np.linalg.norm(one)
             ring = np.outer(np.cos(RING), one) + np.outer(np.sin(RING), np.cross(n, one))
-            pixels = self._stage.to_pixels(c.point + (3 + 7 * c.approach / top) / metre * ring)
-            p.drawPolygon(QPolygonF([QPointF(x, y) for x, y in pixels]))
+            size = (3 + 7 * c.approach / top) / metre
+            since = (self._session.playback.time - c.time) / FLASH
+            if 0 <= since < 1 and self._session.playback.time > 0:  # it has just happened
+                p.setBrush(t.color("simulated", 0.6 * (1 - since)))
+                p.drawPolygon(self._ring(c.point, size * (1.6 + 1.4 * since), ring))
+                p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawPolygon(self._ring(c.point, size, ring))
+
+    def _ring(self, point: Array, radius: float, ring: Array) -> QPolygonF:
+        return QPolygonF([QPointF(x, y) for x, y in self._stage.to_pixels(point + radius * ring)])
 
     def ghosts(self, p: QPainter) -> None:
         t = theme()

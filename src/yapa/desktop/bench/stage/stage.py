@@ -29,6 +29,7 @@ from yapa.desktop.app.theme import theme
 from yapa.desktop.bench.stage.build_hand import BuildHand
 from yapa.desktop.bench.stage.build_painting import BuildPainter
 from yapa.desktop.bench.stage.camera import View, spread_in_depth, whole_scene
+from yapa.desktop.bench.stage.extras import SHAPES, Extras
 from yapa.desktop.bench.stage.handles import StageHandles
 from yapa.desktop.bench.stage.outlines import outline
 from yapa.desktop.bench.stage.painting import StagePainter
@@ -80,6 +81,7 @@ class Stage(QWidget):
         self.shot = ShotCamera(self)
         self.hand = BuildHand(self)
         self.trails = TrailPainter(self)
+        self.extras = Extras(self)
         self._painter = StagePainter(self)
         self._build_painter = BuildPainter(self)
         session.pull_followed.connect(lambda _f: self._later())
@@ -228,7 +230,7 @@ class Stage(QWidget):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), t.color("stage"))
         picture = self.session.preview.comparison
-        if self._image is not None:
+        if self._image is not None and self.extras.bodies_as != SHAPES:
             p.drawImage(0, 0, self._image)
         if picture is not None and self._view is not None and len(picture.motion.times):
             self._painter.planes(p, picture.motion)
@@ -238,6 +240,7 @@ class Stage(QWidget):
             self._painter.rings(p, picture.motion)
             self._painter.ghosts(p)
             self._painter.spins(p, picture.motion)
+            self.extras.paint(p, picture.motion, self.states(picture.motion))
             self._painter.words(p)
             self.shot.paint(p)
             self.hand.wishes.paint(p)

@@ -1,0 +1,77 @@
+"""What the stage shows beside the picture, and how it plays."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QImage
+
+from tests.desktop.conftest import settled
+from yapa.desktop.dialogs.shown import ShownDialog
+from yapa.session.vectors import VECTORS
+
+
+def pixels(stage):
+    image = stage.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+    return np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())[:, : 4 * image.width()].copy()
+
+
+def differ(a, b):
+    return int(np.count_nonzero((a != b).any(axis=1)))
+
+
+def test_one_key_shows_pictures_what_collides_and_both(bench, qtbot):
+    w = bench("orange-drop")
+    stage = w.bench.stage
+    stage.setFocus()
+    seen = []
+    for ways in ("pictures", "what collides", "both", "pictures"):
+        assert stage.extras.bodies_as == ways
+        seen.append(pixels(stage))
+        qtbot.keyClick(w, Qt.Key.Key_V)
+    assert differ(seen[0], seen[1])
+    assert differ(seen[1], seen[2])
+    assert differ(seen[0], seen[2])
+
+
+@pytest.mark.parametrize("name", [v.name for v in VECTORS])
+def test_everything_that_can_be_shown_is_drawn_when_ticked(bench, qtbot, name):
+    w = bench("orange-drop")
+    contact = w.session.preview.comparison.motion.contacts[0]
+    w.session.playback.go_to(contact.time + 0.05)
+    settled(qtbot, w.session)
+    qtbot.wait(100)
+    w.run_command("Show on the stage…")
+    dialog = next(d for d in w.findChildren(ShownDialog) if d.isVisible())
+    before = pixels(w.bench.stage)
+    tick = dialog.ticks[name]
+    qtbot.mouseClick(tick, Qt.MouseButton.LeftButton, pos=QPoint(8, tick.height() // 2))
+    assert differ(before, pixels(w.bench.stage))
+    qtbot.mouseClick(tick, Qt.MouseButton.LeftButton, pos=QPoint(8, tick.height() // 2))
+    assert not w.bench.stage.extras.shown
+
+
+def test_an_edit_while_it_plays_starts_anew(bench, qtbot):
+    w = bench("orange-drop")
+    w.run_command("Play or pause")
+    qtbot.waitUntil(lambda: w.session.playback.time > 0.3, timeout=5000)
+    w.session.set_number("gravity", 5.0)
+    assert w.session.playback.time < 0.1
+    qtbot.waitUntil(lambda: w.session.playback.time > 0.1, timeout=5000)  # and it goes on
+    w.run_command("Play or pause")
+
+
+def test_a_contact_flashes_when_the_play_head_passes_it(bench, qtbot):
+    w = bench("orange-drop")
+    contact = w.session.preview.comparison.motion.contacts[0]
+    stage = w.bench.stage
+    x, y = (int(v) for v in stage.to_pixels(contact.point[None])[0])
+
+    def there(time):
+        w.session.playback.go_to(time)
+        qtbot.wait(120)
+        return pixels(stage)[max(y - 12, 0) : y + 12, 4 * (x - 12) : 4 * (x + 12)].astype(int)
+
+    flash, later = there(contact.time + 0.01), there(contact.time + 0.14)
+    assert np.abs(flash - later).mean() > 1
