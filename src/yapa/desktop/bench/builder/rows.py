@@ -6,15 +6,16 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from yapa.case import quantity_of
+from yapa.case import has_number, quantity_of
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font
 from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.choice import Choice
 from yapa.errors import YapaError
 from yapa.session.building.fields import text_of, unit_shown, values_from
+from yapa.session.building.matters import cannot_matter
 from yapa.session.edits import free, lock
 
 NAME = 92
@@ -75,8 +76,14 @@ class NumberRow(QWidget):
         super().__init__()
         self._session, self.paths = session, list(paths)
         q = quantity_of(paths[0])
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        row = QHBoxLayout()
+        column.addLayout(row)
+        self.why = label("", 9, role="soft", wrap=True)
+        self.why.setAccessibleName(f"{name}, why it cannot matter")
+        column.addWidget(self.why)
         row.setSpacing(5)
         words = label(name, 10)
         words.setFixedWidth(NAME)
@@ -107,6 +114,10 @@ class NumberRow(QWidget):
             return
         self.field.show_text(text_of(case, self.paths))
         self.tick.setChecked(any(u.path == self.paths[0] and not u.fixed for u in case.unknowns))
+        why = {cannot_matter(case, path) for path in self.paths if has_number(case, path)}
+        words = why.pop() if len(why) == 1 else ""
+        self.why.setText(f"cannot matter: {words}" if words else "")
+        self.why.setVisible(bool(words))
 
     def _set(self, text: str) -> None:
         case = self._session.case
