@@ -214,6 +214,7 @@ def test_values_under_the_hand_are_dropped_with_the_case_they_were_of(desk):
 def test_the_measured_side_holds_where_only_launches_differ(desk):
     side = desk.preview.builder.measured_side
     assert side.holds_for(with_numbers(desk.case, {"bodies.orange.velocity.x": 1.0}))
+    assert side.holds_for(with_numbers(desk.case, {"bodies.orange.position.x": 1.0}))  # a ball's track is not read by its start
     assert not side.holds_for(with_numbers(desk.case, {"bodies.orange.radius": 0.05}))
 
 

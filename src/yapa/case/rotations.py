@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 from math import atan2, hypot
 
 import numpy as np
@@ -44,6 +45,12 @@ def rotation_matrix_of(orientation: Sequence[float]) -> npt.NDArray[np.float64]:
     ----------
     orientation : quaternion (w, x, y, z)
     """
+    w, x, y, z = orientation
+    return _matrix(float(w), float(x), float(y), float(z)).copy()
+
+
+@lru_cache(maxsize=4096)
+def _matrix(w: float, x: float, y: float, z: float) -> npt.NDArray[np.float64]:
     from scipy.spatial.transform import Rotation
 
-    return np.asarray(Rotation.from_quat(np.array(orientation, dtype=float), scalar_first=True).as_matrix())
+    return np.asarray(Rotation.from_quat(np.array([w, x, y, z]), scalar_first=True).as_matrix())

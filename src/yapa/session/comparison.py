@@ -111,8 +111,8 @@ class ComparisonBuilder:
         """The track of every body that has one, as a motion."""
         return self.measured_side.seen
 
-    def at(self, values: Mapping[str, float] | None = None, cancel: Cancel | None = None, budget: float | None = None
-           ) -> Comparison:
+    def at(self, values: Mapping[str, float] | None = None, cancel: Cancel | None = None, budget: float | None = None,
+           *, brief: bool = False) -> Comparison:
         """Simulate at these values, once, and put it beside the evidence.
 
         Parameters
@@ -120,6 +120,7 @@ class ComparisonBuilder:
         values : path → value, SI units
         cancel : stops the work where it is set
         budget : seconds of computing that the run may take; it then ends where it is, and its motion is marked unfinished
+        brief : whether traces and handles are left out, while a hand moves something and only its future is seen
 
         Returns
         -------
@@ -144,8 +145,8 @@ class ComparisonBuilder:
         headline, detail = headline_of(misfit, gaps, targets, motion)
         if motion.is_unfinished:
             detail = f"the run so far, to {motion.end:.3g} s" + (f"; {detail}" if detail else "")
-        return Comparison(full, motion, misfit, self._traces(motion, residuals), beats, gaps, targets, headline, detail,
-                          handles_of(motion))
+        traces, handles = ([], []) if brief else (self._traces(motion, residuals), handles_of(motion))
+        return Comparison(full, motion, misfit, traces, beats, gaps, targets, headline, detail, handles)
 
     def _traces(self, motion: Motion, residuals: dict[tuple[str, str], tuple[Array, Array]]) -> list[Trace]:
         out = []

@@ -7,7 +7,7 @@ import threading
 import numpy as np
 
 from yapa.case.model import Case
-from yapa.case.scene import Body
+from yapa.case.scene import Body, Plane, Sphere
 from yapa.fitting.initial.seen import reconstruct_tracks
 from yapa.fitting.problem.problem import FitProblem
 from yapa.motion import Array
@@ -15,6 +15,7 @@ from yapa.outcomes import measure
 
 KEPT = 8
 """Measured sides that are kept: of the cases that a person goes back and forth between"""
+_PLACE = {"position": (0.0, 0.0, 0.0), "orientation": (1.0, 0.0, 0.0, 0.0)}
 _LAUNCH = {"velocity": (0.0, 0.0, 0.0), "angular_velocity": (0.0, 0.0, 0.0), "linear_damping": 0.0, "angular_damping": 0.0,
            "drag_coefficient": 0.0, "gravity_multiplier": 1.0}
 """Numbers of a body that its track is not read by."""
@@ -72,11 +73,15 @@ _NEWEST: list[MeasuredSide] = []
 
 
 def _read_by(case: Case) -> tuple[object, ...]:
-    """What the tracks of a case are read by: themselves, the shapes and places of the bodies, gravity."""
+    """What the tracks of a case are read by: themselves, the bodies they show, planes that may be under them, gravity."""
     if not case.tracks:
         return ()
-    return case.tracks, case.fields.gravity, {name: _as_seen(body) for name, body in case.bodies.items()}
+    tracked = {track.body for track in case.tracks}
+    read = {name: _as_seen(body) for name, body in case.bodies.items() if name in tracked or isinstance(body.shapes[0], Plane)}
+    return case.tracks, case.fields.gravity, read
 
 
 def _as_seen(body: Body) -> Body:
-    return body.model_copy(update=_LAUNCH)
+    """A body as its track is read by: a ball's start is not, that of another tells how it lies on what is under it."""
+    ball = body.motion == "dynamic" and len(body.shapes) == 1 and isinstance(body.shapes[0], Sphere)
+    return body.model_copy(update={**_LAUNCH, **(_PLACE if ball else {})})

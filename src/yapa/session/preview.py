@@ -229,7 +229,7 @@ class Preview:
 
         def work(job: Job) -> Comparison:
             if draft is not None:
-                return ComparisonBuilder(draft).at({}, job.cancel, budget)
+                return ComparisonBuilder(draft).at({}, job.cancel, budget, brief=True)
             return self.evaluate(case, values, job.cancel, budget)
 
         def use(comparison: Comparison) -> None:
@@ -240,7 +240,7 @@ class Preview:
                 if not comparison.motion.is_unfinished:
                     self.whole = comparison
                 self._signals.comparison_changed.emit(comparison)
-                if comparison.motion.is_unfinished and not self._again:
+                if comparison.motion.is_unfinished and self._job is None:
                     self._start(whole=True)
 
         self._run_look(case, "simulating", work, use, gives_way=whole)
@@ -250,8 +250,8 @@ class Preview:
         """Run a job of looks; after it what was asked for meanwhile. One that gives way is stopped by the next wish."""
         def done(found: Any) -> None:
             self._job = None
+            self._go_on(case)  # what was asked for meanwhile is computed while this is drawn
             use(found)
-            self._go_on(case)
 
         def failed(error: Exception) -> None:
             self._job = None

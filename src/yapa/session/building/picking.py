@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -39,7 +40,12 @@ def hits_along(bodies: tuple[BodyInfo, ...], states: Array, origin: Array, direc
     direction : (3,) unit vector
     """
     out = []
-    for info, state in zip(bodies, states, strict=True):
+    along = (states[:, :3] - origin) @ direction
+    aside = states[:, :3] - origin - along[:, None] * direction
+    apart = np.sqrt(np.einsum("ij,ij->i", aside, aside))
+    for info, state, away, behind in zip(bodies, states, apart.tolist(), along.tolist(), strict=True):
+        if info.kind != "plane" and (away > info.bounding_radius or behind < -info.bounding_radius):
+            continue
         found = [hit for shape in info.shapes for hit in _of_shape(info.name, shape, state, origin, direction)]
         if found:
             out.append(min(found, key=lambda hit: hit.distance))
@@ -111,12 +117,18 @@ def _faces(normals: Array, heights: Array, o: Array, d: Array) -> tuple[float, A
 
 def _faces_of(shape: ShapeInfo) -> tuple[Array, Array]:
     assert shape.vertices is not None
+    return _faces_through(np.ascontiguousarray(shape.vertices, dtype=float).tobytes(), shape.loops)
+
+
+@lru_cache(maxsize=256)
+def _faces_through(places: bytes, loops: tuple[tuple[int, ...], ...]) -> tuple[Array, Array]:
+    vertices = np.frombuffer(places).reshape(-1, 3)
     normals, heights = [], []
-    for loop in shape.loops:
-        a, b, c = (shape.vertices[k] for k in loop[:3])
+    for loop in loops:
+        a, b, c = (vertices[k] for k in loop[:3])
         n = np.cross(b - a, c - a)
         n = n / np.linalg.norm(n)
-        n = n if float((shape.vertices @ n).max()) - float(n @ a) < float(n @ a) - float((shape.vertices @ n).min()) else -n
+        n = n if float((vertices @ n).max()) - float(n @ a) < float(n @ a) - float((vertices @ n).min()) else -n
         normals.append(n)
         heights.append(float(n @ a))
     return np.array(normals), np.array(heights)

@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QMenu
 
@@ -27,6 +27,8 @@ GRID = 12.0
 """pixels that a step of the grid is near to"""
 CLICK = 4.0
 """pixels: a press that moves less is a click"""
+PAUSE = 16
+"""ms between two places that a body under the hand follows to"""
 ANGLE = np.radians(5.0)
 """rad: turns are rounded to it"""
 
@@ -47,9 +49,18 @@ class BuildHand:
         self.over_end = False
         self.held_grip: Grip | None = None
         self.aiming = False
+        self._grips: tuple[tuple[object, ...], list[tuple[Grip, QPointF, QPointF]]] | None = None
         self.wishes = Wishes(stage)
+        self._last: tuple[QPointF, Qt.KeyboardModifier] | None = None
+        self._pause = QTimer(stage, interval=PAUSE, singleShot=True)
+        self._pause.timeout.connect(self._follow)
 
     # -- places ------------------------------------------------------------------------------------
+
+    @property
+    def holds(self) -> bool:
+        """Whether something is under the hand."""
+        return self._builder.hand.holding
 
     def ray(self, at: QPointF) -> Ray:
         """Where the pointer looks."""
@@ -74,7 +85,13 @@ class BuildHand:
         if self.motion() is None:
             return []
         right, _, eye = self._stage.view.axes()
-        found = self._builder.grips(right, eye, self.pixel)
+        shown = self._session.preview.draft or self._session.case
+        key = shown, self._builder.body, tuple(self._builder.held_fast), self._stage.view, self._stage.width(), self._stage.height()
+        if self._grips is None or shown is not self._grips[0][0] or key[1:] != self._grips[0][1:]:
+            self._grips = key, self._in_pixels(self._builder.grips(right, eye, self.pixel))
+        return self._grips[1]
+
+    def _in_pixels(self, found: list[Grip]) -> list[tuple[Grip, QPointF, QPointF]]:
         if not found:
             return []
         tips, feet = (self._stage.to_pixels(np.array([getattr(g, part) for g in found])) for part in ("place", "foot"))
@@ -148,10 +165,21 @@ class BuildHand:
                 return self._hit is not None
             if not hand.take(self._hit, self.ray(self._pressed)):
                 return True
-        free, alt = bool(keys & Qt.KeyboardModifier.ControlModifier), bool(keys & Qt.KeyboardModifier.AltModifier)
-        hand.follow(self.ray(at), Snapping(0.0 if free else self.step, 0.0 if free else ANGLE, in_picture=alt, about_centre=free))
-        self._stage.update()
+        self._last = at, keys
+        if not self._pause.isActive():
+            self._follow()
         return True
+
+    def _follow(self) -> None:
+        """Follow to where the pointer is now; not again before a picture's time is over."""
+        hand, last = self._builder.hand, self._last
+        if last is None or not hand.holding:
+            return
+        (at, keys), self._last = last, None
+        self._pause.start()
+        free, alt = bool(keys & Qt.KeyboardModifier.ControlModifier), bool(keys & Qt.KeyboardModifier.AltModifier)
+        # it is drawn with the future that follows it
+        hand.follow(self.ray(at), Snapping(0.0 if free else self.step, 0.0 if free else ANGLE, in_picture=alt, about_centre=free))
 
     def release(self, at: QPointF, button: Qt.MouseButton) -> bool:
         """Keep what was done; a click on nothing selects nothing, a right click asks."""
@@ -165,6 +193,7 @@ class BuildHand:
             self._builder.select(self._within(QRectF(a, b).normalized()))
             return True
         if held:
+            self._follow()
             self.held_grip = None
             self._builder.hand.let_go()
             return True

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
+from pyqtgraph.functions import arrayToQPolygonF
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
@@ -82,7 +83,8 @@ class BuildPainter:
         away = pixels - middle
         size = np.linalg.norm(away, axis=1, keepdims=True)
         pixels = pixels + out * away / np.maximum(size, 1e-9)
-        return QPolygonF([QPointF(x, y) for x, y in pixels])
+        polygon: QPolygonF = arrayToQPolygonF(*np.ascontiguousarray(pixels.T))
+        return polygon
 
     # -- grips -------------------------------------------------------------------------------------
 

@@ -4,10 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
 from yapa.motion import Array
+
+
+@lru_cache(maxsize=64)
+def _axes(azimuth: float, elevation: float) -> tuple[Array, Array, Array]:
+    ca, sa, ce, se = np.cos(azimuth), np.sin(azimuth), np.cos(elevation), np.sin(elevation)
+    found = np.array([ca, sa, 0.0]), np.array([-sa * se, ca * se, ce]), np.array([sa * ce, -ca * ce, se])
+    for axis in found:
+        axis.setflags(write=False)
+    return found
 
 
 @dataclass(frozen=True)
@@ -25,12 +35,8 @@ class View:
     distance: float = 0.0
 
     def axes(self) -> tuple[Array, Array, Array]:
-        """Right, up and towards-the-eye unit vectors."""
-        ca, sa, ce, se = np.cos(self.azimuth), np.sin(self.azimuth), np.cos(self.elevation), np.sin(self.elevation)
-        right = np.array([ca, sa, 0.0])
-        eye = np.array([sa * ce, -ca * ce, se])
-        up = np.array([-sa * se, ca * se, ce])
-        return right, up, eye
+        """Right, up and towards-the-eye unit vectors; not to be changed."""
+        return _axes(self.azimuth, self.elevation)
 
     def project(self, points: Array, width: int, height: int) -> Array:
         """Pixels of places, shape (N, 2)."""

@@ -6,14 +6,14 @@ import numpy as np
 from scipy.spatial import ConvexHull, QhullError
 
 from yapa.desktop.bench.stage.camera import View
+from yapa.engine.compile.mass_properties import rotation_matrix
 from yapa.motion import Array, ShapeInfo
 
 RING = np.linspace(0, 2 * np.pi, 33)[:-1]
 
 
 def _turned(q: Array, points: Array) -> Array:
-    w, u = q[0], q[1:]
-    return np.asarray(points + 2 * np.cross(u, np.cross(u, points) + w * points))
+    return np.asarray(points @ rotation_matrix(q).T)
 
 
 def outline(shape: ShapeInfo, state: Array, view: View) -> Array:

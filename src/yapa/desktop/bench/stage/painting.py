@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from pyqtgraph.functions import arrayToQPolygonF
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from yapa.desktop.app.theme import font, theme
@@ -16,6 +16,8 @@ from yapa.motion import Array, Motion
 if TYPE_CHECKING:
     from yapa.desktop.bench.stage.stage import Stage
 
+MAX_DOTS = 140
+"""measured places of a track that are shown"""
 FLASH = 0.12
 """s that a contact flashes"""
 RING = np.linspace(0, 2 * np.pi, 25)[:-1]
@@ -26,6 +28,7 @@ class StagePainter:
 
     def __init__(self, stage: Stage) -> None:
         self._stage, self._session = stage, stage.session
+        self._kept: dict[str, tuple[tuple[Any, ...], QPolygonF]] = {}
 
     def planes(self, p: QPainter, motion: Motion) -> None:
         """Side-on, a plane is a line with short hatching below it."""
@@ -46,9 +49,10 @@ class StagePainter:
             p.setPen(QPen(t.color("ink"), 1.6))
             p.drawLine(QPointF(*(foot - span * along)), QPointF(*(foot + span * along)))
             p.setPen(QPen(t.color("soft", 0.45), 1))
-            for k in range(-int(span // 36), int(span // 36) + 1):
-                q = foot + 36 * k * along
-                p.drawLine(QPointF(*(q + 3 * into)), QPointF(*(q + 13 * into - 9 * along)))
+            steps = 36.0 * np.arange(-int(span // 36), int(span // 36) + 1)[:, None] * along + foot
+            within = ((steps > -30.0) & (steps < np.array([self._stage.width(), self._stage.height()]) + 30.0)).all(axis=1)
+            p.drawLines([QLineF(a, b, c, d) for a, b, c, d in np.hstack(
+                [steps[within] + 3 * into, steps[within] + 13 * into - 9 * along]).tolist()])
 
     def rings(self, p: QPainter, motion: Motion) -> None:
         """A ring where a contact was, lying on the face that was touched, its size by the speed of approach; past ones fuller."""
@@ -85,16 +89,10 @@ class StagePainter:
         if looker is None:
             return
         for seen in looker.measured.values():
-            good = np.isfinite(seen.data.x).all(axis=1)
-            pixels = self._stage.to_pixels(seen.data.x[good])
-            p.setPen(Qt.PenStyle.NoPen)
-            p.setBrush(t.color("measured", 0.75))
-            step = max(1, len(pixels) // 140)
             dots = QPen(t.color("measured", 0.75), 3.0)
             dots.setCapStyle(Qt.PenCapStyle.RoundCap)
             p.setPen(dots)
-            if len(pixels):
-                p.drawPoints(arrayToQPolygonF(*np.ascontiguousarray(pixels[::step].T)))
+            p.drawPoints(self._dots(seen.body, seen.data.x))
             place = seen.motion.trajectory(seen.body).position(np.array([self._session.playback.time]))
             x, y = self._stage.to_pixels(place)[0]
             account = seen.motion.body(seen.body)
@@ -105,6 +103,16 @@ class StagePainter:
                 p.drawEllipse(QPointF(x, y), r, r)
             else:
                 p.drawPolygon(self._outline(account.half_extents, account.orientation, place[0]))
+
+    def _dots(self, body: str, places: Array) -> QPolygonF:
+        """Measured places in pixels, thinned; found anew where the view is another."""
+        key = places, self._stage.view, self._stage.width(), self._stage.height()
+        kept = self._kept.get(body)
+        if kept is None or kept[0][0] is not places or kept[0][1:] != key[1:]:
+            pixels = self._stage.to_pixels(places[np.isfinite(places).all(axis=1)])[:: max(1, len(places) // MAX_DOTS)]
+            packed = arrayToQPolygonF(*np.ascontiguousarray(pixels.T)) if len(pixels) else QPolygonF()
+            kept = self._kept[body] = key, packed
+        return kept[1]
 
     def _outline(self, half: tuple[float, float, float], q: tuple[float, ...], place: Array) -> QPolygonF:
         w, x, y, z = q

@@ -41,6 +41,22 @@ def lit(normal: Array) -> float:
     return min(AMBIENT + DIFFUSE * INTENSITY * max(float(normal @ towards), 0.0), 1.0)
 
 
+class Shade:
+    """The shadows that were laid last: they are found anew where something moved."""
+
+    def __init__(self) -> None:
+        self._bodies: tuple[object, ...] = ()
+        self._key: tuple[object, ...] = ()
+        self._found: list[Shadow] = []
+
+    def of(self, motion: Motion, states: Array, hidden: Collection[int] = ()) -> list[Shadow]:
+        """The shadows at these states (n, 16)."""
+        key = states[:, :7].tobytes(), frozenset(hidden)
+        if motion.bodies is not self._bodies or key != self._key:
+            self._bodies, self._key, self._found = motion.bodies, key, shadows(motion, states, hidden)
+        return self._found
+
+
 def shadows(motion: Motion, states: Array, hidden: Collection[int] = ()) -> list[Shadow]:
     """The shadows of everything that moves, at these states (n, 16)."""
     out: list[Shadow] = []

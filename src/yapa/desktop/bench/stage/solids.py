@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  (registers the renderer)
 from numpy.typing import NDArray
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QImage
 from vtkmodules.vtkCommonCore import vtkFloatArray, vtkPoints, vtkUnsignedCharArray
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
@@ -29,6 +31,10 @@ EDGE = 1.6
 """pixels that an edge is wide"""
 SHADE = 0.22
 """of the darkest shadow"""
+COARSE, FINE = (24, 18), (48, 32)
+"""facets of a ball around and from pole to pole: a small one shows no corners with few"""
+SMALL = 0.05
+"""of the reach of the scene: a ball of less radius is small"""
 DARK = (0.06, 0.08, 0.1)
 """what shadows tend to, in either theme"""
 
@@ -38,11 +44,12 @@ def _paint_cells(data: vtkPolyData, colors: list[QColor], which: np.ndarray) -> 
     data.GetCellData().SetScalars(as_vtk(table))
 
 
-def _ball(radius: float, t: Theme) -> vtkPolyData:
+def _ball(radius: float, t: Theme, reach: float) -> vtkPolyData:
     source = vtkSphereSource()
     source.SetRadius(radius)
-    source.SetThetaResolution(48)
-    source.SetPhiResolution(32)
+    around, up = COARSE if radius < SMALL * reach else FINE
+    source.SetThetaResolution(around)
+    source.SetPhiResolution(up)
     source.LatLongTessellationOff()
     source.Update()
     data: vtkPolyData = source.GetOutput()
@@ -60,10 +67,8 @@ def _mesh(points: Array, faces: list[tuple[int, ...]]) -> vtkPolyData:
     """Polygons from vertices and loops."""
     data, cells, places = vtkPolyData(), vtkCellArray(), vtkPoints()
     places.SetData(as_vtk(np.asarray(points, dtype=float)))
-    for face in faces:
-        cells.InsertNextCell(len(face))
-        for k in face:
-            cells.InsertCellPoint(k)
+    ends = np.cumsum([0, *(len(face) for face in faces)], dtype=np.int64)
+    cells.SetData(as_vtk(ends), as_vtk(np.array([k for face in faces for k in face], dtype=np.int64)))
     data.SetPoints(places)
     data.SetPolys(cells)
     return data
@@ -96,7 +101,7 @@ def _turned_profile(radii: Array, heights: Array, t: Theme) -> vtkPolyData:
 
 
 def _capsule(radius: float, length: float, t: Theme) -> vtkPolyData:
-    a = np.linspace(-np.pi / 2, 0, 9)
+    a = np.linspace(-np.pi / 2, 0, 7)
     radii = np.concatenate([radius * np.cos(a), radius * np.cos(a[::-1])])
     heights = np.concatenate([-length / 2 + radius * np.sin(a), length / 2 - radius * np.sin(a[::-1])])
     return _turned_profile(radii, heights, t)
@@ -141,15 +146,13 @@ def _matrix(q: Sequence[float] | Array, at: Sequence[float] | Array) -> vtkMatri
             [2 * (x * y + w * z), 1 - 2 * (x * x + z * z), 2 * (y * z - w * x), at[1]],
             [2 * (x * z - w * y), 2 * (y * z + w * x), 1 - 2 * (x * x + y * y), at[2]], [0, 0, 0, 1]]
     matrix = vtkMatrix4x4()
-    for i in range(4):
-        for j in range(4):
-            matrix.SetElement(i, j, rows[i][j])
+    matrix.DeepCopy([v for row in rows for v in row])
     return matrix
 
 
 def _data_of(shape: ShapeInfo, reach: float, t: Theme) -> vtkPolyData:
     if shape.kind == "sphere":
-        return _ball(shape.size[0], t)
+        return _ball(shape.size[0], t, reach)
     if shape.kind == "box":
         return _crate(shape.size, t)
     if shape.kind == "capsule":
@@ -185,12 +188,15 @@ def _depths(view: View) -> tuple[float, float]:
 
 def mean_image(total: Array, count: int) -> QImage:
     """The mean of pictures whose pixels were added up, (h, w, 4)."""
-    return _as_image(np.clip(total / count + 0.5, 0, 255).astype(np.uint8))
+    pixels = np.clip(total / count + 0.5, 0, 255).astype(np.uint8)
+    return _as_image(pixels).copy()
 
 
 def _as_image(pixels: NDArray[np.uint8]) -> QImage:
+    """An image of pixels (h, w, 4), which lie in memory in their order and stay there as long as it is used."""
     height, width = pixels.shape[:2]
-    return QImage(pixels.tobytes(), width, height, QImage.Format.Format_RGBA8888).copy()
+    buffer: Any = pixels.data
+    return QImage(buffer, width, height, QImage.Format.Format_RGBA8888)
 
 
 class Solids:
@@ -212,12 +218,14 @@ class Solids:
         self._parts: list[tuple[vtkActor, int, vtkMatrix4x4]] = []
         self._tones: list[QColor] = []
         self._shadows: vtkActor | None = None
+        self._laid: Sequence[Shadow] = ()
         self._depth: Array | None = None
+        self._kept: vtkFloatArray | None = None  # holds what the depths are read from
 
     def build(self, accounts: tuple[BodyInfo, ...], reach: float, t: Theme) -> None:
         """Make the actors of a scene: every shape as it collides, its edges drawn."""
         self._renderer.RemoveAllViewProps()
-        self._parts, self._tones, self._shadows = [], [], None
+        self._parts, self._tones, self._shadows, self._laid = [], [], None, ()
         self._depth = None
         ground = t.color("stage")
         self._renderer.SetBackground(ground.redF(), ground.greenF(), ground.blueF())
@@ -247,6 +255,9 @@ class Solids:
 
     def _shade(self, shadows: Sequence[Shadow]) -> None:
         """Lay shadows down: one mesh, each polygon in its own colour, opaque: blending costs another pass."""
+        if shadows is self._laid and shadows:
+            return
+        self._laid = shadows
         if self._shadows is not None:
             self._renderer.RemoveActor(self._shadows)
             self._shadows = None
@@ -278,10 +289,11 @@ class Solids:
             vtkMatrix4x4.Multiply4x4(_matrix(states[body, 3:7], states[body, :3]), pose, whole)
             actor.SetUserMatrix(whole)
         self._aim(view, width, height)
-        image = _as_image(self._pixels(width, height))
+        pixels = self._pixels(width, height)[::-1]  # as they lie in memory: from below
+        image = _as_image(pixels).flipped(Qt.Orientation.Vertical)
         depth = vtkFloatArray()
         self._window.GetZbufferData(0, 0, width - 1, height - 1, depth)
-        self._depth = as_numpy(depth).reshape(height, width)[::-1].copy()
+        self._depth, self._kept = as_numpy(depth).reshape(height, width)[::-1], depth
         return image
 
     @property
@@ -318,14 +330,14 @@ class Solids:
         self._window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, pixels)  # type: ignore[call-overload]
         return np.asarray(as_numpy(pixels).reshape(height, width, 4)[::-1])
 
-    def sees(self, points: Array, view: View, width: int, height: int) -> NDArray[np.bool_]:
-        """Whether places (N, 3) are seen in the picture that was drawn last, or lie behind something, (N,)."""
+    def sees(self, points: Array, view: View, width: int, height: int, pixels: Array | None = None) -> NDArray[np.bool_]:
+        """Whether places (N, 3), their pixels (N, 2) where known, are seen in the last picture or lie behind something, (N,)."""
         if self._depth is None or self._depth.shape != (height, width):
             return np.ones(len(points), bool)
         eye = view.axes()[2]
         near, far = _depths(view)
         away = _away(view) - (points - np.array(view.centre)) @ eye
-        pixels = np.nan_to_num(view.project(points, width, height))
+        pixels = np.nan_to_num(view.project(points, width, height) if pixels is None else pixels)
         x, y = (np.clip(pixels[:, c], 0, most - 1).astype(int) for c, most in ((0, width), (1, height)))
         depth = self._depth[y, x].astype(float)
         there = 1.0 / (1.0 / near - depth * (1.0 / near - 1.0 / far)) if view.distance else near + depth * (far - near)

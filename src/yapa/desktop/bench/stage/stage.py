@@ -34,7 +34,7 @@ from yapa.desktop.bench.stage.handles import StageHandles
 from yapa.desktop.bench.stage.outlines import outline
 from yapa.desktop.bench.stage.painting import StagePainter
 from yapa.desktop.bench.stage.remedies import RemedyCard
-from yapa.desktop.bench.stage.shadows import shadows
+from yapa.desktop.bench.stage.shadows import Shade
 from yapa.desktop.bench.stage.shot import ShotCamera
 from yapa.desktop.bench.stage.solids import SAMPLES, Solids, form_of, mean_image
 from yapa.desktop.bench.stage.trails import Look, TrailPainter
@@ -56,7 +56,7 @@ class Stage(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self._solids = Solids()
+        self._solids, self._shade = Solids(), Shade()
         self._timer = QTimer(self, interval=30, singleShot=True)
         self._timer.timeout.connect(self._refresh)
         self._still = QTimer(self, interval=STILL, singleShot=True)
@@ -106,7 +106,12 @@ class Stage(QWidget):
 
     def _on_comparison(self, _picture: Comparison) -> None:
         self._chance.start()
-        self._later()
+        if self.building and self.hand.holds:  # what follows the hand is drawn at once
+            self._still.stop()
+            self._turn.stop()
+            self._refresh()
+        else:
+            self._later()
 
     def _look_for_chance(self) -> None:
         if self.building:
@@ -190,7 +195,7 @@ class Stage(QWidget):
         begun = time.perf_counter()
         states = self.states(picture.motion)
         hidden = {k for k, name in enumerate(picture.motion.names) if name in self.session.builder.hidden}
-        cast = shadows(picture.motion, states, hidden)
+        cast = self._shade.of(picture.motion, states, hidden)
         self._image = self._solids.draw(states, self._view, self.width(), self.height(), cast, hidden)
         self.render_seconds.append(time.perf_counter() - begun)
         self.update()
@@ -233,6 +238,7 @@ class Stage(QWidget):
         if self._image is not None and self.extras.bodies_as != SHAPES:
             p.drawImage(0, 0, self._image)
         if picture is not None and self._view is not None and len(picture.motion.times):
+            states = self.states(picture.motion)
             self._painter.planes(p, picture.motion)
             if self.session.preview.other is not None:
                 self.trails.plain(p, self.session.preview.other.motion, Look(t.color("pinned", 0.7)))
@@ -240,13 +246,13 @@ class Stage(QWidget):
             self._painter.rings(p, picture.motion)
             self._painter.ghosts(p)
             self._painter.spins(p, picture.motion)
-            self.extras.paint(p, picture.motion, self.states(picture.motion))
+            self.extras.paint(p, picture.motion, states)
             self._painter.words(p)
             self.shot.paint(p)
             self.hand.wishes.paint(p)
             self.trails.arrows(p, picture.motion, self.hand.over_end)
             if self.building:
-                self._build_painter.paint(p, picture.motion, self.states(picture.motion))
+                self._build_painter.paint(p, picture.motion, states)
             else:
                 self.handles.paint(p, self._view, self.width(), self.height())
         p.setPen(QPen(t.color("hairline"), 1))
@@ -257,9 +263,9 @@ class Stage(QWidget):
             p.drawRoundedRect(QRectF(self.rect()).adjusted(2.5, 2.5, -2.5, -2.5), 5, 5)
         p.end()
 
-    def sees(self, points: Array) -> NDArray[np.bool_]:
-        """Whether places (N, 3) are seen, or hidden behind bodies, (N,)."""
-        return self._solids.sees(points, self.view, self.width(), self.height())
+    def sees(self, points: Array, pixels: Array | None = None) -> NDArray[np.bool_]:
+        """Whether places (N, 3), their pixels (N, 2) where known, are seen, or hidden behind bodies, (N,)."""
+        return self._solids.sees(points, self.view, self.width(), self.height(), pixels)
 
     def to_pixels(self, points: Array) -> Array:
         """Pixels of places (N, 3), shape (N, 2)."""

@@ -11,7 +11,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from yapa.desktop.app.theme import font, theme
-from yapa.motion import Motion
+from yapa.motion import Array, Motion
 from yapa.motion.definitions import REST_SPEED
 
 if TYPE_CHECKING:
@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 BEAD_SECONDS = 0.05
 BEAD = 4.4
 """pixels of a bead"""
+STEP, CORNER = 4.0, 0.1
+"""pixels: points of a trail that are nearer are left out, but where its direction changes by more than this [rad]"""
 MAX_BEADS = 400
 MANY = 30
 """moving bodies: above it only those that are selected have trails"""
@@ -43,6 +45,18 @@ class Look:
         if self.dashes:
             pen.setDashPattern(list(self.dashes))
         return pen
+
+
+def _thinned(pixels: Array) -> Array:
+    """A line (N, 2) without the points that are nearer than a step to the one before; its ends and its corners stay."""
+    ways = np.diff(pixels, axis=0)
+    long = np.hypot(ways[:, 0], ways[:, 1])
+    keep = np.ones(len(pixels), bool)
+    keep[1:] = np.diff(np.cumsum(long) // STEP, prepend=0.0) != 0
+    cross = np.abs(ways[:-1, 0] * ways[1:, 1] - ways[:-1, 1] * ways[1:, 0])
+    keep[1:-1] |= cross > CORNER * long[:-1] * long[1:]
+    keep[-1] = True
+    return np.asarray(pixels[keep])
 
 
 class TrailPainter:
@@ -83,12 +97,13 @@ class TrailPainter:
         if inside.sum() < 2:
             return
         places = path.x[inside]
-        seen, pixels = self._stage.sees(places), self._stage.to_pixels(places)
+        pixels = self._stage.to_pixels(places)
+        seen = self._stage.sees(places, pixels)
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(look.pen())
         ends = np.flatnonzero(np.diff(np.concatenate([[False], seen, [False]]).astype(int)))
         for a, b in zip(ends[::2], ends[1::2], strict=True):
-            run = pixels[max(a - 1, 0) : b + 1]
+            run = _thinned(pixels[max(a - 1, 0) : b + 1])
             p.drawPolyline(arrayToQPolygonF(*np.ascontiguousarray(run.T)))
         if look.beads:
             ticks = np.arange(max(begin, 0.0), min(end, motion.end), BEAD_SECONDS)[:MAX_BEADS]
@@ -97,7 +112,8 @@ class TrailPainter:
                 dots = QPen(look.color, BEAD)
                 dots.setCapStyle(Qt.PenCapStyle.RoundCap)
                 p.setPen(dots)
-                shown = self._stage.to_pixels(beads)[self._stage.sees(beads)]
+                spots = self._stage.to_pixels(beads)
+                shown = spots[self._stage.sees(beads, spots)]
                 if len(shown):  # of no points the packed polygon is none
                     p.drawPoints(arrayToQPolygonF(*np.ascontiguousarray(shown.T)))
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QWidget
 
 from yapa.desktop.app.qt_bridge import Session
@@ -21,6 +21,7 @@ class BeatStrip(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
+        self._painted: tuple[tuple[object, ...], QPixmap] | None = None
         self.setFixedHeight(HEIGHT)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setAccessibleName("Beat strip")
@@ -42,7 +43,7 @@ class BeatStrip(QWidget):
         end = case.duration
         measured = self._session.preview.builder is not None and bool(self._session.preview.builder.measured)
         top, bottom = (12.0, 32.0) if measured else (22.0, 22.0)
-        self._paint_numbers(p, end)
+        p.drawPixmap(0, 0, self._axis(end))
         p.setFont(font(10))
         if measured:
             p.setPen(t.color("measured"))
@@ -75,6 +76,21 @@ class BeatStrip(QWidget):
         p.setBrush(t.color("ink"))
         p.drawPolygon([QPointF(x - 5, 1), QPointF(x + 5, 1), QPointF(x, 8)])
         p.end()
+
+    def _axis(self, end: float) -> QPixmap:
+        """The time axis, painted once for a length of the clip, a width and a theme."""
+        key = end, self.width(), self.devicePixelRatioF(), theme()
+        if self._painted is None or self._painted[0] != key:
+            ratio = self.devicePixelRatioF()
+            pixmap = QPixmap(round(ratio * self.width()), round(ratio * self.height()))
+            pixmap.setDevicePixelRatio(ratio)
+            pixmap.fill(Qt.GlobalColor.transparent)
+            p = QPainter(pixmap)
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._paint_numbers(p, end)
+            p.end()
+            self._painted = key, pixmap
+        return self._painted[1]
 
     def _paint_numbers(self, p: QPainter, end: float) -> None:
         """The time axis: a stroke and a number at round times."""

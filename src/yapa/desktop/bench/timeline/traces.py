@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QPaintEvent
+from PySide6.QtGui import QColor, QPaintEvent, QShowEvent
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from yapa.desktop.app.qt_bridge import Session
@@ -173,7 +173,7 @@ class Traces(QScrollArea):
     def show_picture(self, picture: Comparison | None) -> None:
         """Draw a look."""
         case = self._session.case
-        if picture is None or case is None:
+        if picture is None or case is None or self.isHidden():
             return
         while len(self.plots) < len(picture.traces):
             plot = TracePlot(self._session)
@@ -186,6 +186,11 @@ class Traces(QScrollArea):
                 trace = picture.traces[k]
                 plot.show_trace(trace, case.duration, other.get((trace.body, trace.name)))
         self._move_heads(self._session.playback.time)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """What came while the traces were not seen."""
+        self.show_picture(self._session.preview.comparison)
+        super().showEvent(event)
 
     def _move_heads(self, t: float) -> None:
         for plot in self.plots:
