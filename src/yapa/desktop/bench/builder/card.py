@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
+from PySide6.QtCore import QTimer
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QMenu, QWidget
 
 from yapa.case import Body, Case, has_number
@@ -12,7 +14,7 @@ from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font
 from yapa.desktop.bench.builder.parts import heading, keys_of, push_limit, skin_rows
 from yapa.desktop.bench.builder.rows import ChoiceRow, Field, NumberRow, SwitchRow
-from yapa.desktop.bench.builder.scene_form import scene_rows
+from yapa.desktop.bench.builder.scene_form import scene_parts
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.column import Column, _clear
 from yapa.session.building import driven_paths, scene_edits
@@ -39,12 +41,13 @@ class BodyCard(Column):
         session.selection_changed.connect(self.refresh)
 
     def refresh(self) -> None:
-        """Show the present case: the same rows again where nothing but numbers changed."""
+        """Show the present case: the same rows again where nothing but numbers changed; nothing while the card is not seen."""
         case = self._session.case
-        if case is None:
+        if case is None or not self.isVisible():
             return
         chosen = tuple(name for name in self._session.builder.selected if name in case.bodies)
-        shape = (chosen, *(_form(case.bodies[name]) for name in chosen), tuple(case.bodies), tuple(case.surfaces), case.pairs,
+        shape = (chosen, *(_form(case.bodies[name]) for name in chosen), tuple(case.bodies), tuple(case.surfaces),
+                 tuple((pair.surfaces, tuple(q for q, v in pair if v is None)) for pair in case.pairs),
                  case.pairing, case.collision_exclusions, tuple(b.group for b in case.bodies.values()),
                  None if chosen else (case.profile, tuple(case.cameras)))
         if shape == self._shown:
@@ -54,11 +57,20 @@ class BodyCard(Column):
         self._shown = shape
         _clear(self.cards)
         self._followers = []
-        if not chosen:
-            scene_rows(self, self._session, case)
-        else:
-            self._body(case, chosen)
-        self.cards.addStretch(1)
+        parts = self._body(case, chosen) if chosen else scene_parts(self, self._session, case)
+        self._build([*parts, lambda: self.cards.addStretch(1)], shape)
+
+    def _build(self, parts: list[Callable[[], object]], shape: tuple[object, ...]) -> None:
+        """Make the first part at once and each other in a turn of its own: the interface never stands still for a whole card."""
+        if self._shown is shape:
+            parts[0]()
+            if len(parts) > 1:
+                QTimer.singleShot(0, self, lambda: self._build(parts[1:], shape))
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """What changed while it was not seen."""
+        super().showEvent(event)
+        self.refresh()
 
     def fields(self) -> list[QWidget]:
         """The fields and choices of the card, from top to bottom."""
@@ -82,8 +94,17 @@ class BodyCard(Column):
             self.follow(row.refresh)
             self.add(row)
 
-    def _body(self, case: Case, chosen: tuple[str, ...]) -> None:
+    def _body(self, case: Case, chosen: tuple[str, ...]) -> list[Callable[[], object]]:
+        """What makes the card of bodies, part by part."""
         first = case.bodies[chosen[0]]
+        parts: list[Callable[[], object]] = [lambda: self._what(case, chosen, first),
+                                             lambda: skin_rows(self, self._session, case, chosen),
+                                             lambda: self._start(case, chosen, first)]
+        if first.motion == "dynamic":
+            parts += [lambda: self._launch(case, chosen, first), lambda: self._slows(chosen, first)]
+        return [*parts, lambda: self._meets(case, chosen)]
+
+    def _what(self, case: Case, chosen: tuple[str, ...], first: Body) -> None:
         self._title(chosen)
         self.add(heading("what it is"))
         kinds = [(kind, scene_edits.WORDS[kind]) for kind in ("dynamic", "static", "kinematic")]
@@ -96,11 +117,6 @@ class BodyCard(Column):
             self.number("size over all", [f"bodies.{n}.size" for n in chosen])
         if first.motion == "dynamic" or first.max_force is not None:
             self._weight(chosen, first)
-        skin_rows(self, self._session, case, chosen)
-        self._start(case, chosen, first)
-        if first.motion == "dynamic":
-            self._slows(chosen, first)
-        self._meets(case, chosen)
 
     def _title(self, chosen: tuple[str, ...]) -> None:
         row = QWidget()
@@ -174,7 +190,9 @@ class BodyCard(Column):
             b = button("give it a path", "Two keys: where it is now, and half a metre on after a second")
             b.clicked.connect(lambda: self._again(driven_paths.give_path(chosen[0])))
             self.add(b)
-        if first.motion != "dynamic":
+
+    def _launch(self, case: Case, chosen: tuple[str, ...], first: Body) -> None:
+        if first.keyframes:
             return
         ways = (("parts", "along x, y, z"), ("angles", "speed and angles"))
         self.add(SwitchRow(ways, ["angles" if isinstance(first.velocity, LaunchAngles) else "parts"],

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from yapa.case import has_number, quantity_of
 from yapa.desktop.app.qt_bridge import Session
@@ -74,16 +74,14 @@ class NumberRow(QWidget):
 
     def __init__(self, session: Session, name: str, paths: Sequence[str], can_be_free: bool = True) -> None:
         super().__init__()
-        self._session, self.paths = session, list(paths)
+        self._session, self.paths, self._why = session, list(paths), ""
         q = quantity_of(paths[0])
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         row = QHBoxLayout()
         column.addLayout(row)
-        self.why = label("", 9, role="soft", wrap=True)
-        self.why.setAccessibleName(f"{name}, why it cannot matter")
-        column.addWidget(self.why)
+        self.why: QLabel | None = None
         row.setSpacing(5)
         words = label(name, 10)
         words.setFixedWidth(NAME)
@@ -102,7 +100,8 @@ class NumberRow(QWidget):
         self.tick.setAccessibleName(f"find {name}")
         self.tick.setToolTip("Let the fit find it")
         self.tick.clicked.connect(self._free)
-        self.tick.setVisible(can_be_free and len(self.paths) == 1)
+        if not can_be_free or len(self.paths) > 1:
+            self.tick.hide()
         row.addWidget(self.tick)
         row.addStretch(1)
         self.refresh()
@@ -116,8 +115,16 @@ class NumberRow(QWidget):
         self.tick.setChecked(any(u.path == self.paths[0] and not u.fixed for u in case.unknowns))
         why = {cannot_matter(case, path) for path in self.paths if has_number(case, path)}
         words = why.pop() if len(why) == 1 else ""
-        self.why.setText(f"cannot matter: {words}" if words else "")
-        self.why.setVisible(bool(words))
+        if self.why is None and words:
+            self.why = label("", 9, role="soft", wrap=True)
+            self.why.setAccessibleName(f"{self.field.accessibleName()}, why it cannot matter")
+            column = self.layout()
+            assert column is not None
+            column.addWidget(self.why)
+        if self.why is not None and words != self._why:
+            self.why.setText(f"cannot matter: {words}")
+            self.why.setVisible(bool(words))
+        self._why = words
 
     def _set(self, text: str) -> None:
         case = self._session.case

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -25,8 +26,12 @@ OF_SCENE = (("title", "title", "What the case is called"), ("duration", "clip le
             ("output_rate", "samples a second", "How often the motion is sampled"), ("seed", "seed", "Of all random draws"))
 
 
-def scene_rows(card: BodyCard, session: Session, case: Case) -> None:
-    """Fill the card with what belongs to no body."""
+def scene_parts(card: BodyCard, session: Session, case: Case) -> list[Callable[[], None]]:
+    """What fills the card with what belongs to no body, part by part."""
+    return [partial(part, card, session, case) for part in (_whole, _rules, _stepping)]
+
+
+def _whole(card: BodyCard, session: Session, case: Case) -> None:
     card.add(label("the scene", 13, True))
     if not case.bodies:
         first_step = "It is empty. Drag a thing from the stock onto the stage, or press Enter on it."
@@ -38,6 +43,9 @@ def scene_rows(card: BodyCard, session: Session, case: Case) -> None:
     card.number("air density", ["air.density"])
     for axis in "xyz":
         card.number(f"wind along {axis}", [f"air.wind.{axis}"])
+
+
+def _rules(card: BodyCard, session: Session, case: Case) -> None:
     card.add(heading("how two skins make one"))
     for quantity in Pairing.model_fields:
         card.add(_rule(session, case, quantity))
@@ -45,6 +53,9 @@ def scene_rows(card: BodyCard, session: Session, case: Case) -> None:
         card.add(heading(f"pair {' on '.join(pair.surfaces)}"))
         for quantity in ("restitution", "friction", "dynamic_friction", "rolling_resistance", "spinning_resistance"):
             card.number(quantity.replace("_", " "), [f"pairs.{pair.key}.{quantity}"])
+
+
+def _stepping(card: BodyCard, session: Session, case: Case) -> None:
     for name in case.cameras:
         _camera(card, session, name)
     card.add(heading("how time is stepped"))
