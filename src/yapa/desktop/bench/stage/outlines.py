@@ -5,15 +5,15 @@ from __future__ import annotations
 import numpy as np
 from scipy.spatial import ConvexHull, QhullError
 
+from yapa.case.rotations import rotation_matrix_of
 from yapa.desktop.bench.stage.camera import View
-from yapa.engine.compile.mass_properties import rotation_matrix
 from yapa.motion import Array, ShapeInfo
 
 RING = np.linspace(0, 2 * np.pi, 33)[:-1]
 
 
 def _turned(q: Array, points: Array) -> Array:
-    return np.asarray(points @ rotation_matrix(q).T)
+    return np.asarray(points @ rotation_matrix_of(q).T)
 
 
 def outline(shape: ShapeInfo, state: Array, view: View) -> Array:
