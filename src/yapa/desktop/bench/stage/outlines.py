@@ -13,7 +13,7 @@ RING = np.linspace(0, 2 * np.pi, 33)[:-1]
 
 
 def _turned(q: Array, points: Array) -> Array:
-    return np.asarray(points @ rotation_matrix_of(q).T)
+    return np.asarray(points @ rotation_matrix_of(q.tolist()).T)
 
 
 def outline(shape: ShapeInfo, state: Array, view: View) -> Array:
