@@ -205,7 +205,7 @@ def test_the_card_edits_names_kinds_units_and_skins(build, qtbot):
     assert session.case["bodies.ball.position.z"] == pytest.approx(0.85)
     type_into(qtbot, build, "name", "orange")
     assert session.builder.body == "orange"
-    for text, way in (("speed and angles", "angles"), ("along x, y, z", "parts")):
+    for text, way in (("angles", "angles"), ("own angles", "angles"), ("x, y, z", "parts")):
         qtbot.mouseClick(next(b for b in build.bench.card.findChildren(QPushButton) if b.accessibleName() == text), LEFT)
         ready(qtbot, build)
         assert (type(session.case.bodies["orange"].velocity).__name__ == "LaunchAngles") == (way == "angles")

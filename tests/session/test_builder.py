@@ -182,6 +182,16 @@ def test_the_launch_arrow_is_pulled(scene, finish):
     b.hand.let_go()
     finish()
     assert scene.case["bodies.ball.speed"] == pytest.approx(1.0)
+    own = building.by_angles(scene.case.bodies["ball"], np.array([1.0, 0.0, 0.0]), own=True)
+    b.edit(building.launch_as(["ball"], "own angles"))
+    assert scene.case.bodies["ball"].velocity == own
+    b.edit(building.change_body("ball", "turn", orientation=(0.0, 0.0, 0.0, 1.0)))  # half about z
+    assert building.start_velocity(scene.case.bodies["ball"]) == pytest.approx((-1.0, 0.0, 0.0))  # it turned with the body
+    b.hand.take_grip("ball", grips(b)["launch"])
+    b.hand.follow(from_front(start[0] + 0.2, start[2]), Snapping(step=0.001))
+    b.hand.let_go()
+    finish()
+    assert scene.case.bodies["ball"].velocity.axes == "body"
     b.edit(building.launch_as(["ball"], "parts"))
     assert building.start_velocity(scene.case.bodies["ball"]) == pytest.approx((1.0, 0.0, 0.0))
 

@@ -33,6 +33,7 @@ from yapa.session.fit_job import FitJob, Fitter, find_numbers
 from yapa.session.history import History
 from yapa.session.jobs import Deliver, Job, Jobs, Queue, in_words
 from yapa.session.late_trials import LateTrials
+from yapa.session.liked_units import LikedUnits
 from yapa.session.opening import Opener
 from yapa.session.playback import Playback
 from yapa.session.preview import Preview
@@ -70,6 +71,7 @@ class Desk(Signals):
         self.case_changed.connect(self.builder.keep_up)
         self._late = LateTrials(self, self.jobs, self)
         self.saver = Saver(self, self.jobs, self)
+        self.units = LikedUnits(recovery.folder if recovery else None)
         self.recent = RecentFiles(recovery.folder) if recovery else None
         self.autosave = Autosave(recovery, lambda text: deliver(lambda: self._complain(text)), pause) if recovery else None
 

@@ -202,21 +202,34 @@ def launch_as(names: Sequence[str], way: str) -> Edit:
     Parameters
     ----------
     names : names of the bodies
-    way : "parts" or "angles"
+    way : "parts", "angles", or "own angles": from the body's own axes as it is turned at the start
     """
     def change(case: Case) -> Case:
         for name in names:
             body = case.bodies[name]
             if body.motion == "dynamic":
                 v = start_velocity(body)
-                speed, elevation, azimuth = (tidy(c) for c in angles_of(v.tolist()))
-                angles = LaunchAngles(speed=speed, elevation=elevation, azimuth=azimuth)
+                angles = by_angles(body, v, own=way == "own angles")
                 parts = (tidy(v[0]), tidy(v[1]), tidy(v[2]))
-                case = with_body(case, name, body.model_copy(update={"velocity": angles if way == "angles" else parts}))
+                case = with_body(case, name, body.model_copy(update={"velocity": parts if way == "parts" else angles}))
         kept = tuple(u for u in case.unknowns if has_number(case, u.path))
         return case if len(kept) == len(case.unknowns) else case.model_copy(update={"unknowns": kept})
 
     return Edit(f"launch by {way}", change)
+
+
+def by_angles(body: Body, velocity: Array, *, own: bool) -> LaunchAngles:
+    """Return a start velocity as speed and angles.
+
+    Parameters
+    ----------
+    body : the body
+    velocity : (3,) world axes [m/s]
+    own : whether the angles are from the body's own axes
+    """
+    seen = rotation_matrix_of(body.orientation).T @ velocity if own else velocity
+    speed, elevation, azimuth = (tidy(c) for c in angles_of(seen.tolist()))
+    return LaunchAngles(speed=speed, elevation=elevation, azimuth=azimuth, axes="body" if own else "world")
 
 
 def start_velocity(body: Body) -> Array:

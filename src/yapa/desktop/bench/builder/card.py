@@ -49,7 +49,7 @@ class BodyCard(Column):
         shape = (chosen, *(_form(case.bodies[name]) for name in chosen), tuple(case.bodies), tuple(case.surfaces),
                  tuple((pair.surfaces, tuple(q for q, v in pair if v is None)) for pair in case.pairs),
                  case.pairing, case.collision_exclusions, tuple(b.group for b in case.bodies.values()),
-                 None if chosen else (case.profile, tuple(case.cameras)))
+                 tuple(self._session.units.liked.items()), None if chosen else (case.profile, tuple(case.cameras)))
         if shape == self._shown:
             for refresh in self._followers:
                 refresh()
@@ -194,10 +194,12 @@ class BodyCard(Column):
     def _launch(self, case: Case, chosen: tuple[str, ...], first: Body) -> None:
         if first.keyframes:
             return
-        ways = (("parts", "along x, y, z"), ("angles", "speed and angles"))
-        self.add(SwitchRow(ways, ["angles" if isinstance(first.velocity, LaunchAngles) else "parts"],
-                           lambda way: self._again(scene_edits.launch_as(chosen, way)),
-                           ("The velocity by its parts", "The velocity by speed, elevation and azimuth")))
+        ways = (("parts", "x, y, z"), ("angles", "angles"), ("own angles", "own angles"))
+        v = first.velocity
+        way = "parts" if not isinstance(v, LaunchAngles) else "angles" if v.axes == "world" else "own angles"
+        self.add(SwitchRow(ways, [way], lambda way: self._again(scene_edits.launch_as(chosen, way)),
+                           ("The velocity by its parts", "The velocity by speed, elevation and azimuth",
+                            "The same from the body's own axes: it turns with the body")))
         for key, name in (("speed", "speed"), ("elevation", "elevation"), ("azimuth", "azimuth")):
             self.number(name, [f"bodies.{n}.{key}" for n in chosen])
         for axis, name in zip("xyz", STARTS["velocity"], strict=True):
@@ -257,5 +259,6 @@ class BodyCard(Column):
 def _form(body: Body) -> tuple[object, ...]:
     """What of a body decides which lines its card has."""
     return (body.motion, tuple((shape.kind, shape.surface) for shape in body.shapes), body.density is None, type(body.velocity),
+            isinstance(body.velocity, LaunchAngles) and body.velocity.axes,
             isinstance(body.angular_velocity, NaturalRoll) and body.angular_velocity.rolling_on, body.locked_axes, body.keyframes,
             body.max_force)

@@ -92,7 +92,7 @@ class NumberRow(QWidget):
         self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.field.committed.connect(self._set)
         row.addWidget(self.field)
-        unit = label(unit_shown(paths[0]), 9, role="soft")
+        unit = label(unit_shown(paths[0], session.units.liked), 9, role="soft")
         unit.setFixedWidth(32)
         row.addWidget(unit)
         self.tick = QCheckBox("find")
@@ -111,7 +111,7 @@ class NumberRow(QWidget):
         case = self._session.case
         if case is None:
             return
-        self.field.show_text(text_of(case, self.paths))
+        self.field.show_text(text_of(case, self.paths, self._session.units.liked))
         self.tick.setChecked(any(u.path == self.paths[0] and not u.fixed for u in case.unknowns))
         why = {cannot_matter(case, path) for path in self.paths if has_number(case, path)}
         words = why.pop() if len(why) == 1 else ""
@@ -130,7 +130,8 @@ class NumberRow(QWidget):
         case = self._session.case
         try:
             if case is not None:
-                self._session.builder.set_values(values_from(case, self.paths, text), f"set {self.field.accessibleName()}")
+                self._session.builder.set_values(values_from(case, self.paths, text, self._session.units.liked),
+                                                 f"set {self.field.accessibleName()}")
         except YapaError as error:
             self._session.show_error(error)
         self.refresh()

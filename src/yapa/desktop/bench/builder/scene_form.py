@@ -17,6 +17,7 @@ from yapa.desktop.bench.builder.rows import NAME, ChoiceRow, Field
 from yapa.desktop.widgets.card import button, label
 from yapa.errors import YapaError
 from yapa.session.building import whole_scene
+from yapa.session.liked_units import CHOICES, NAMES
 
 if TYPE_CHECKING:
     from yapa.desktop.bench.builder.card import BodyCard
@@ -28,7 +29,7 @@ OF_SCENE = (("title", "title", "What the case is called"), ("duration", "clip le
 
 def scene_parts(card: BodyCard, session: Session, case: Case) -> list[Callable[[], None]]:
     """What fills the card with what belongs to no body, part by part."""
-    return [partial(part, card, session, case) for part in (_whole, _rules, _stepping)]
+    return [partial(part, card, session, case) for part in (_whole, _rules, _stepping, _units)]
 
 
 def _whole(card: BodyCard, session: Session, case: Case) -> None:
@@ -64,6 +65,19 @@ def _stepping(card: BodyCard, session: Session, case: Case) -> None:
                        lambda name: session.make(whole_scene.set_profile(name)), "Precise, or one of the stepped profiles"))
     for key in ("step", "substeps", "iterations", "restitution_threshold", "contact_distance"):
         card.number(key.replace("_", " ").replace("restitution threshold", "bounce cut-off"), [f"profile.{key}"], can_be_free=False)
+
+
+def _units(card: BodyCard, session: Session, _case: Case) -> None:
+    """In what numbers are shown on the card; any can be typed."""
+    card.add(heading("units of the card"))
+
+    def choose(unit: str, shown: str) -> None:
+        session.units.choose(unit, shown)
+        session.selection_changed.emit()
+
+    for unit, shown in CHOICES.items():
+        card.add(ChoiceRow(NAMES[unit], shown, session.units.liked.get(unit, shown[0]), partial(choose, unit),
+                           f"In what {NAMES[unit]} are shown; typed, any unit will do"))
 
 
 CAMERA = (("position", "place [m]", 1.0), ("aim", "aimed at [m]", 1.0), ("focal_length", "lens [mm]", 1e3),

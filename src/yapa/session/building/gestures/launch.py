@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from yapa.case.launch_angles import angles_of
 from yapa.case.scene import Direction, LaunchAngles
 from yapa.motion import Array
 from yapa.session.building import scene_edits
@@ -26,9 +25,10 @@ def launched(held: Held, velocity: Array) -> Edit:
     velocity : (3,) [m/s]
     """
     v = [tidy(c) for c in velocity]
-    if isinstance(held.body.velocity, LaunchAngles | Direction):
-        speed, elevation, azimuth = angles_of(v)
-        return scene_edits.launch(held.name, LaunchAngles(speed=speed, elevation=elevation, azimuth=azimuth))
+    now = held.body.velocity
+    if isinstance(now, LaunchAngles | Direction):
+        own = isinstance(now, LaunchAngles) and now.axes == "body"
+        return scene_edits.launch(held.name, scene_edits.by_angles(held.body, np.array(v), own=own))
     return scene_edits.launch(held.name, (v[0], v[1], v[2]))
 
 
