@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QApplication, QMenu
 
 from tests.desktop.conftest import settled
 from yapa.desktop.dialogs.shown import ShownDialog
@@ -75,3 +76,24 @@ def test_a_contact_flashes_when_the_play_head_passes_it(bench, qtbot):
 
     flash, later = there(contact.time + 0.01), there(contact.time + 0.14)
     assert np.abs(flash - later).mean() > 1
+
+
+def test_a_trial_of_another_scene_is_told_and_brings_its_scene_back(bench, qtbot):
+    w = bench("orange-drop")
+    gravity = w.session.case.fields.gravity
+    card = w.bench.filmstrip.cards[0]
+    assert not card.elsewhere
+    w.session.set_number("gravity", 5.0)
+    settled(qtbot, w.session)
+    assert w.bench.filmstrip.cards[0].elsewhere
+    assert "another scene" in w.bench.filmstrip.cards[0].toolTip()
+    card = w.bench.filmstrip.cards[0]
+    qtbot.mouseDClick(card, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: isinstance(QApplication.activePopupWidget(), QMenu), timeout=5000)
+    menu = QApplication.activePopupWidget()
+    action = next(a for a in menu.actions() if a.text() == "Scene and values")
+    qtbot.mouseClick(menu, Qt.MouseButton.LeftButton, pos=menu.actionGeometry(action).center())
+    qtbot.waitUntil(lambda: w.session.case.fields.gravity == gravity, timeout=5000)
+    assert not w.bench.filmstrip.cards[0].elsewhere
+    w.session.undo()
+    assert w.session.case.fields.gravity == 5.0

@@ -27,6 +27,7 @@ from yapa.case import (
 from yapa.case.constants import Constant
 from yapa.case.curves import Curve
 from yapa.case.importing import ImportSettings
+from yapa.case.kept_scenes import KeptScene
 from yapa.case.profiles import OverlapCorrection, Precise, Sleep, Stepped
 from yapa.case.scene import Camera, Direction, Keyframe, LaunchAngles, NaturalRoll
 from yapa.case.takes import Take
@@ -96,7 +97,7 @@ def models(kind, found):
     return found
 
 
-ELSEWHERE = {Trial, Estimate, Samples, ImportSettings}
+ELSEWHERE = {Trial, Estimate, Samples, ImportSettings, KeptScene}
 """parts of what NOT_HERE leaves out"""
 
 

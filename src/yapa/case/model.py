@@ -13,6 +13,7 @@ from yapa.case.changed_numbers import with_numbers
 from yapa.case.constants import Constant, ConstantName
 from yapa.case.curves import Curve
 from yapa.case.evidence import Target, Track
+from yapa.case.kept_scenes import KeptScene
 from yapa.case.outcome_specs import OUTCOME_SPECS
 from yapa.case.outcome_text import is_reference, parse_formula, parse_reference
 from yapa.case.parameters import get_number, has_number, out_of_bounds
@@ -35,7 +36,7 @@ class Case(Model):
     bodies, groups, cameras, surfaces, pairs, pairing, collision_exclusions : what is there, and what happens where it meets
     fields, profile, duration, output_rate, seed : gravity and air, how the solver steps, how long, how often it is sampled [1/s]
     tracks, curves, targets, table, takes, constants : the evidence
-    unknowns, trials : numbers that a fit may change, and sets of values kept
+    unknowns, trials, scenes : numbers that a fit may change, sets of values kept, and the scenes that those were made in
     title, notes, ignored_findings : for people
 
     Notes
@@ -76,6 +77,7 @@ class Case(Model):
     takes: tuple[Take, ...] = ()
     unknowns: tuple[Unknown, ...] = ()
     trials: tuple[Trial, ...] = ()
+    scenes: dict[str, KeptScene] = {}
     ignored_findings: tuple[str, ...] = ()
 
     def _too_long(self) -> list[str]:

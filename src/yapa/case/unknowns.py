@@ -64,7 +64,7 @@ class Estimate(Model):
 
 
 class Trial(Model):
-    """One set of values kept: score, outcomes, what changed, and a small curve of the motion."""
+    """One set of values kept: score, outcomes, what changed, a small curve, and the key of the scene it was made in."""
 
     name: str
     source: Literal["as set up", "by hand", "fit", "stopped fit"]
@@ -79,6 +79,7 @@ class Trial(Model):
     pinned: bool = False
     engine_version: str = ""
     created: str = ""
+    scene: str | None = None
 
 
 def from_unit_box(unknown: Unknown, u: float) -> float:

@@ -292,15 +292,16 @@ class Desk(Signals):
             return True
         return self.make_by_hand(edits.set_number(path, value))
 
-    def restore(self, index: int) -> None:
-        """Set the values of a trial again.
+    def restore(self, index: int, scene: bool = False) -> None:
+        """Set the values of a trial again, or its scene and its values.
 
         Parameters
         ----------
         index : which of a numbered outcome, from 1
+        scene : whether the scene that it was made in comes back too
         """
         case = self.case
-        if case is not None and self.make(edits.restore_trial(case, index)):
+        if case is not None and self.make(edits.restore_trial(case, index, scene=scene)):
             self.message.emit(f"restored {case.trials[index].name}")
 
     def undo(self) -> None:

@@ -13,7 +13,7 @@ from yapa.files import FileStamp
 from yapa.session.history import History
 
 _NUMBERS = count(1)
-_SHOWN = tuple(name for name in Case.model_fields if name not in ("trials", "ignored_findings", "title", "notes"))
+_SHOWN = tuple(name for name in Case.model_fields if name not in ("trials", "scenes", "ignored_findings", "title", "notes"))
 
 
 @dataclass(eq=False)

@@ -9,10 +9,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from yapa.case import Case, Target, Track, Unknown, check_values, get_number, label_of, quantity_of, with_numbers
+from yapa.case import Case, Target, Track, Unknown, check_values, get_number, has_number, label_of, quantity_of, with_numbers
+from yapa.case.kept_scenes import with_scene
 from yapa.case.parameter_path import parse_path
 from yapa.errors import bad_input
 from yapa.formats.tracks.plain_csv import TrackFile
+from yapa.session.building.taking_out import without
 
 
 @dataclass(frozen=True)
@@ -160,17 +162,24 @@ def remove_track(name: str) -> Edit:
                 lambda case: case.model_copy(update={"tracks": tuple(t for t in case.tracks if t.name != name)}))
 
 
-def restore_trial(case: Case, index: int) -> Edit:
-    """Return the values of a trial, of numbers that are still unknowns.
+def restore_trial(case: Case, index: int, *, scene: bool = False) -> Edit:
+    """Return the values of a trial, of numbers that are still unknowns, or its scene and its values.
 
     Parameters
     ----------
     case : the case
     index : which of a numbered outcome, from 1
+    scene : whether the scene that the trial was made in comes back too; what refers to bodies that were not in it is taken out
     """
     trial = case.trials[index]
 
     def change(case: Case) -> Case:
+        kept = case.scenes.get(trial.scene or "") if scene else None
+        if kept is not None:
+            whole = with_scene(without(case, [name for name in case.bodies if name not in kept.bodies]), kept)
+            unknowns = tuple(u for u in whole.unknowns if has_number(whole, u.path))
+            whole = whole.model_copy(update={"unknowns": unknowns, "trials": case.trials, "scenes": case.scenes})
+            return with_numbers(whole, {p: v for p, v in trial.values.items() if has_number(whole, p)})
         return with_numbers(case, {p: v for p, v in trial.values.items() if any(u.path == p for u in case.unknowns)})
 
     return Edit(f"restore {trial.name}", change)

@@ -30,6 +30,7 @@ NOT_HERE: Mapping[tuple[str, str], str] = {
     ("Case", "format"): "of the file",
     ("Case", "version"): "of the file",
     ("Case", "trials"): "made by runs and fits; named, pinned and restored in the strip of trials",
+    ("Case", "scenes"): "of the trials; restored with one of them",
     ("Track", "samples"): "measured; brought in or noted by hand",
     ("Track", "import_settings"): "asked about when a table is brought in",
     ("Curve", "t"): "measured; brought in",

@@ -16,7 +16,7 @@ from dataclasses import dataclass
 from yapa.case import Case, Trial, get_number, has_number, label_of, with_numbers
 from yapa.fitting import FitResult
 from yapa.fitting.tracks.takes import with_takes
-from yapa.session.ledger import add_trial, fit_name
+from yapa.session.ledger import add_trial, fit_name, keep_scene
 
 
 @dataclass(frozen=True)
@@ -46,9 +46,9 @@ def merge(now: Case, end: FitEnd) -> Merged:
     """
     trial = end.trial.model_copy(update={"name": fit_name(now)})
     if now is end.start or (reason := changed_meanwhile(now, end)) is None:
-        return Merged(add_trial(with_takes(with_numbers(now, end.result.values), end.result), trial))
+        return Merged(keep_scene(add_trial(with_takes(with_numbers(now, end.result.values), end.result), trial), trial, end.start))
     sentence = f"the fit has ended, but {reason} meanwhile, so its values were not set; they stand in the trial {trial.name!r}"
-    return Merged(add_trial(now, trial), sentence)
+    return Merged(keep_scene(add_trial(now, trial), trial, end.start), sentence)
 
 
 def changed_meanwhile(now: Case, end: FitEnd) -> str | None:

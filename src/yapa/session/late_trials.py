@@ -45,7 +45,8 @@ class LateTrials:
         case = document.case
 
         def done(trial: Trial) -> None:
-            self._amend(document, lambda c: c.model_copy(update={"trials": (trial, *c.trials)}) if c.trials is case.trials else c)
+            self._amend(document, lambda c: ledger.keep_scene(c.model_copy(update={"trials": (trial, *c.trials)}), trial, case)
+                        if c.trials is case.trials else c)
 
         self._run("evaluating the case", lambda job: ledger.as_set_up(case, job.cancel), done)
 
@@ -84,6 +85,6 @@ class LateTrials:
             if newer[0].source == "by hand" if newer else present_values(state) != values:
                 return state
             older = ledger.add_trial(state.model_copy(update={"trials": state.trials[:first]}), trial).trials
-            return state.model_copy(update={"trials": (*older, *newer)})
+            return ledger.keep_scene(state.model_copy(update={"trials": (*older, *newer)}), trial, known)
 
         self._amend(document, change, lambda state: same_but_ledger(state, known))

@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 
 import numpy as np
 
+from yapa.case.kept_scenes import scene_key, scene_of
 from yapa.case.ledger import present_values
 from yapa.case.model import Case
 from yapa.case.quantities import label_of
@@ -226,3 +227,30 @@ def add_trial(case: Case, trial: Trial) -> Case:
     else:
         trials.append(trial)
     return case.model_copy(update={"trials": tuple(trials)})
+
+
+def keep_scene(case: Case, trial: Trial, made_in: Case) -> Case:
+    """Return the case with a trial of it marked by the scene it was made in, which is kept; scenes of no trial are let go.
+
+    Parameters
+    ----------
+    case : the case, which has the trial
+    trial : one of its trials
+    made_in : the case that the trial was made of
+    """
+    key = scene_key(made_in, trial.values)
+    trials = tuple(t.model_copy(update={"scene": key}) if t is trial else t for t in case.trials)
+    scenes = {**case.scenes, key: case.scenes.get(key) or scene_of(made_in)}
+    used = {t.scene for t in trials}
+    return case.model_copy(update={"trials": trials, "scenes": {k: scene for k, scene in scenes.items() if k in used}})
+
+
+def is_elsewhere(case: Case, trial: Trial) -> bool:
+    """Return whether a trial was made in another scene than the present one; of one without a scene nothing is known.
+
+    Parameters
+    ----------
+    case : the case
+    trial : one of its trials
+    """
+    return trial.scene is not None and trial.scene in case.scenes and scene_key(case, trial.values) != trial.scene

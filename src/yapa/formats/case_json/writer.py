@@ -17,7 +17,7 @@ def case_text(case: Case) -> str:
     case : the case
     """
     tree = case.model_dump(mode="json", exclude_none=True)
-    for key in ("groups", "cameras", "constants", "curves"):
+    for key in ("groups", "cameras", "constants", "curves", "scenes"):
         if not tree[key]:
             del tree[key]
     for take in tree["takes"]:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from yapa.case import Case, Target
+from yapa.case import Case, Target, Trial
+from yapa.case.kept_scenes import KeptScene, scene_key, scene_of, with_scene
 from yapa.case.outcome_text import is_reference, parse_formula, parse_reference
 from yapa.case.parameter_path import parse_path
 from yapa.case.scene import NaturalRoll
@@ -51,12 +52,32 @@ def renamed(case: Case, old: str, new: str) -> Case:
         "estimates": {path_of(p): e for p, e in trial.estimates.items()},
         "outcomes": {new + text[len(old):] if text == old or text.startswith(f"{old} ") else text: v
                      for text, v in trial.outcomes.items()}}) for trial in case.trials)
+    scenes, trials = _renamed_scenes(case, trials, old, new)
     return case.model_copy(update={
+        "scenes": scenes,
         "bodies": bodies, "unknowns": unknowns, "table": table, "takes": takes, "trials": trials,
         "groups": {group: tuple(str(name_of(m)) for m in members) for group, members in case.groups.items()},
         "tracks": tuple(t.model_copy(update={"body": name_of(t.body)}) for t in case.tracks),
         "curves": tuple(c.model_copy(update={"body": name_of(c.body)}) for c in case.curves),
         "targets": tuple(of_target(t) for t in case.targets)})
+
+
+def _renamed_scenes(case: Case, trials: tuple[Trial, ...], old: str, new: str) -> tuple[dict[str, KeptScene], tuple[Trial, ...]]:
+    """The scenes of trials with the body's other name, each under its new key, and the trials, which know it by that."""
+    bare = case.model_copy(update={"tracks": (), "targets": (), "curves": (), "table": None, "takes": (), "unknowns": (),
+                                   "trials": (), "scenes": {}})
+    scenes: dict[str, KeptScene] = {}
+    keyed = []
+    for trial in trials:
+        kept = case.scenes.get(trial.scene or "")
+        if kept is not None:
+            there = with_scene(bare, kept)
+            there = renamed(there, old, new) if old in kept.bodies and new not in kept.bodies else there
+            key = scene_key(there, trial.values)
+            scenes[key] = scene_of(there)
+            trial = trial.model_copy(update={"scene": key})
+        keyed.append(trial)
+    return scenes, tuple(keyed)
 
 
 def _target(target: Target, old: str, new: str) -> Target:

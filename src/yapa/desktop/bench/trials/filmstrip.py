@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtCore import QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QScrollArea, QWidget
 
@@ -11,6 +11,7 @@ from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, theme
 from yapa.desktop.widgets.card import curve_polygon
 from yapa.session.edits import change_trial, remove_trial
+from yapa.session.ledger import is_elsewhere
 
 LOW = 30
 """pixels of a trial in one line"""
@@ -20,12 +21,13 @@ class TrialCard(QWidget):
     """One trial: curve, score, name, what changed."""
 
     clicked = Signal(int)
-    restored = Signal(int)
+    restored = Signal(int, bool)
+    """a trial, and whether its scene comes back too"""
 
     def __init__(self, index: int, trial: Trial, session: Session) -> None:
         super().__init__()
         self.index, self.trial, self._session = index, trial, session
-        self.compared = False
+        self.compared = self.elsewhere = False
         self._low = False
         self.setFixedSize(176, 84)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -36,9 +38,20 @@ class TrialCard(QWidget):
         """Show another trial at the same place of the ledger."""
         self.trial = trial
         self.setAccessibleName(f"trial {trial.name}")
-        self.setToolTip(f"{trial.name}: {trial.summary or 'nothing changed'}\nClick compares, double-click or Enter "
-                        "restores, P pins, F2 renames, Delete removes")
+        self._say()
         self.update()
+
+    def show_elsewhere(self, elsewhere: bool) -> None:
+        """Whether it was made in another scene: its score says nothing of this one."""
+        if elsewhere != self.elsewhere:
+            self.elsewhere = elsewhere
+            self._say()
+            self.update()
+
+    def _say(self) -> None:
+        where = "; made in another scene, so its score is not of this one" if self.elsewhere else ""
+        self.setToolTip(f"{self.trial.name}: {self.trial.summary or 'nothing changed'}{where}\nClick compares, double-click or "
+                        "Enter restores, P pins, F2 renames, Delete removes")
 
     def score(self) -> str:
         """Misfit, or targets met."""
@@ -69,13 +82,15 @@ class TrialCard(QWidget):
             p.setFont(font(10, True))
             p.drawText(QRectF(50, 7, 84, 16), Qt.AlignmentFlag.AlignLeft,
                        p.fontMetrics().elidedText(self.trial.name, Qt.TextElideMode.ElideRight, 82))
+            p.setPen(t.color("soft" if self.elsewhere else "ink", 0.6 if self.elsewhere else 1.0))
             p.drawText(QRectF(120, 7, 48, 16), Qt.AlignmentFlag.AlignRight, self.score())
             p.end()
             return
         p.drawPolyline(curve_polygon(self.trial.curve, 12, 12, 84, 26))
-        p.setPen(t.color("ink"))
+        p.setPen(t.color("soft" if self.elsewhere else "ink", 0.6 if self.elsewhere else 1.0))
         p.setFont(font(13, True))
         p.drawText(QRectF(96, 6, 70, 24), Qt.AlignmentFlag.AlignRight, self.score())
+        p.setPen(t.color("ink"))
         p.setFont(font(11, True))
         p.drawText(QRectF(12, 42, 150, 18), Qt.AlignmentFlag.AlignLeft,
                    p.fontMetrics().elidedText(self.trial.name, Qt.TextElideMode.ElideRight, 110))
@@ -95,14 +110,29 @@ class TrialCard(QWidget):
             self.clicked.emit(self.index)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        self.restored.emit(self.index)
+        self._restore(event.globalPosition().toPoint())
+
+    def _restore(self, at: QPoint) -> None:
+        """Its values; of one made in another scene it is asked whether that comes back too."""
+        if not self.elsewhere:
+            self.restored.emit(self.index, False)
+            return
+        menu = QMenu(self)
+        menu.setAccessibleName("restore")
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self._offer(menu)
+        menu.popup(at)
+
+    def _offer(self, menu: QMenu) -> None:
+        menu.addAction("Values only", lambda: self.restored.emit(self.index, False))
+        menu.addAction("Scene and values", lambda: self.restored.emit(self.index, True))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
         if key == Qt.Key.Key_Space:
             self.clicked.emit(self.index)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.restored.emit(self.index)
+            self._restore(self.mapToGlobal(self.rect().center()))
         elif key == Qt.Key.Key_P:
             self._pin()
         elif key == Qt.Key.Key_F2:
@@ -115,7 +145,10 @@ class TrialCard(QWidget):
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         menu = QMenu(self)
         menu.addAction("Compare", lambda: self.clicked.emit(self.index))
-        menu.addAction("Restore its values", lambda: self.restored.emit(self.index))
+        if self.elsewhere:
+            self._offer(menu)
+        else:
+            menu.addAction("Restore its values", lambda: self.restored.emit(self.index, False))
         menu.addAction("Unpin" if self.trial.pinned else "Pin", self._pin)
         menu.addAction("Rename…", self._rename)
         menu.addAction("Remove", lambda: self._session.make(remove_trial(self.index)))
@@ -162,9 +195,14 @@ class Filmstrip(QScrollArea):
 
     def rebuild(self) -> None:
         """Cards for the trials of the case."""
-        trials = self._session.case.trials if self._session.case is not None else ()
-        if trials is self._shown:
-            return
+        case = self._session.case
+        trials = case.trials if case is not None else ()
+        if trials is not self._shown:
+            self._show(trials)
+        for card in self.cards:
+            card.show_elsewhere(case is not None and is_elsewhere(case, card.trial))
+
+    def _show(self, trials: tuple[Trial, ...]) -> None:
         grown = len(trials) > len(self._shown)
         self._shown = trials
         for card, trial in zip(self.cards, trials, strict=False):  # a card that is under the pointer stays what it is
