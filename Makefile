@@ -27,7 +27,7 @@ test: setup
 	@rm -f .coverage .coverage.*
 	COVERAGE_FILE=.coverage.session $(BIN)/python -m pytest $(COVER) -p no:pytest-qt tests/session
 	COVERAGE_FILE=.coverage.core bash tools/with_display.sh $(BIN)/python -m pytest $(COVER) -n 2 --ignore tests/desktop --ignore tests/session
-	COVERAGE_FILE=.coverage.desktop bash tools/with_display.sh $(BIN)/python -m pytest $(COVER) -o timeout=600 tests/desktop
+	COVERAGE_FILE=.coverage.desktop bash tools/with_display.sh $(BIN)/python -m pytest $(COVER) tests/desktop
 	@$(BIN)/python -m coverage combine --quiet
 	@$(BIN)/python tools/covered.py 90
 

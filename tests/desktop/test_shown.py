@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication, QMenu
 
 from tests.desktop.conftest import settled
 from yapa.desktop.dialogs.shown import ShownDialog
+from yapa.session.edits import free
 from yapa.session.vectors import VECTORS
 
 
@@ -97,3 +98,19 @@ def test_a_trial_of_another_scene_is_told_and_brings_its_scene_back(bench, qtbot
     assert not w.bench.filmstrip.cards[0].elsewhere
     w.session.undo()
     assert w.session.case.fields.gravity == 5.0
+
+
+def test_an_angle_on_its_card_is_in_degrees(bench, qtbot):
+    w = bench("orange-drop")
+    path = "bodies.orange.tilt.y"
+    assert w.session.make(free(path))
+    card = w.bench.unknowns.rows[path]
+    assert [round(float(e.text())) for e in card._ends] == [round(np.degrees(end)) for end in (card.unknown.low, card.unknown.high)]
+    card.value.setFocus()
+    card.value.selectAll()
+    qtbot.keyClicks(card.value, "30")
+    qtbot.keyClick(card.value, Qt.Key.Key_Return)
+    settled(qtbot, w.session)
+    assert w.session.case[path] == pytest.approx(np.radians(30))
+    w.bench.stage.setFocus()
+    qtbot.waitUntil(lambda: w.bench.unknowns.rows[path].value.text().startswith("30"), timeout=5000)

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit
 
 from yapa.case import Estimate, Unknown, label_of, quantity_of
 from yapa.case.estimate_text import digits, spread_text
+from yapa.case.units import as_shown
 from yapa.desktop.app.theme import font
 from yapa.desktop.widgets.card import Card, button, label, set_role
 from yapa.desktop.widgets.number_text import fitting, short
@@ -28,6 +29,7 @@ class UnknownCard(Card):
         self._stands_at: tuple[float, Estimate | None] | None = None
         path = unknown.path
         quantity = quantity_of(path)
+        self._scale, symbol = as_shown(1.0, quantity.unit)
         name, _, whose = label_of(path).partition(" · ")
         self.setToolTip(f"{label_of(path)}: {quantity.meaning}")
         head = QHBoxLayout()
@@ -41,7 +43,7 @@ class UnknownCard(Card):
         self.value.setFixedWidth(74)
         self.value.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.value.setAccessibleName(f"value of {label_of(path)}")
-        self.value.setToolTip(f"Type a value{' in ' + quantity.unit if quantity.unit else ''} and press Enter")
+        self.value.setToolTip(f"Type a value{' in ' + symbol if symbol else ''} and press Enter")
         self.value.editingFinished.connect(self._typed)
         self.column.addLayout(head)
         line = QHBoxLayout()
@@ -54,7 +56,7 @@ class UnknownCard(Card):
         self.knob.released.connect(lambda v: self.released.emit(path, v))
         line.addWidget(self.knob, 1)
         line.addWidget(self.value)
-        unit = label(quantity.unit, 9, role="soft")
+        unit = label(symbol, 9, role="soft")
         unit.setFixedWidth(34)
         line.addWidget(unit)
         self.column.addLayout(line)
@@ -69,7 +71,7 @@ class UnknownCard(Card):
         foot.setSpacing(4)
         self._ends = []
         for k, end in enumerate((unknown.low, unknown.high)):
-            edit = QLineEdit(f"{end:.4g}")
+            edit = QLineEdit(f"{self._scale * end:.4g}")
             edit.setObjectName("range")
             edit.setFont(font(9))
             edit.setFixedWidth(52)
@@ -98,22 +100,25 @@ class UnknownCard(Card):
         self.knob.show_value(value, estimate)
         if not self.value.hasFocus():
             std = estimate.std if estimate is not None and estimate.determined else None
-            text = digits(value, std) if std else short(value)
-            self.value.setText(text if len(text) <= 8 else fitting(value))
+            shown = self._scale * value
+            text = digits(shown, self._scale * std) if std else short(shown)
+            self.value.setText(text if len(text) <= 8 else fitting(shown))
             self.value.setCursorPosition(0)
         if estimate is None:
             self.note.setText("")
             self.note.setToolTip("")
         elif estimate.determined and estimate.std is not None:
-            self.note.setText(f"± {spread_text(estimate.std)}")
+            self.note.setText(f"± {spread_text(self._scale * estimate.std)}")
         else:
-            text = f"at least {estimate.low:.2g}" if estimate.low is not None else "cannot be told"
+            ends = [f"{word} {self._scale * end:.2g}" for word, end in (("at least", estimate.low), ("at most", estimate.high))
+                    if end is not None]
+            text = ", ".join(ends) or "cannot be told"
             self.note.setText(text)
             self.note.setToolTip(estimate.reason or "")
 
     def _turned(self, value: float) -> None:
         self._stands_at = None
-        self.value.setText(short(value))
+        self.value.setText(short(self._scale * value))
         self.note.setText("")
         self.turned.emit(self.unknown.path, value)
 
@@ -123,9 +128,9 @@ class UnknownCard(Card):
         self.value.setModified(False)
         self._stands_at = None
         try:
-            value = float(self.value.text().replace(",", "."))
+            value = float(self.value.text().replace(",", ".")) / self._scale
         except ValueError:
-            self.value.setText(short(self.knob.number()))
+            self.value.setText(short(self._scale * self.knob.number()))
             return
         self.released.emit(self.unknown.path, value)
 
@@ -135,9 +140,9 @@ class UnknownCard(Card):
         for e in self._ends:
             e.setModified(False)
         try:
-            low, high = (float(e.text().replace(",", ".")) for e in self._ends)
+            low, high = (float(e.text().replace(",", ".")) / self._scale for e in self._ends)
         except ValueError:
-            self._ends[0].setText(f"{self.unknown.low:.4g}")
-            self._ends[1].setText(f"{self.unknown.high:.4g}")
+            self._ends[0].setText(f"{self._scale * self.unknown.low:.4g}")
+            self._ends[1].setText(f"{self._scale * self.unknown.high:.4g}")
             return
         self.ranged.emit(self.unknown.path, low, high)
