@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QApplication, QMenu
+from PySide6.QtWidgets import QApplication, QInputDialog, QMenu
 
 from tests.desktop.conftest import settled
 from yapa.desktop.dialogs.shown import ShownDialog
@@ -114,3 +114,25 @@ def test_an_angle_on_its_card_is_in_degrees(bench, qtbot):
     assert w.session.case[path] == pytest.approx(np.radians(30))
     w.bench.stage.setFocus()
     qtbot.waitUntil(lambda: w.bench.unknowns.rows[path].value.text().startswith("30"), timeout=5000)
+
+
+def test_f2_renames_the_trial_that_has_the_keys(bench, qtbot):
+    w = bench("orange-drop")
+    card = w.bench.filmstrip.cards[0]
+    card.setFocus()
+
+    def answer():
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, QInputDialog)
+        dialog.setTextValue("first drop")
+        dialog.accept()
+
+    QTimer.singleShot(300, answer)
+    qtbot.keyClick(card, Qt.Key.Key_F2)
+    assert w.session.case.trials[0].name == "first drop"
+    assert w.bench.work == "tune"
+    qtbot.waitUntil(w.isActiveWindow, timeout=5000)
+    w.bench.stage.setFocus()
+    qtbot.keyClick(w, Qt.Key.Key_F2)
+    qtbot.waitUntil(lambda: w.bench.work == "build", timeout=5000)
+    assert QApplication.focusWidget().accessibleName() == "title"

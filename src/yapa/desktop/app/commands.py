@@ -88,7 +88,7 @@ COMMANDS: tuple[Command, ...] = (
             lambda w: w.session.builder.arrange("evenly", "x")),
     Command("Scene", "Mirror across x", "Ctrl+Alt+M", "Mirror the selected bodies at the plane x = 0, with their launch and spin",
             lambda w: w.session.builder.arrange("mirror", "x")),
-    Command("Scene", "Rename", "F2", "Give the selected body, or with nothing selected the scene, another name",
+    Command("Scene", "Rename", "F2", "Another name: of the trial that has the keys, else of the selected body or the scene",
             lambda w: w.bench.rename()),
     Command("Scene", "Take out", "Ctrl+Del", "Take what is selected out, with what refers to it",
             lambda w: w.session.builder.take_out()),

@@ -27,7 +27,7 @@ from yapa.desktop.bench.stage.stage import Stage
 from yapa.desktop.bench.timeline.contact_strip import BeatStrip
 from yapa.desktop.bench.timeline.traces import Traces
 from yapa.desktop.bench.top_bar import TopBar
-from yapa.desktop.bench.trials.filmstrip import Filmstrip
+from yapa.desktop.bench.trials.filmstrip import Filmstrip, TrialCard
 from yapa.desktop.bench.unknowns.column import UnknownColumn
 from yapa.desktop.widgets.card import label
 
@@ -167,7 +167,11 @@ class Bench(QWidget):
             line.selectAll()
 
     def rename(self) -> None:
-        """Give the keys to the name on the card: of the selected body, or of the scene."""
+        """Another name: of the trial that has the keys, else on the card, of the selected body or of the scene."""
+        trial = QApplication.focusWidget()
+        if isinstance(trial, TrialCard):
+            trial.rename()
+            return
         self.show_work("build")
         name = next((f for f in self.card.fields() if f.accessibleName() in ("name", "title")), None)
         if name is not None:

@@ -136,7 +136,7 @@ class TrialCard(QWidget):
         elif key == Qt.Key.Key_P:
             self._pin()
         elif key == Qt.Key.Key_F2:
-            self._rename()
+            self.rename()
         elif key == Qt.Key.Key_Delete:
             self._session.make(remove_trial(self.index))
         else:
@@ -150,14 +150,15 @@ class TrialCard(QWidget):
         else:
             menu.addAction("Restore its values", lambda: self.restored.emit(self.index, False))
         menu.addAction("Unpin" if self.trial.pinned else "Pin", self._pin)
-        menu.addAction("Rename…", self._rename)
+        menu.addAction("Rename…", self.rename)
         menu.addAction("Remove", lambda: self._session.make(remove_trial(self.index)))
         menu.exec(event.globalPos())
 
     def _pin(self) -> None:
         self._session.make(change_trial(self.index, pinned=not self.trial.pinned))
 
-    def _rename(self) -> None:
+    def rename(self) -> None:
+        """Ask for another name."""
         name, ok = QInputDialog.getText(self, "Rename trial", "Name", text=self.trial.name)
         if ok and name.strip():
             self._session.make(change_trial(self.index, name=name.strip()[:60]))
