@@ -238,19 +238,25 @@ def keep_scene(case: Case, trial: Trial, made_in: Case) -> Case:
     trial : one of its trials
     made_in : the case that the trial was made of
     """
-    key = scene_key(made_in, trial.values)
+    key = scene_key(made_in, sorted(trial.values))
     trials = tuple(t.model_copy(update={"scene": key}) if t is trial else t for t in case.trials)
     scenes = {**case.scenes, key: case.scenes.get(key) or scene_of(made_in)}
     used = {t.scene for t in trials}
     return case.model_copy(update={"trials": trials, "scenes": {k: scene for k, scene in scenes.items() if k in used}})
 
 
-def is_elsewhere(case: Case, trial: Trial) -> bool:
-    """Return whether a trial was made in another scene than the present one; of one without a scene nothing is known.
+def made_elsewhere(case: Case) -> list[bool]:
+    """Return of each trial whether it was made in another scene than the present one; of one without a scene nothing is known.
 
     Parameters
     ----------
     case : the case
-    trial : one of its trials
     """
-    return trial.scene is not None and trial.scene in case.scenes and scene_key(case, trial.values) != trial.scene
+    keys: dict[frozenset[str], str] = {}  # trials of the same unknowns have one key
+    out = []
+    for trial in case.trials:
+        paths = frozenset(trial.values)
+        if trial.scene in case.scenes and paths not in keys:
+            keys[paths] = scene_key(case, sorted(paths))
+        out.append(trial.scene in case.scenes and keys[paths] != trial.scene)
+    return out

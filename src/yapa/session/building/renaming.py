@@ -73,7 +73,7 @@ def _renamed_scenes(case: Case, trials: tuple[Trial, ...], old: str, new: str) -
         if kept is not None:
             there = with_scene(bare, kept)
             there = renamed(there, old, new) if old in kept.bodies and new not in kept.bodies else there
-            key = scene_key(there, trial.values)
+            key = scene_key(there, sorted(trial.values))
             scenes[key] = scene_of(there)
             trial = trial.model_copy(update={"scene": key})
         keyed.append(trial)

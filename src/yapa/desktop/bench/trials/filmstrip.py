@@ -11,7 +11,7 @@ from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, theme
 from yapa.desktop.widgets.card import curve_polygon
 from yapa.session.edits import change_trial, remove_trial
-from yapa.session.ledger import is_elsewhere
+from yapa.session.ledger import made_elsewhere
 
 LOW = 30
 """pixels of a trial in one line"""
@@ -200,8 +200,8 @@ class Filmstrip(QScrollArea):
         trials = case.trials if case is not None else ()
         if trials is not self._shown:
             self._show(trials)
-        for card in self.cards:
-            card.show_elsewhere(case is not None and is_elsewhere(case, card.trial))
+        for card, elsewhere in zip(self.cards, made_elsewhere(case) if case is not None else [], strict=False):
+            card.show_elsewhere(elsewhere)
 
     def _show(self, trials: tuple[Trial, ...]) -> None:
         grown = len(trials) > len(self._shown)
