@@ -65,6 +65,14 @@ class Builder(Person):
         self.drag(tile, tile.rect().center(), there, onto=self.stage)
         self.wait()
 
+    def want(self, *fields):
+        """Say what should happen, in the fields of the form."""
+        count = len(self.case.targets)
+        self.answer("What should happen", *fields)
+        self.key("t")
+        self.qtbot.waitUntil(lambda: len(self.case.targets) > count, timeout=40000)
+        self.wait()
+
     def find(self, words):
         """Find a thing or a field by its name, with the keys: two actions."""
         self.answer("Find a command", words)

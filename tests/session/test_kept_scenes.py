@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from yapa.case import get_number
+from yapa.case import Case, get_number
 from yapa.case.kept_scenes import KeptScene, scene_key, scene_of, with_scene
 from yapa.formats.case_json import case_text, read_case, write_case
 from yapa.session import edits
@@ -89,3 +89,12 @@ def test_another_name_is_not_another_scene(tried):
     assert "lemon" in scene.bodies
     assert scene_key(with_scene(after, scene), sorted(after.trials[0].values)) == after.trials[0].scene
     assert scene_of(after).bodies == after.bodies
+
+
+def test_a_kept_scene_has_the_parts_of_a_case_as_they_are_in_it():
+    for name, field in KeptScene.model_fields.items():
+        own = Case.model_fields[name]
+        assert field.default == own.default, name
+        assert name == "duration" or str(field.annotation) == str(own.annotation), name
+    evidence = {"tracks", "targets", "curves", "table", "takes", "unknowns", "trials", "scenes", "ignored_findings"}
+    assert set(Case.model_fields) - set(KeptScene.model_fields) == evidence | {"format", "version", "title", "notes"}

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from scipy.spatial import ConvexHull, QhullError
 
 from yapa.case.rotations import rotation_matrix_of
 from yapa.desktop.bench.stage.camera import View
-from yapa.motion import Array, ShapeInfo
+from yapa.motion import Array, Motion, ShapeInfo
 
+EMPTY = np.array([[-0.8, 0.0, -0.1], [0.8, 0.0, 0.9]])
+"""what is seen where nothing has a size [m]"""
 RING = np.linspace(0, 2 * np.pi, 33)[:-1]
 
 
@@ -44,3 +48,14 @@ def _points(shape: ShapeInfo) -> Array:
         return np.zeros((1, 3))
     ring = shape.size[0] * np.column_stack([np.cos(RING), np.sin(RING), np.zeros(len(RING))])
     return np.concatenate([ring + [0, 0, s * shape.size[1] / 2] for s in (-1, 1)])
+
+
+def scene_points(motion: Motion, measured: Sequence[Array], view: View) -> tuple[Array, float]:
+    """Return places (N, 3) that a picture of a scene should hold, and how far the largest body reaches [m]."""
+    reach = max((a.bounding_radius for a in motion.bodies if a.is_movable), default=0.1)
+    points = [motion.states[:, motion.names.index(n), :3] for n in motion.names if motion.body(n).is_movable]
+    points += [x[np.isfinite(x).all(axis=1)] for x in measured]
+    for k, a in enumerate(motion.bodies):
+        if not a.is_movable and a.kind != "plane":
+            points += [outline(shape, motion.states[0, k], view) for shape in a.shapes]
+    return (np.concatenate(points) if points else EMPTY), reach

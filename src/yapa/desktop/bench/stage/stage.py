@@ -31,7 +31,7 @@ from yapa.desktop.bench.stage.build_painting import BuildPainter
 from yapa.desktop.bench.stage.camera import View, spread_in_depth, whole_scene
 from yapa.desktop.bench.stage.extras import SHAPES, Extras
 from yapa.desktop.bench.stage.handles import StageHandles
-from yapa.desktop.bench.stage.outlines import outline
+from yapa.desktop.bench.stage.outlines import scene_points
 from yapa.desktop.bench.stage.painting import StagePainter
 from yapa.desktop.bench.stage.remedies import RemedyCard
 from yapa.desktop.bench.stage.shadows import Shade
@@ -46,8 +46,6 @@ STILL = 150
 """ms without a change after which the picture is drawn finely"""
 QUIET = 300
 """ms without a change after which it is looked where chance decides"""
-EMPTY = np.array([[-0.8, 0.0, -0.1], [0.8, 0.0, 0.9]])
-"""what is seen where nothing has a size [m]"""
 
 
 class Stage(QWidget):
@@ -151,26 +149,15 @@ class Stage(QWidget):
         """Where it is seen from."""
         return self._view or View((0.0, 0.0, 0.0), 1.0)
 
-    def _points(self, motion: Motion) -> tuple[Array, float]:
-        reach = max((a.bounding_radius for a in motion.bodies if a.is_movable), default=0.1)
-        points = [motion.states[:, motion.names.index(n), :3] for n in motion.names if motion.body(n).is_movable]
-        looker = self.session.preview.builder
-        if looker is not None:
-            for seen in looker.measured.values():
-                x = seen.data.x[np.isfinite(seen.data.x).all(axis=1)]
-                points.append(x)
-        for k, a in enumerate(motion.bodies):
-            if not a.is_movable and a.kind != "plane":
-                points += [outline(shape, motion.states[0, k], self.view) for shape in a.shapes]
-        return (np.concatenate(points) if points else EMPTY), reach
-
     def _refresh(self) -> None:
         picture = self.session.preview.comparison
         if picture is None or self.width() < 10 or not len(picture.motion.times):
             self.update()
             return
         motion = picture.motion
-        points, reach = self._points(motion)
+        looker = self.session.preview.builder
+        measured = [seen.data.x for seen in looker.measured.values()] if looker is not None else []
+        points, reach = scene_points(motion, measured, self.view)
         extent = float(np.ptp(points, axis=0).max()) + 20 * reach
         key = (form_of(motion.bodies), round(np.log2(extent)), theme())
         if key != self._built:
@@ -232,7 +219,7 @@ class Stage(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         t = theme()
         p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing, not (self.building and self.hand.holds))  # under the hand: soon
         p.fillRect(self.rect(), t.color("stage"))
         picture = self.session.preview.comparison
         if self._image is not None and self.extras.bodies_as != SHAPES:
