@@ -181,6 +181,9 @@ def test_numbers_take_units_and_angles_are_in_degrees():
     assert set_entry(("duration",), "1500 ms").change(case).duration == 1.5
     after = set_entry(("bodies", "lemon", "velocity", "elevation"), "45").change(case)
     assert after.bodies["lemon"].velocity.elevation == pytest.approx(radians(45))
+    for text in ("4.5e1", "0.7853981633974483 rad"):
+        other_way = set_entry(("bodies", "lemon", "velocity", "elevation"), text).change(case)
+        assert other_way.bodies["lemon"].velocity.elevation == pytest.approx(radians(45))
     shown = {e.where: e for e in entries_of(after)}
     assert (shown["bodies", "lemon", "velocity", "elevation"].text, shown["duration",].unit) == ("45", "s")
 

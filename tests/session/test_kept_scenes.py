@@ -79,6 +79,8 @@ def test_scenes_are_saved_shared_and_let_go(tried, ear, tmp_path):
     assert not made_elsewhere(again)[-1]
     left = keep_scene(again.model_copy(update={"trials": again.trials[-1:]}), again.trials[-1], again)
     assert len(left.scenes) == 1
+    tried.make(edits.remove_trial(0))
+    assert set(tried.case.scenes) == {tried.case.trials[0].scene}  # a trial takes its scene along
     assert '"scenes"' not in case_text(empty_scene())
 
 

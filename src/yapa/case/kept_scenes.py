@@ -77,3 +77,14 @@ def with_scene(case: Case, scene: KeptScene) -> Case:
     """
     changes: Mapping[str, Any] = {name: getattr(scene, name) for name in KeptScene.model_fields}
     return case.model_copy(update=changes)
+
+
+def without_idle_scenes(case: Case) -> Case:
+    """Return a case without the scenes that no trial of it was made in.
+
+    Parameters
+    ----------
+    case : the case
+    """
+    used = {trial.scene for trial in case.trials}
+    return case.model_copy(update={"scenes": {key: scene for key, scene in case.scenes.items() if key in used}})

@@ -6,8 +6,12 @@ from collections.abc import Iterable
 
 from yapa.case.model import Case
 from yapa.case.parameter_path import parse_path
-from yapa.case.parameters import SURFACE_QUANTITIES
+from yapa.case.parameters import SURFACE_QUANTITIES, get_number
+from yapa.case.quantities import quantity_of
 from yapa.engine.simulate import program_for
+
+TURN = 0.1
+"""of a number: how far it is turned up and down to see whether it enters a law"""
 
 
 def partners_of(case: Case, surface: str) -> list[str]:
@@ -37,6 +41,18 @@ def is_hidden(case: Case, path: str, ends: Iterable[float]) -> bool:
     partners, program = partners_of(case, parts.owner), program_for(case)
     read = [[program.law_with({path: end}, parts.owner, other)[parts.quantity] for other in partners] for end in ends]
     return bool(partners) and all(one == read[0] for one in read)
+
+
+def is_hidden_here(case: Case, path: str) -> bool:
+    """Return whether a surface's number enters no law where it stands, turned a little up and down.
+
+    Parameters
+    ----------
+    case : the case
+    path : path of the number
+    """
+    now = get_number(case, path)
+    return is_hidden(case, path, (now, (1 - TURN) * now, min((1 + TURN) * now or TURN, quantity_of(path).most)))
 
 
 def hiding_pair(case: Case, path: str) -> str | None:

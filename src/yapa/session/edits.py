@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from yapa.case import Case, Target, Track, Unknown, check_values, get_number, has_number, label_of, quantity_of, with_numbers
-from yapa.case.kept_scenes import with_scene
+from yapa.case.kept_scenes import with_scene, without_idle_scenes
 from yapa.case.parameter_path import parse_path
 from yapa.errors import bad_input
 from yapa.formats.tracks.plain_csv import TrackFile
@@ -209,7 +209,8 @@ def remove_trial(index: int) -> Edit:
     ----------
     index : which of a numbered outcome, from 1
     """
-    return Edit("remove trial", lambda case: case.model_copy(update={"trials": (*case.trials[:index], *case.trials[index + 1 :])}))
+    return Edit("remove trial", lambda case: without_idle_scenes(
+        case.model_copy(update={"trials": (*case.trials[:index], *case.trials[index + 1 :])})))
 
 
 def dismiss(key: str, kind: str) -> Edit:

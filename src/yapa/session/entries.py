@@ -6,6 +6,7 @@ that reads a text back. A part that may be given in several forms has an entry f
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from math import degrees, radians
@@ -15,7 +16,7 @@ from typing import Annotated, Any, Literal, Union, get_args, get_origin
 from pydantic import BaseModel
 
 from yapa.case import Body, Case
-from yapa.case.arguments.registry import ARGUMENTS
+from yapa.case.arguments.registry import ARGUMENTS, NUMBER
 from yapa.case.base import UNITS
 from yapa.case.quantities import QUANTITIES
 from yapa.case.quantity_text import number_in
@@ -313,8 +314,8 @@ def _read(form: Any, text: str, words: str) -> Any:
         return int(number)
     if form is float:
         if key in ANGLES:
-            plain = number_in(text, "rad", words)
-            return radians(plain) if text.replace(".", "", 1).lstrip("+-").isdigit() else plain
+            number = number_in(text, "rad", words)
+            return radians(number) if re.fullmatch(NUMBER, text) else number  # without a unit in degrees, as it is shown
         return number_in(text, _unit_of(key), words)
     if get_origin(form) is tuple:
         inner = [a for a in get_args(form) if a is not Ellipsis]

@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 
 import numpy as np
 
-from yapa.case.kept_scenes import scene_key, scene_of
+from yapa.case.kept_scenes import scene_key, scene_of, without_idle_scenes
 from yapa.case.ledger import present_values
 from yapa.case.model import Case
 from yapa.case.quantities import label_of
@@ -241,8 +241,7 @@ def keep_scene(case: Case, trial: Trial, made_in: Case) -> Case:
     key = scene_key(made_in, sorted(trial.values))
     trials = tuple(t.model_copy(update={"scene": key}) if t is trial else t for t in case.trials)
     scenes = {**case.scenes, key: case.scenes.get(key) or scene_of(made_in)}
-    used = {t.scene for t in trials}
-    return case.model_copy(update={"trials": trials, "scenes": {k: scene for k, scene in scenes.items() if k in used}})
+    return without_idle_scenes(case.model_copy(update={"trials": trials, "scenes": scenes}))
 
 
 def made_elsewhere(case: Case) -> list[bool]:

@@ -6,16 +6,12 @@ from collections.abc import Callable, Iterator
 
 from yapa.case.model import Case
 from yapa.case.parameter_path import parse_path
-from yapa.case.parameters import SURFACE_QUANTITIES, get_number
-from yapa.case.quantities import quantity_of
+from yapa.case.parameters import SURFACE_QUANTITIES
 from yapa.case.scene import Surface
 from yapa.findings.base import Finding, Mend
-from yapa.findings.hidden import hiding_pair, is_hidden, why_hidden
+from yapa.findings.hidden import hiding_pair, is_hidden, is_hidden_here, why_hidden
 from yapa.findings.registry import case_check
 from yapa.motion.info import Severity
-
-TURN = 0.1
-"""of a number: how far one that is no unknown is turned up and down to see whether it enters a law"""
 
 
 @case_check
@@ -27,9 +23,7 @@ def check(case: Case) -> Iterator[Finding]:
                           mend=_mend(case, unknown.path))
     free = {unknown.path for unknown in case.unknowns}
     for path in _given(case):
-        now = get_number(case, path)
-        ends = now, (1 - TURN) * now, min((1 + TURN) * now or TURN, quantity_of(path).most)
-        if path not in free and is_hidden(case, path, ends):
+        if path not in free and is_hidden_here(case, path):
             yield Finding("value hidden", path, "it changes nothing where it stands", why_hidden(case, path), Severity.NOTE)
 
 

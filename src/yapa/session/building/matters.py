@@ -4,15 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from yapa.case import Case, quantity_of
+from yapa.case import Case
 from yapa.case.parameter_path import ParameterPath, parse_path
-from yapa.case.parameters import SURFACE_QUANTITIES, get_number
-from yapa.findings.hidden import is_hidden, partners_of, why_hidden
+from yapa.case.parameters import SURFACE_QUANTITIES
+from yapa.findings.hidden import is_hidden_here, partners_of, why_hidden
 
 Rule = Callable[[Case, ParameterPath], str]
 ROUND = ("sphere", "cylinder", "capsule")
-TURN = 0.1
-"""of a number: how far it is turned up and down to see whether anything takes it"""
 
 
 def cannot_matter(case: Case, path: str) -> str:
@@ -32,10 +30,7 @@ def _skin(case: Case, parts: ParameterPath) -> str:
         return ""
     if not partners_of(case, parts.owner):
         return "it meets nothing"
-    path = str(parts)
-    now = get_number(case, path)
-    return why_hidden(case, path) if is_hidden(
-        case, path, (now, (1 - TURN) * now, min((1 + TURN) * now or TURN, quantity_of(path).most))) else ""
+    return why_hidden(case, str(parts)) if is_hidden_here(case, str(parts)) else ""
 
 
 def _rolling(case: Case, parts: ParameterPath) -> str:

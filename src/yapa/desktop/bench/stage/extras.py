@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from yapa.desktop.bench.stage.stage import Stage
 
 PICTURES, SHAPES, BOTH = "pictures", "what collides", "both"
-WAYS = (PICTURES, SHAPES, BOTH)
+BODY_VIEWS = (PICTURES, SHAPES, BOTH)
 LINES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine)
 
 
@@ -36,7 +36,7 @@ class Extras:
 
     def cycle(self) -> None:
         """The next way of seeing bodies."""
-        self.bodies_as = WAYS[(WAYS.index(self.bodies_as) + 1) % len(WAYS)]
+        self.bodies_as = BODY_VIEWS[(BODY_VIEWS.index(self.bodies_as) + 1) % len(BODY_VIEWS)]
         self._session.message.emit(f"bodies are shown as {self.bodies_as}" if self.bodies_as != BOTH else
                                    "bodies are shown with the shapes that collide")
         self._stage.update()
