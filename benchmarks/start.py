@@ -30,8 +30,8 @@ WINDOW = f"""
 import sys, time
 begun = time.time()
 from pathlib import Path
-from PySide6.QtCore import QTimer
 from yapa.desktop.app.app import make_application
+from PySide6.QtCore import QTimer
 app = make_application()
 from yapa.desktop.app.main_window import MainWindow
 window = MainWindow(path=Path({str(DROP)!r}))
@@ -67,7 +67,7 @@ def environment() -> dict[str, str]:
 def starts_of_the_window() -> tuple[list[float], list[float]]:
     """Seconds from the start of the process's own work to a window, and to a case on the screen."""
     shown, opened = [], []
-    for _ in range(5):
+    for _ in range(10):
         out = subprocess.run([sys.executable, "-c", WINDOW], check=True, capture_output=True, text=True, env=environment()).stdout
         told = dict(line.split() for line in out.splitlines())
         shown.append(float(told["window"]))

@@ -22,6 +22,7 @@ from yapa.motion import Array, Motion
 from yapa.outcomes import CATALOGUE, measure, read_target
 from yapa.outcomes.judging import deviation
 from yapa.outcomes.kinds.travel import travel_until
+from yapa.session.beats import Beat, beats_of
 from yapa.session.handles import Handle, handles_of
 from yapa.session.headline import headline_of
 from yapa.session.ledger import misfit_of_columns
@@ -29,10 +30,6 @@ from yapa.session.measured_side import MeasuredSide
 from yapa.tracking.track_data import TrackData, track_data
 
 __all__ = ["Beat", "Comparison", "ComparisonBuilder", "Gap", "TargetReport", "Trace", "TrackData", "deviation", "track_data"]
-
-BEAT_SPEED = 0.08
-"""m/s of approach: softer contacts are logged, but no beat."""
-
 
 @dataclass(frozen=True)
 class Trace:
@@ -46,18 +43,6 @@ class Trace:
     measured_t: Array | None = None
     measured_y: Array | None = None
     residual: Array | None = None
-
-
-@dataclass(frozen=True)
-class Beat:
-    """A contact seen as an event: measured and simulated, matched in order. Speeds of approach in m/s."""
-
-    body: str
-    number: int
-    measured: float | None
-    simulated: float | None
-    measured_speed: float
-    simulated_speed: float
 
 
 @dataclass(frozen=True)
@@ -93,6 +78,7 @@ class Comparison:
     headline: str
     detail: str
     handles: list[Handle] = field(default_factory=list)
+    seen: dict[str, ObservedTrack] = field(default_factory=dict)
 
 
 class ComparisonBuilder:
@@ -137,7 +123,7 @@ class ComparisonBuilder:
         motion, columns = motion_and_columns(self.problem, moved, self.sampled, self.case.duration)
         misfit = misfit_of_columns(columns)
         residuals = {(data.body, name): (data.t, r) for data, name, r in columns}
-        beats = self._beats(motion)
+        beats = beats_of(motion, self.measured)
         gaps = self._gaps(motion, beats)
         targets = [
             evaluate_target(t, body, read_target(motion, body, t)) for t, body in self.problem.targets
@@ -146,7 +132,7 @@ class ComparisonBuilder:
         if motion.is_unfinished:
             detail = f"the run so far, to {motion.end:.3g} s" + (f"; {detail}" if detail else "")
         traces, handles = ([], []) if brief else (self._traces(motion, residuals), handles_of(motion))
-        return Comparison(full, motion, misfit, traces, beats, gaps, targets, headline, detail, handles)
+        return Comparison(full, motion, misfit, traces, beats, gaps, targets, headline, detail, handles, self.measured)
 
     def _traces(self, motion: Motion, residuals: dict[tuple[str, str], tuple[Array, Array]]) -> list[Trace]:
         out = []
@@ -183,22 +169,6 @@ class ComparisonBuilder:
         if np.abs(s[:, 10:13]).max() > 1e-6:
             out.append(Trace(body, "spin", "rad/s", motion.times, s[:, 11]))
         return out
-
-    def _beats(self, motion: Motion) -> list[Beat]:
-        out = []
-        for body in motion.dynamic_bodies():
-            mine = [c for c in motion.contacts_of(body) if c.approach > BEAT_SPEED]
-            seen = self.measured.get(body)
-            theirs = [c for c in seen.motion.contacts if c.approach > BEAT_SPEED] if seen is not None else []
-            end = seen.motion.end if seen is not None else 0.0
-            for k in range(max(len(mine), len(theirs))):
-                a = theirs[k] if k < len(theirs) else None
-                b = mine[k] if k < len(mine) else None
-                if a is None and seen is not None and b is not None and b.time > end:
-                    continue
-                out.append(Beat(body, k + 1, a.time if a else None, b.time if b else None, a.approach if a else 0.0,
-                                b.approach if b else 0.0))
-        return sorted(out, key=lambda x: x.measured if x.measured is not None else x.simulated or 0.0)
 
     def _gaps(self, motion: Motion, beats: list[Beat]) -> list[Gap]:
         out = []

@@ -14,6 +14,7 @@ from yapa.case import Case, check_values, has_number
 from yapa.case.changed_numbers import with_links
 from yapa.errors import YapaError
 from yapa.fitting.problem.cancel import Cancel, Cancelled
+from yapa.session.beats import Beat, ContactChoice, beats_of
 from yapa.session.chance import chance_from
 from yapa.session.comparison import Comparison, ComparisonBuilder
 from yapa.session.document import Document, same_but_ledger
@@ -37,6 +38,7 @@ class Preview:
     chance : body → from when on chance decides where it is [s]; None where that has not been tried for what is shown
     comparison : the newest at the present values; None before the first
     other, other_name : a trial laid beside, and its name
+    contact_choice : which contacts are shown on the time axis and heard
     latencies : (asked, known) of the newest looks [s of ``perf_counter``]
     """
 
@@ -49,6 +51,8 @@ class Preview:
         self.chance: dict[str, float] | None = None
         self.other: Comparison | None = None
         self.other_name = ""
+        self.contact_choice = ContactChoice()
+        self._beats: tuple[Comparison, ContactChoice, list[Beat]] | None = None
         self.latencies: list[tuple[float, float]] = []
         self.requested_at = 0.0
         self._builder: tuple[Case, ComparisonBuilder] | None = None
@@ -69,8 +73,29 @@ class Preview:
         found = self._builder
         return found[1] if found is not None and self._is_shown(found[0]) else None
 
+    @property
+    def beats(self) -> list[Beat]:
+        """The contacts that are chosen, of what is shown; measured and simulated ones matched."""
+        shown, choice = self.comparison, self.contact_choice
+        if shown is None:
+            return []
+        if self._beats is None or self._beats[0] is not shown or self._beats[1] != choice:
+            self._beats = shown, choice, shown.beats if choice == ContactChoice() else beats_of(shown.motion, shown.seen, choice)
+        return self._beats[2]
+
+    def choose_contacts(self, choice: ContactChoice) -> None:
+        """Show and hear other contacts.
+
+        Parameters
+        ----------
+        choice : which contacts
+        """
+        self.contact_choice = choice
+        self._signals.contacts_chosen.emit()
+
     def clear(self) -> None:
         """Another document is open: nothing of the last one is shown."""
+        self.contact_choice = ContactChoice()
         self.values, self.draft = {}, None
         self.comparison = self.whole = self.other = None
         self.chance = None

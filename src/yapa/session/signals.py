@@ -12,6 +12,8 @@ class Signals:
     history_changed = Signal()
     comparison_changed = Signal(object)
     """A new :class:`Comparison` at the values under the hand, or at those of the case."""
+    contacts_chosen = Signal()
+    """Other contacts are shown on the time axis, and heard."""
     chance_changed = Signal()
     """From when on chance decides is known for what is shown."""
     remedies_changed = Signal()

@@ -126,6 +126,8 @@ COMMANDS: tuple[Command, ...] = (
             lambda w: w.bench.stage.extras.cycle()),
     Command("Look", "Show on the stage…", "Ctrl+Shift+V", "Velocities, axes, centres of mass, contact normals, impulses, facing",
             dialog("shown")),
+    Command("Look", "Contacts shown and heard…", "Ctrl+Alt+B",
+            "Which contacts stand on the time axis, and are heard where sound works", dialog("contacts")),
     Command("Look", "Whole scene", "W", "See all of the scene", lambda w: w.bench.stage.show_whole_scene()),
     Command("Look", "Next part of the window", "F6", "Give the keys to the next part, from left to right",
             lambda w: w.bench.next_part(1), apart=True),

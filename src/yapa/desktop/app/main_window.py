@@ -225,6 +225,7 @@ class MainWindow(QMainWindow):
         self.session.close()
         if "bench" in self._built:
             self.bench.stage.close_solids()
+            self.bench.clicks.hear(False)
         event.accept()
 
 

@@ -22,6 +22,7 @@ from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.bench.builder.card import BodyCard
 from yapa.desktop.bench.builder.scene_list import SceneList
 from yapa.desktop.bench.builder.stock import Stock
+from yapa.desktop.bench.clicks import Clicks
 from yapa.desktop.bench.evidence.column import EvidenceColumn
 from yapa.desktop.bench.stage.stage import Stage
 from yapa.desktop.bench.timeline.contact_strip import BeatStrip
@@ -71,6 +72,8 @@ class Bench(QWidget):
         self.stock.put.connect(self.put)
         self.stock.dropped.connect(self._drop)
         self.top.page.connect(self.show_work)
+        self.clicks = Clicks(session)
+        self.top.played.connect(self.clicks.played)
         self.show_work("tune")
 
     def _things(self) -> QWidget:

@@ -27,6 +27,8 @@ class TopBar(QFrame):
 
     page = Signal(str)
     """Another page of the bench is asked for."""
+    played = Signal(float, float)
+    """A stretch of the clip was played [s]."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -164,6 +166,8 @@ class TopBar(QFrame):
         if case is None:
             return
         step = 0.033 * SPEEDS[self.speed.currentText()]
-        self._session.playback.go_to(self._session.playback.time + step)
+        start = self._session.playback.time
+        self._session.playback.go_to(start + step)
+        self.played.emit(start, self._session.playback.time)
         if self._session.playback.time >= case.duration - 1e-6:
             self.toggle()

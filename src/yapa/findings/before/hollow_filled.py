@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
-from scipy.spatial import ConvexHull, QhullError
 
 from yapa.case.model import Case
 from yapa.findings.base import Finding
 from yapa.findings.registry import case_check
 from yapa.motion import Array
+
+if TYPE_CHECKING:
+    from scipy.spatial import ConvexHull
 
 Mask = npt.NDArray[np.bool_]
 
@@ -39,6 +42,8 @@ def check(case: Case) -> Iterator[Finding]:
 
 
 def _hollow(points: Array) -> str | None:
+    from scipy.spatial import ConvexHull, QhullError  # takes longer to import than a case to read
+
     hull, size = ConvexHull(points), float(np.ptp(points, axis=0).max())
     depths = np.array([-float((hull.equations[:, :3] @ point + hull.equations[:, 3]).max()) for point in points])
     if depths.max() > DEEP * size:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.spatial import ConvexHull, QhullError
 
 from yapa.case.rotations import rotation_matrix_of
 from yapa.desktop.bench.stage.camera import View
@@ -23,13 +22,16 @@ def _turned(q: Array, points: Array) -> Array:
 def outline(shape: ShapeInfo, state: Array, view: View) -> Array:
     """Return places (N, 3) whose pixels go around a shape once."""
     right, up, _ = view.axes()
-    centre = state[:3] + _turned(state[3:7], np.array([shape.position]))[0]
+    away = np.array([shape.position])
+    centre = state[:3] + (_turned(state[3:7], away)[0] if away.any() else 0.0)
     if shape.kind == "sphere":
         return np.asarray(centre + shape.size[0] * (np.outer(np.cos(RING), right) + np.outer(np.sin(RING), up)))
     own = _turned(state[3:7], _turned(np.array(shape.orientation), _points(shape))) + centre
     if shape.kind == "capsule":  # balls at both ends
         ring = shape.size[0] * (np.outer(np.cos(RING), right) + np.outer(np.sin(RING), up))
         own = np.concatenate([end + ring for end in (own[: len(RING)].mean(axis=0), own[len(RING) :].mean(axis=0))])
+    from scipy.spatial import ConvexHull, QhullError  # takes longer to import than a picture to draw
+
     flat = np.column_stack([own @ right, own @ up])
     try:
         return np.asarray(own[ConvexHull(flat).vertices])

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
+from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtWidgets import QToolTip, QWidget
 
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, theme
 from yapa.desktop.bench.timeline.axis import LEFT, marks, to_pixel, to_time
+from yapa.session.beats import Beat, nearest_beat
 
 HEIGHT = 58
 """pixels; of them the numbers have the last"""
 NUMBERS = 15
+BESIDE = 6
+"""pixels: a click this near to a contact goes to its moment"""
 
 
 class BeatStrip(QWidget):
@@ -25,8 +28,8 @@ class BeatStrip(QWidget):
         self.setFixedHeight(HEIGHT)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setAccessibleName("Beat strip")
-        self.setToolTip("Contacts in time: measured above, simulated below. An upright line is a match, a slant a timing "
-                        "error. Drag to scrub")
+        self.setToolTip(TIP)
+        session.contacts_chosen.connect(self.update)
         session.comparison_changed.connect(lambda _p: self.update())
         session.playhead_moved.connect(lambda _t: self.update())
 
@@ -50,11 +53,13 @@ class BeatStrip(QWidget):
             p.drawText(QPointF(8, top + 4), "measured")
         p.setPen(t.color("simulated"))
         p.drawText(QPointF(8, bottom + 4), "simulated")
-        if picture is not None and not picture.beats:
+        beats = self._session.preview.beats
+        if picture is not None and not beats:
             p.setPen(t.color("soft"))
-            words = "nothing touches in this clip" if case.bodies else "nothing is here yet"
+            words = ("nothing is here yet" if not case.bodies else "nothing touches in this clip" if not picture.beats
+                     else "the contacts of this clip are left out (Ctrl+Alt+B)")
             p.drawText(QPointF(LEFT + 16, bottom + 4), words)
-        for b in picture.beats if picture is not None else []:
+        for b in beats:
             xm = to_pixel(b.measured, end, self.width()) if b.measured is not None else None
             xs = to_pixel(b.simulated, end, self.width()) if b.simulated is not None else None
             if xm is not None and xs is not None:
@@ -105,12 +110,37 @@ class BeatStrip(QWidget):
             p.drawLine(QPointF(x, line), QPointF(x, line + 3))
             p.drawText(QRectF(x - 30, line + 2, 60, NUMBERS - 2), Qt.AlignmentFlag.AlignCenter, f"{time:g} s")
 
-    def _scrub(self, event: QMouseEvent) -> None:
+    def _beat_at(self, x: float) -> tuple[Beat, float] | None:
+        """The contact beside a pixel, and its moment."""
+        case = self._session.case
+        if case is None:
+            return None
+        time, width = to_time(x, case.duration, self.width()), self.width()
+        return nearest_beat(self._session.preview.beats, time, abs(to_time(x + BESIDE, case.duration, width) - time))
+
+    def _scrub(self, x: float) -> None:
         if self._session.case is not None:
-            self._session.playback.go_to(to_time(event.position().x(), self._session.case.duration, self.width()))
+            self._session.playback.go_to(to_time(x, self._session.case.duration, self.width()))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._scrub(event)
+        beat = self._beat_at(event.position().x())
+        if beat is not None:
+            self._session.playback.go_to(beat[1])
+        else:
+            self._scrub(event.position().x())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        self._scrub(event)
+        if event.buttons():
+            self._scrub(event.position().x())
+
+    def event(self, event: QEvent) -> bool:
+        """Beside a contact the tip tells of it."""
+        if isinstance(event, QHelpEvent):
+            beat = self._beat_at(event.pos().x())
+            QToolTip.showText(event.globalPos(), beat[0].words if beat is not None else TIP, self)
+            return True
+        return super().event(event)
+
+
+TIP = ("Contacts in time: measured above, simulated below. An upright line is a match, a slant a timing error. Drag to scrub, "
+       "click a contact to go to its moment; Ctrl+Alt+B chooses which are shown")
