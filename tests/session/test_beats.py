@@ -59,5 +59,4 @@ def test_harder_contacts_are_louder_and_each_touch_is_heard_once(two_fall):
     assert clicks(two_fall, 0.0, 2.0, ContactChoice(left_out=frozenset({frozenset({"lemon", "floor"})})))[0] == 1.0
     every = clicks(two_fall, 0.0, 2.0, ContactChoice(least=0.0))
     assert min(every) >= QUIETEST
-    shaken = [c for c in two_fall.contacts]
     assert len(every) < len(two_fall.contacts)  # the last ones follow each other within 30 ms

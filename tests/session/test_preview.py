@@ -152,3 +152,20 @@ def test_a_look_at_a_case_that_is_gone_is_asked_to_stop_and_not_shown(desk, ear,
     ear.until(lambda: desk.jobs.idle)
     assert stops == [True]
     assert shown == ["another"]
+
+
+def test_one_step_aside_is_shown_while_a_number_is_pressed(desk, ear):
+    heard = []
+    desk.steps_changed.connect(lambda: heard.append(len(desk.preview.steps)))
+    desk.preview.show_steps(E, 0.02)
+    ear.until(lambda: desk.jobs.idle)
+    here = desk.case[E]
+    assert [c.values[E] for c in desk.preview.steps] == pytest.approx([here - 0.02, here + 0.02])
+    desk.preview.preview_value(E, 0.6)
+    desk.preview.show_steps(E, 0.02)
+    ear.until(lambda: desk.jobs.idle)
+    assert desk.preview.steps[1].values[E] == pytest.approx(0.62)
+    desk.preview.show_steps(None)
+    assert desk.preview.steps == []
+    assert heard[-1] == 0
+    assert 2 in heard

@@ -29,10 +29,13 @@ from yapa.session.document import Document
 from yapa.session.drag import Drag
 from yapa.session.edits import Edit
 from yapa.session.exporting import Exported, Exporter
+from yapa.session.findings import Finding, find_troubles
 from yapa.session.fit_job import FitJob, Fitter, find_numbers
 from yapa.session.history import History
+from yapa.session.idle_look import IdleLook
 from yapa.session.jobs import Deliver, Job, Jobs, Queue, in_words
 from yapa.session.late_trials import LateTrials
+from yapa.session.leverage import Leverage, leverage_of
 from yapa.session.liked_units import LikedUnits
 from yapa.session.opening import Opener
 from yapa.session.playback import Playback
@@ -67,6 +70,10 @@ class Desk(Signals):
         self.drag = Drag(self)
         self.builder = Builder(self)
         self.remedies = Remedies(self)
+        self.leverage: IdleLook[Leverage] = IdleLook(self, "looking what the evidence says", leverage_of, Leverage(),
+                                                     self.leverage_changed.emit)
+        self.findings: IdleLook[list[Finding]] = IdleLook(self, "looking for what may be wrong", find_troubles, [],
+                                                          self.findings_changed.emit)
         self.tracks = TrackBringer(self)
         self.case_changed.connect(self.builder.keep_up)
         self._late = LateTrials(self, self.jobs, self)
@@ -220,6 +227,11 @@ class Desk(Signals):
         """
         if not isinstance(error, Cancelled):
             self.error.emit(in_words(error))
+
+    def look_around(self) -> None:
+        """The hand is still: look for what may be wrong, what the evidence says, and what would meet a missed target."""
+        for look in (self.findings, self.leverage, self.remedies):
+            look.look()
 
     # -- edits -----------------------------------------------------------------------------------
 

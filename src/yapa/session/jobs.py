@@ -34,6 +34,8 @@ class Queue(StrEnum):
     SIDE = "side"
     """Comparisons and checks."""
     SEARCH = "search"
+    IDLE = "idle"
+    """What is looked for while nothing is to be done."""
     LEDGER = "ledger"
     """Trials of what was edited by hand."""
 

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from typing import Any
 
-from yapa.case import Case, check_values, has_number
+from yapa.case import Case, check_values, get_number, has_number
 from yapa.case.changed_numbers import with_links
 from yapa.errors import YapaError
 from yapa.fitting.problem.cancel import Cancel, Cancelled
@@ -38,6 +38,7 @@ class Preview:
     chance : body → from when on chance decides where it is [s]; None where that has not been tried for what is shown
     comparison : the newest at the present values; None before the first
     other, other_name : a trial laid beside, and its name
+    steps : motions one step of the number under the hand less and more, while it is pressed
     contact_choice : which contacts are shown on the time axis and heard
     latencies : (asked, known) of the newest looks [s of ``perf_counter``]
     """
@@ -51,6 +52,8 @@ class Preview:
         self.chance: dict[str, float] | None = None
         self.other: Comparison | None = None
         self.other_name = ""
+        self.steps: list[Comparison] = []
+        self._stepped: tuple[str, float] | None = None
         self.contact_choice = ContactChoice()
         self._beats: tuple[Comparison, ContactChoice, list[Beat]] | None = None
         self.latencies: list[tuple[float, float]] = []
@@ -96,6 +99,7 @@ class Preview:
     def clear(self) -> None:
         """Another document is open: nothing of the last one is shown."""
         self.contact_choice = ContactChoice()
+        self.show_steps(None)
         self.values, self.draft = {}, None
         self.comparison = self.whole = self.other = None
         self.chance = None
@@ -116,6 +120,47 @@ class Preview:
             check_values(case, {path: value})
             self.values = {**self.values, path: value}
             self.request()
+
+    def show_steps(self, path: str | None, step: float = 0.0) -> None:
+        """Show, beside the present curves, those with a number one step less and more; None: none any more.
+
+        Parameters
+        ----------
+        path : path of the number
+        step : how far aside [its unit]
+        """
+        self._stepped = None if path is None else (path, step)
+        if path is None and self.steps:
+            self.steps = []
+            self._signals.steps_changed.emit()
+        elif path is not None:
+            self._look_aside()
+
+    def _look_aside(self) -> None:
+        """Run one step aside of what is shown, both ways; the newest wish is served."""
+        case, stepped = self.case, self._stepped
+        if case is None or stepped is None or not has_number(case, stepped[0]):
+            return
+        path, step = stepped
+        values = dict(self.values)
+        here = values.get(path, get_number(case, path))
+
+        def work(job: Job) -> list[Comparison]:
+            out = []
+            for value in (here - step, here + step):
+                with suppress(YapaError):
+                    check_values(case, {path: value})
+                    out.append(self.evaluate(case, {**values, path: value}, job.cancel))
+            return out
+
+        def use(found: list[Comparison]) -> None:
+            if self._stepped == stepped and self._is_shown(case):
+                self.steps = found
+                self._signals.steps_changed.emit()
+                if self.values != values:  # it was turned meanwhile
+                    self._look_aside()
+
+        self._jobs.run(Queue.LOOK, "looking one step aside", work, use, lambda _error: None)
 
     def try_case(self, draft: Case | None) -> None:
         """Show the case as the hand has it; nothing is kept yet.

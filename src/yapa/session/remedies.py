@@ -15,7 +15,7 @@ from yapa.fitting.problem.cancel import Cancel
 from yapa.outcomes import OutcomeValue, read_target
 from yapa.outcomes.judging import is_met, target_body
 from yapa.session import edits
-from yapa.session.jobs import Job, Queue
+from yapa.session.idle_look import IdleLook
 
 if TYPE_CHECKING:
     from yapa.session.desk import Desk
@@ -101,7 +101,7 @@ def _of_target(case: Case, target: Target, body: str, here: OutcomeValue, cancel
     return found
 
 
-class Remedies:
+class Remedies(IdleLook[list[Remedy]]):
     """What would meet the first missed target of the case that is open.
 
     Attributes
@@ -110,30 +110,17 @@ class Remedies:
     """
 
     def __init__(self, desk: Desk) -> None:
-        self._desk = desk
-        self._job: Job | None = None
-        self._case: Case | None = None
-        self.found: list[Remedy] = []
-        desk.case_changed.connect(self._drop)
+        super().__init__(desk, "looking for what would do it", remedies_of, [], desk.remedies_changed.emit)
 
-    def look(self) -> None:
-        """Look for them, unless nothing is missed, or it was done for this case."""
-        case, comparison = self._desk.case, self._desk.preview.comparison
-        missed = comparison is not None and any(not report.met for report in comparison.targets)
-        if case is None or case is self._case or not missed or self._desk.fits.running:
-            return
-        self._case = case
+    def is_wanted(self, case: Case) -> bool:
+        """Return whether a target is missed.
 
-        def use(found: list[Remedy]) -> None:
-            if self._desk.case is case:
-                self.found = found
-                self._desk.remedies_changed.emit()
-
-        def failed(error: Exception) -> None:
-            self._job = None
-
-        self._job = self._desk.jobs.run(Queue.SIDE, "looking for what would do it", lambda job: remedies_of(case, job.cancel),
-                                        use, failed)
+        Parameters
+        ----------
+        case : the case that is open
+        """
+        comparison = self._desk.preview.comparison
+        return comparison is not None and any(not report.met for report in comparison.targets)
 
     def try_out(self, remedy: Remedy | None) -> None:
         """Show an answer as if it were taken; None: the case as it is.
@@ -156,13 +143,3 @@ class Remedies:
         Whether it was set.
         """
         return self._desk.set_number(remedy.path, remedy.value)
-
-    def _drop(self) -> None:
-        if self._desk.case is self._case:
-            return
-        if self._job is not None:
-            self._job.cancel.set()
-            self._job = None
-        if self.found:
-            self.found = []
-            self._desk.remedies_changed.emit()

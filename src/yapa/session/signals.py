@@ -12,10 +12,16 @@ class Signals:
     history_changed = Signal()
     comparison_changed = Signal(object)
     """A new :class:`Comparison` at the values under the hand, or at those of the case."""
+    steps_changed = Signal()
+    """Motions one step aside of a number are known, or not shown any more."""
     contacts_chosen = Signal()
     """Other contacts are shown on the time axis, and heard."""
     chance_changed = Signal()
     """From when on chance decides is known for what is shown."""
+    leverage_changed = Signal()
+    """How much the evidence says of each number is known anew."""
+    findings_changed = Signal()
+    """What may be wrong is known anew."""
     remedies_changed = Signal()
     """Other numbers are known that would meet a missed target."""
     playhead_moved = Signal(float)
