@@ -76,8 +76,8 @@ def test_a_scale_bar_is_a_round_length_that_fits(half_height):
 
 @given(st.floats(0.0, 3.0), st.integers(300, 2000))
 def test_a_time_and_its_pixel_undo_each_other(t, width):
-    assert to_time(to_pixel(t, 3.0, width), 3.0, width) == pytest.approx(t, abs=1e-9)
-    assert to_pixel(0.0, 3.0, width) == LEFT
-    assert to_pixel(3.0, 3.0, width) == width - RIGHT
-    assert to_time(-50.0, 3.0, width) == 0.0
-    assert to_time(width + 50.0, 3.0, width) == 3.0
+    assert to_time(to_pixel(t, (0.0, 3.0), width), (0.0, 3.0), width) == pytest.approx(t, abs=1e-9)
+    assert to_pixel(0.0, (0.0, 3.0), width) == LEFT
+    assert to_pixel(3.0, (0.0, 3.0), width) == width - RIGHT
+    assert to_time(-50.0, (0.0, 3.0), width) == 0.0
+    assert to_time(width + 50.0, (0.0, 3.0), width) == 3.0

@@ -29,7 +29,7 @@ def test_a_click_on_the_strip_goes_to_the_moment_of_a_contact(bench, qtbot):
     w = bench("orange-drop")
     beat = next(b for b in w.session.preview.beats if b.simulated is not None)
     strip = w.bench.beats
-    x = round(to_pixel(beat.simulated, w.session.case.duration, strip.width())) + 4
+    x = round(to_pixel(beat.simulated, w.session.playback.span, strip.width())) + 4
     qtbot.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(x, 20))
     assert w.session.playback.time in (beat.measured, beat.simulated)
 

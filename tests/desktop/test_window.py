@@ -186,7 +186,7 @@ def test_play_pause_scrub_and_step(bench, qtbot):
     press(qtbot, w, Qt.Key.Key_Space)
     assert 0 < w.session.playback.time - here < 0.1
     strip = w.bench.beats
-    x = to_pixel(1.2, w.session.case.duration, strip.width())
+    x = to_pixel(1.2, w.session.playback.span, strip.width())
     qtbot.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(round(x), 30))
     assert w.session.playback.time == pytest.approx(1.2, abs=0.01)
     assert w.bench.traces.plots[0].heads[0].value() == pytest.approx(w.session.playback.time)
@@ -203,7 +203,7 @@ def test_beats_and_traces_stand_on_one_time_axis(bench, qtbot):
     for t in (0.0, 1.0, 2.4):
         scene = plot.main.getViewBox().mapViewToScene(QPointF(t, 0.5))
         there = plot.mapTo(w, plot.mapFromScene(scene)).x()
-        here = w.bench.beats.mapTo(w, QPoint(round(to_pixel(t, 2.4, w.bench.beats.width())), 0)).x()
+        here = w.bench.beats.mapTo(w, QPoint(round(to_pixel(t, (0.0, 2.4), w.bench.beats.width())), 0)).x()
         assert abs(there - here) <= 2
 
 

@@ -33,6 +33,37 @@ def spread_text(std: float) -> str:
     return f"{std:.1e}" if std < 1e-4 else digits(std, std)
 
 
+def value_text(path: str, e: Estimate) -> str:
+    """Return a value with its standard deviation and unit: ``0.787 ± 0.002``.
+
+    Parameters
+    ----------
+    path : path of the number
+    e : what the fit says of it
+    """
+    unit = quantity_of(path).unit
+    value, symbol = as_shown(e.value, unit)
+    tail = f" {symbol}" if symbol else ""
+    if e.determined and e.std is not None:
+        std, _ = as_shown(e.std, unit)
+        return f"{digits(value, std)} ± {spread_text(std)}{tail}"
+    return f"{value:.4g}{tail}"
+
+
+def bounds_text(path: str, e: Estimate) -> str:
+    """Return what is known of a number that cannot be told: ``at least 0.21``; empty where nothing is.
+
+    Parameters
+    ----------
+    path : path of the number
+    e : what the fit says of it
+    """
+    unit = quantity_of(path).unit
+    _, symbol = as_shown(e.value, unit)
+    ends = [f"{word} {as_shown(end, unit)[0]:.2g}" for word, end in (("at least", e.low), ("at most", e.high)) if end is not None]
+    return " and ".join(ends) + (f" {symbol}" if symbol and ends else "")
+
+
 def sentence(path: str, e: Estimate) -> str:
     """Return ``restitution · rind on pad 0.787 ± 0.002``, or why it cannot be told.
 
@@ -41,14 +72,8 @@ def sentence(path: str, e: Estimate) -> str:
     path : path of the number
     e : what the fit says of it
     """
-    name, unit = label_of(path), quantity_of(path).unit
-    value, symbol = as_shown(e.value, unit)
-    tail = f" {symbol}" if symbol else ""
-    if e.determined and e.std is not None:
-        std, _ = as_shown(e.std, unit)
-        return f"{name} {digits(value, std)} ± {spread_text(std)}{tail}"
+    name = label_of(path)
     if e.determined:
-        return f"{name} {value:.4g}{tail}"
-    bounds = [f"{word} {as_shown(end, unit)[0]:.2g}" for word, end in (("at least", e.low), ("at most", e.high)) if end is not None]
-    told = " and ".join(bounds)
-    return f"{name} cannot be told{': ' + told + tail if told else ''} ({e.reason})"
+        return f"{name} {value_text(path, e)}"
+    told = bounds_text(path, e)
+    return f"{name} cannot be told{': ' + told if told else ''} ({e.reason})"

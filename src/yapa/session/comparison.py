@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-import numpy as np
-
+from yapa.case import has_number, with_numbers
 from yapa.case.ledger import present_values
 from yapa.case.model import Case
 from yapa.case.outcome_specs import outcome_and_index
@@ -18,32 +17,20 @@ from yapa.fitting.problem.result import TargetReport
 from yapa.fitting.problem.target_residuals import evaluate_target
 from yapa.fitting.problem.track_residuals import motion_and_columns
 from yapa.fitting.tracks.takes import shown
-from yapa.motion import Array, Motion
+from yapa.motion import Motion
 from yapa.outcomes import CATALOGUE, measure, read_target
 from yapa.outcomes.judging import deviation
 from yapa.outcomes.kinds.travel import travel_until
 from yapa.session.beats import Beat, beats_of
+from yapa.session.closed_forms import may_hold
 from yapa.session.handles import Handle, handles_of
 from yapa.session.headline import headline_of
 from yapa.session.ledger import misfit_of_columns
 from yapa.session.measured_side import MeasuredSide
+from yapa.session.traces import Choice, Trace, traces_of
 from yapa.tracking.track_data import TrackData, track_data
 
 __all__ = ["Beat", "Comparison", "ComparisonBuilder", "Gap", "TargetReport", "Trace", "TrackData", "deviation", "track_data"]
-
-@dataclass(frozen=True)
-class Trace:
-    """One quantity of one body over time: simulated line, measured points, residuals in σ."""
-
-    body: str
-    name: str
-    unit: str
-    t: Array
-    y: Array
-    measured_t: Array | None = None
-    measured_y: Array | None = None
-    residual: Array | None = None
-
 
 @dataclass(frozen=True)
 class Gap:
@@ -91,6 +78,8 @@ class ComparisonBuilder:
         self.measured_side = MeasuredSide.of(self.problem)
         self.sampled = sampling(sample_times(case.duration, case.output_rate), case.duration, len(case.dynamic_bodies()))
         self._present = present_values(case)
+        self._simple = may_hold(case)
+        self.trace_choice: Sequence[Choice] | None = None
 
     @property
     def measured(self) -> dict[str, ObservedTrack]:
@@ -131,44 +120,16 @@ class ComparisonBuilder:
         headline, detail = headline_of(misfit, gaps, targets, motion)
         if motion.is_unfinished:
             detail = f"the run so far, to {motion.end:.3g} s" + (f"; {detail}" if detail else "")
-        traces, handles = ([], []) if brief else (self._traces(motion, residuals), handles_of(motion))
+        traces: list[Trace] = []
+        handles: list[Handle] = []
+        if not brief:
+            present = None
+            if self._simple:
+                known = {path: v for path, v in moved.items() if has_number(self.case, path)}
+                present = with_numbers(self.case, known) if known else self.case
+            traces = traces_of(present, motion, self.measured_side, residuals, self.trace_choice)
+            handles = handles_of(motion)
         return Comparison(full, motion, misfit, traces, beats, gaps, targets, headline, detail, handles, self.measured)
-
-    def _traces(self, motion: Motion, residuals: dict[tuple[str, str], tuple[Array, Array]]) -> list[Trace]:
-        out = []
-        for body in motion.dynamic_bodies():
-            i = motion.names.index(body)
-            s = motion.states[:, i]
-            seen = self.measured.get(body)
-            columns = [("height", "m", 2, "z"), ("travel", "m", 0, "x"), ("sideways", "m", 1, "y")]
-            for name, unit, column, axis in columns:
-                shown = seen is not None and seen.data.shown[column]
-                if np.ptp(s[:, column]) < 1e-6 and not shown:
-                    continue
-                if seen is not None and not shown and np.ptp(s[:, column]) < 1e-3:
-                    continue
-                t, r = residuals.get((body, axis), (None, None))
-                y = self.measured_side.columns[body][column] if seen is not None and shown else None
-                out.append(Trace(body, name, unit, motion.times, s[:, column], t, y, r))
-            out += self._turning(motion, body, s, residuals)
-        return out
-
-    def _turning(self, motion: Motion, body: str, s: Array, residuals: dict[tuple[str, str], tuple[Array, Array]]
-                 ) -> list[Trace]:
-        seen = self.measured.get(body)
-        out = []
-        if seen is not None and seen.data.angle is not None:
-            t, r = residuals[(body, "angle")]
-            y = seen.data.angle - np.nanmedian(seen.data.angle[:5]) + float(np.interp(seen.data.t[2], motion.times, s[:, 14]))
-            out.append(Trace(body, "angle", "rad", motion.times, s[:, 14], t, y, r))
-        speed = np.linalg.norm(s[:, 7:10], axis=1)
-        measured = None
-        if seen is not None:
-            measured = self.measured_side.speeds[body]
-        out.append(Trace(body, "speed", "m/s", motion.times, speed, None if seen is None else seen.data.t, measured))
-        if np.abs(s[:, 10:13]).max() > 1e-6:
-            out.append(Trace(body, "spin", "rad/s", motion.times, s[:, 11]))
-        return out
 
     def _gaps(self, motion: Motion, beats: list[Beat]) -> list[Gap]:
         out = []

@@ -45,6 +45,7 @@ from yapa.session.recovery import Autosave, Kept, Recovery
 from yapa.session.remedies import Remedies
 from yapa.session.saving import Saver
 from yapa.session.signals import Signals
+from yapa.session.verdict import AdviceLook
 
 
 class Desk(Signals):
@@ -74,6 +75,7 @@ class Desk(Signals):
                                                      self.leverage_changed.emit)
         self.findings: IdleLook[list[Finding]] = IdleLook(self, "looking for what may be wrong", find_troubles, [],
                                                           self.findings_changed.emit)
+        self.advice = AdviceLook(self)
         self.tracks = TrackBringer(self)
         self.case_changed.connect(self.builder.keep_up)
         self._late = LateTrials(self, self.jobs, self)
@@ -129,6 +131,7 @@ class Desk(Signals):
             self.autosave.forget()
         self._note_file(path)
         self.playback.time = 0.0
+        self.playback.show_all()
         self.preview.clear()
         self._changed()
         self._late.note_set_up()
@@ -230,7 +233,7 @@ class Desk(Signals):
 
     def look_around(self) -> None:
         """The hand is still: look for what may be wrong, what the evidence says, and what would meet a missed target."""
-        for look in (self.findings, self.leverage, self.remedies):
+        for look in (self.findings, self.leverage, self.advice, self.remedies):
             look.look()
 
     # -- edits -----------------------------------------------------------------------------------

@@ -7,9 +7,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Protocol
 
-from yapa.case import Case, with_numbers
+from yapa.case import Case, get_number, has_number, with_numbers
 from yapa.fitting import Cancel, FitResult, Progress
 from yapa.fitting.problem.cancel import Cancelled
+from yapa.fitting.problem.result import Answer
 from yapa.session import ledger
 from yapa.session.document import Document
 from yapa.session.fit_end import FitEnd, merge
@@ -20,6 +21,8 @@ from yapa.session.signals import Signals
 __all__ = ["FitJob", "FitResult", "Fitter", "Progress", "RunningFit"]
 
 Fitter = Callable[[Case, Callable[[Progress], None], Cancel], FitResult]
+SAME = 1e-9
+"""of a value, of one at least: values that differ by less are the same"""
 PROGRESS_PAUSE = 0.05
 """s between two reports of a fit"""
 
@@ -123,6 +126,39 @@ class FitJob:
         """Stop; the best so far is kept as a trial."""
         if self.job is not None:
             self.job.cancel.set()
+
+    @property
+    def runner_up(self) -> Answer | None:
+        """The nearest other answer of the last fit, while the case stands at what it found; None where there is none."""
+        document, result = self._host.document, self.result
+        if document is None or result is None or not result.also or self.running:
+            return None
+        here = all(has_number(document.case, p) and abs(get_number(document.case, p) - v) <= SAME * max(1.0, abs(v))
+                   for p, v in result.values.items())
+        return result.also[0] if here else None
+
+    def look_at_runner_up(self, on: bool) -> None:
+        """Show the nearest other answer as if it were taken, or what was found again.
+
+        Parameters
+        ----------
+        on : whether it is shown
+        """
+        answer = self.runner_up
+        self._preview.set(dict(answer.values) if on and answer is not None else {})
+
+    def take_runner_up(self) -> bool:
+        """Set the values of the nearest other answer, as one step.
+
+        Returns
+        -------
+        Whether there was one.
+        """
+        answer, document = self.runner_up, self._host.document
+        if answer is None or document is None:
+            return False
+        self._host.edit(with_numbers(document.case, dict(answer.values)), "take the runner-up")
+        return True
 
     def drop(self) -> None:
         """Another document is open: the fit that was under way is stopped, and no more of this one's."""

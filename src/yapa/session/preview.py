@@ -6,7 +6,7 @@ Of many requests only the newest is served. A comparison is made in the queue of
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from typing import Any
 
@@ -20,6 +20,7 @@ from yapa.session.comparison import Comparison, ComparisonBuilder
 from yapa.session.document import Document, same_but_ledger
 from yapa.session.jobs import Job, Jobs, Queue, in_words
 from yapa.session.signals import Signals
+from yapa.session.traces import Choice
 
 KEPT_LATENCIES = 2000
 """how many are kept, for the median"""
@@ -38,6 +39,7 @@ class Preview:
     chance : body → from when on chance decides where it is [s]; None where that has not been tried for what is shown
     comparison : the newest at the present values; None before the first
     other, other_name : a trial laid beside, and its name
+    trace_choice : which curves are shown over time; None: the usual ones
     steps : motions one step of the number under the hand less and more, while it is pressed
     contact_choice : which contacts are shown on the time axis and heard
     latencies : (asked, known) of the newest looks [s of ``perf_counter``]
@@ -52,6 +54,7 @@ class Preview:
         self.chance: dict[str, float] | None = None
         self.other: Comparison | None = None
         self.other_name = ""
+        self.trace_choice: tuple[Choice, ...] | None = None
         self.steps: list[Comparison] = []
         self._stepped: tuple[str, float] | None = None
         self.contact_choice = ContactChoice()
@@ -96,9 +99,20 @@ class Preview:
         self.contact_choice = choice
         self._signals.contacts_chosen.emit()
 
+    def choose_traces(self, choice: Sequence[Choice] | None) -> None:
+        """Show other curves over time.
+
+        Parameters
+        ----------
+        choice : bodies and quantities, in their order; None: the usual ones
+        """
+        self.trace_choice = None if choice is None else tuple(choice)
+        self.request()
+
     def clear(self) -> None:
         """Another document is open: nothing of the last one is shown."""
         self.contact_choice = ContactChoice()
+        self.trace_choice = None
         self.show_steps(None)
         self.values, self.draft = {}, None
         self.comparison = self.whole = self.other = None
@@ -244,6 +258,7 @@ class Preview:
         """
         if self._builder is None or not same_but_ledger(self._builder[0], case):
             self._builder = case, ComparisonBuilder(case)
+        self._builder[1].trace_choice = self.trace_choice
         return self._builder[1].at(with_links(case, values), cancel, budget)
 
     def run(self, text: str, work: Callable[[Job], Any], done: Callable[[Any, Exception | None], None]) -> Job:

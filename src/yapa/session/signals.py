@@ -22,9 +22,13 @@ class Signals:
     """How much the evidence says of each number is known anew."""
     findings_changed = Signal()
     """What may be wrong is known anew."""
+    advice_changed = Signal()
+    """What would tell the numbers that a fit left open is known."""
     remedies_changed = Signal()
     """Other numbers are known that would meet a missed target."""
     playhead_moved = Signal(float)
+    span_changed = Signal()
+    """The time axis shows another stretch of the clip."""
     selection_changed = Signal()
     """Other bodies are selected."""
     beside_changed = Signal(object)

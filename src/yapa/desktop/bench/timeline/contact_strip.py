@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QWheelEvent
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, theme
-from yapa.desktop.bench.timeline.axis import LEFT, marks, to_pixel, to_time
+from yapa.desktop.bench.timeline.axis import LEFT, Span, marks, to_pixel, to_time, turn_wheel
 from yapa.session.beats import Beat, nearest_beat
 
 HEIGHT = 58
@@ -30,6 +30,7 @@ class BeatStrip(QWidget):
         self.setAccessibleName("Beat strip")
         self.setToolTip(TIP)
         session.contacts_chosen.connect(self.update)
+        session.span_changed.connect(self.update)
         session.comparison_changed.connect(lambda _p: self.update())
         session.playhead_moved.connect(lambda _t: self.update())
 
@@ -43,10 +44,10 @@ class BeatStrip(QWidget):
         case, picture = self._session.case, self._session.preview.comparison
         if case is None:
             return
-        end = case.duration
+        span = self._session.playback.span
         measured = self._session.preview.builder is not None and bool(self._session.preview.builder.measured)
         top, bottom = (12.0, 32.0) if measured else (22.0, 22.0)
-        p.drawPixmap(0, 0, self._axis(end))
+        p.drawPixmap(0, 0, self._axis(span))
         p.setFont(font(10))
         if measured:
             p.setPen(t.color("measured"))
@@ -59,9 +60,10 @@ class BeatStrip(QWidget):
             words = ("nothing is here yet" if not case.bodies else "nothing touches in this clip" if not picture.beats
                      else "the contacts of this clip are left out (Ctrl+Alt+B)")
             p.drawText(QPointF(LEFT + 16, bottom + 4), words)
+        p.setClipRect(QRectF(LEFT - 8, 0, self.width() - LEFT, self.height()))
         for b in beats:
-            xm = to_pixel(b.measured, end, self.width()) if b.measured is not None else None
-            xs = to_pixel(b.simulated, end, self.width()) if b.simulated is not None else None
+            xm = to_pixel(b.measured, span, self.width()) if b.measured is not None else None
+            xs = to_pixel(b.simulated, span, self.width()) if b.simulated is not None else None
             if xm is not None and xs is not None:
                 p.setPen(QPen(t.color("ink", 0.55), 1))
                 p.drawLine(QPointF(xm, top), QPointF(xs, bottom))
@@ -75,16 +77,17 @@ class BeatStrip(QWidget):
                 p.setPen(Qt.PenStyle.NoPen)
                 p.setBrush(t.color("simulated"))
                 p.drawRoundedRect(QRectF(xs - 2.5, bottom - h, 5, 2 * h), 2, 2)
-        x = to_pixel(self._session.playback.time, end, self.width())
+        p.setClipping(False)
+        x = to_pixel(self._session.playback.time, span, self.width())
         p.setPen(QPen(t.color("ink"), 1.4))
         p.drawLine(QPointF(x, 1), QPointF(x, self.height() - NUMBERS))
         p.setBrush(t.color("ink"))
         p.drawPolygon([QPointF(x - 5, 1), QPointF(x + 5, 1), QPointF(x, 8)])
         p.end()
 
-    def _axis(self, end: float) -> QPixmap:
-        """The time axis, painted once for a length of the clip, a width and a theme."""
-        key = end, self.width(), self.devicePixelRatioF(), theme()
+    def _axis(self, span: Span) -> QPixmap:
+        """The time axis, painted once for a stretch of the clip, a width and a theme."""
+        key = span, self.width(), self.devicePixelRatioF(), theme()
         if self._painted is None or self._painted[0] != key:
             ratio = self.devicePixelRatioF()
             pixmap = QPixmap(round(ratio * self.width()), round(ratio * self.height()))
@@ -92,20 +95,20 @@ class BeatStrip(QWidget):
             pixmap.fill(Qt.GlobalColor.transparent)
             p = QPainter(pixmap)
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._paint_numbers(p, end)
+            self._paint_numbers(p, span)
             p.end()
             self._painted = key, pixmap
         return self._painted[1]
 
-    def _paint_numbers(self, p: QPainter, end: float) -> None:
+    def _paint_numbers(self, p: QPainter, span: Span) -> None:
         """The time axis: a stroke and a number at round times."""
         t = theme()
         line = self.height() - NUMBERS
         p.setPen(QPen(t.color("hairline"), 1))
-        p.drawLine(QPointF(LEFT, line), QPointF(to_pixel(end, end, self.width()), line))
+        p.drawLine(QPointF(LEFT, line), QPointF(to_pixel(span[1], span, self.width()), line))
         p.setFont(font(9))
-        for time in marks(end):
-            x = to_pixel(time, end, self.width())
+        for time in marks(span):
+            x = to_pixel(time, span, self.width())
             p.setPen(QPen(t.color("soft"), 1))
             p.drawLine(QPointF(x, line), QPointF(x, line + 3))
             p.drawText(QRectF(x - 30, line + 2, 60, NUMBERS - 2), Qt.AlignmentFlag.AlignCenter, f"{time:g} s")
@@ -115,12 +118,13 @@ class BeatStrip(QWidget):
         case = self._session.case
         if case is None:
             return None
-        time, width = to_time(x, case.duration, self.width()), self.width()
-        return nearest_beat(self._session.preview.beats, time, abs(to_time(x + BESIDE, case.duration, width) - time))
+        span, width = self._session.playback.span, self.width()
+        second = (to_pixel(span[1], span, width) - LEFT) / max(span[1] - span[0], 1e-9)
+        return nearest_beat(self._session.preview.beats, to_time(x, span, width), BESIDE / second)
 
     def _scrub(self, x: float) -> None:
         if self._session.case is not None:
-            self._session.playback.go_to(to_time(x, self._session.case.duration, self.width()))
+            self._session.playback.go_to(to_time(x, self._session.playback.span, self.width()))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         beat = self._beat_at(event.position().x())
@@ -133,6 +137,12 @@ class BeatStrip(QWidget):
         if event.buttons():
             self._scrub(event.position().x())
 
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        turn_wheel(self._session.playback, event, self.width())
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self._session.playback.show_all()
+
     def event(self, event: QEvent) -> bool:
         """Beside a contact the tip tells of it."""
         if isinstance(event, QHelpEvent):
@@ -143,4 +153,5 @@ class BeatStrip(QWidget):
 
 
 TIP = ("Contacts in time: measured above, simulated below. An upright line is a match, a slant a timing error. Drag to scrub, "
-       "click a contact to go to its moment; Ctrl+Alt+B chooses which are shown")
+       "click a contact to go to its moment; the wheel shows a shorter stretch, a double click the whole clip; "
+       "Ctrl+Alt+B chooses which are shown")

@@ -1,19 +1,21 @@
-"""Traces: small multiples over the shared time axis, each with a residual ribbon in σ under it."""
+"""Curves over time: small multiples over the shared time axis, each with a residual ribbon in σ under it, chosen from a list."""
 
 from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QPaintEvent, QShowEvent
-from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import Theme, font, theme
-from yapa.desktop.bench.timeline.axis import LEFT, RIGHT, to_time
+from yapa.desktop.bench.timeline.axis import LEFT, RIGHT, Span, to_time, turn_wheel
+from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.plots import PlotArea, pg
 from yapa.session.comparison import Comparison, Trace
+from yapa.session.traces import KINDS, Choice
 
-TRACE_HEIGHT = 112
+TRACE_HEIGHT = 104
 """pixels"""
 RIBBON_HEIGHT = 30
 """pixels"""
@@ -47,6 +49,8 @@ class TracePlot(PlotArea):
         self.ribbon.setYRange(-RIBBON_SIGMAS, RIBBON_SIGMAS, padding=0.0)
         self.points = self.main.plot([], [], pen=None, symbol="o", symbolSize=3.6, pxMode=True)
         self.compared = self.main.plot([], [])
+        self.aside = [self.main.plot([], []) for _ in range(2)]
+        self.theory = self.main.plot([], [], connect="finite")
         self.line = self.main.plot([], [])
         self.zero = self.ribbon.addLine(y=0)
         self.residual = self.ribbon.plot([], [], connect="finite")
@@ -55,7 +59,7 @@ class TracePlot(PlotArea):
         self.title.setParentItem(self.main.getViewBox())
         self.title.setPos(4, -4)
         self._titled: tuple[str, Theme] | None = None
-        self._window: tuple[str, float, float, float] = ("", 0.0, 0.0, 0.0)
+        self._window: tuple[str, Span, float, float] = ("", (0.0, 0.0), 0.0, 0.0)
         self._measured: object = None
         self.apply_theme()
 
@@ -72,12 +76,15 @@ class TracePlot(PlotArea):
         self.points.setSymbolPen(None)
         self.line.setPen(pg.mkPen(t.color("simulated"), width=1.8))
         self.compared.setPen(pg.mkPen(t.color("pinned", 0.7), width=1.3))
+        for line in self.aside:
+            line.setPen(pg.mkPen(t.color("simulated", 0.55), width=1.0, dash=[4, 4]))
+        self.theory.setPen(pg.mkPen(t.color("ink", 0.75), width=1.0, dash=[1, 4]))
         self.zero.setPen(pg.mkPen(t.color("hairline"), width=1))
         self.residual.setPen(pg.mkPen(t.color("ink", 0.8), width=1.1))
         for head in self.heads:
             head.setPen(pg.mkPen(t.color("ink"), width=1.2))
 
-    def show_trace(self, trace: Trace, end: float, compared: Trace | None) -> None:
+    def show_trace(self, trace: Trace, compared: Trace | None, aside: list[Trace]) -> None:
         """Draw a trace; everything keeps its axis."""
         t = theme()
         title = f"{trace.name} {trace.unit}" + ("" if len(self._bodies()) < 2 else f" · {trace.body}")
@@ -112,17 +119,22 @@ class TracePlot(PlotArea):
             self.residual.setData([], [])
             self.ribbon.hide()
             self.ci.layout.setRowFixedHeight(1, 0)
-        every = np.concatenate(rows)
-        low, high = float(every.min()), float(every.max())
-        name, old_end, old_low, old_high = self._window
-        if name == title and old_end == end and old_low <= low and high <= old_high and (
+        theory = trace.theory if trace.theory is not None and np.isfinite(trace.theory).any() else None
+        self.theory.setData(*(([], []) if theory is None else (trace.t, theory)))
+        for k, line in enumerate(self.aside):
+            line.setData(*((aside[k].t, aside[k].y) if k < len(aside) else ([], [])))
+        every, span = np.concatenate(rows), self._session.playback.span
+        every = every[np.isfinite(every)]
+        low, high = (float(every.min()), float(every.max())) if len(every) else (0.0, 1.0)
+        name, old_span, old_low, old_high = self._window
+        if name == title and old_span == span and old_low <= low and high <= old_high and (
             high - low > 0.7 * (old_high - old_low)
         ):
             return  # the scale stands still while a knob is turned
-        self._window = (title, end, low, high)
+        self._window = (title, span, low, high)
         room = 0.06 * (high - low) + 1e-6
-        self.main.setXRange(0, end, padding=0.0)
-        self.ribbon.setXRange(0, end, padding=0.0)
+        self.main.setXRange(*span, padding=0.0)
+        self.ribbon.setXRange(*span, padding=0.0)
         self.main.setYRange(low - room, high + 3.2 * room, padding=0.0)
 
     def _bodies(self) -> list[str]:
@@ -141,11 +153,14 @@ class TracePlot(PlotArea):
             self._scrub(event)
 
     def wheelEvent(self, event) -> None:  # type: ignore[no-untyped-def]
-        event.ignore()
+        turn_wheel(self._session.playback, event, self.width())
+
+    def mouseDoubleClickEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        self._session.playback.show_all()
 
     def _scrub(self, event) -> None:  # type: ignore[no-untyped-def]
         if self._session.case is not None:
-            self._session.playback.go_to(to_time(event.position().x(), self._session.case.duration, self.width()))
+            self._session.playback.go_to(to_time(event.position().x(), self._session.playback.span, self.width()))
 
 
 class Traces(QScrollArea):
@@ -169,6 +184,8 @@ class Traces(QScrollArea):
         session.comparison_changed.connect(self.show_picture)
         session.beside_changed.connect(lambda _p: self.show_picture(session.preview.comparison))
         session.playhead_moved.connect(self._move_heads)
+        session.span_changed.connect(lambda: self.show_picture(session.preview.comparison))
+        session.steps_changed.connect(lambda: self.show_picture(session.preview.comparison))
 
     def show_picture(self, picture: Comparison | None) -> None:
         """Draw a look."""
@@ -179,12 +196,15 @@ class Traces(QScrollArea):
             plot = TracePlot(self._session)
             self.plots.append(plot)
             self._column.insertWidget(len(self.plots) - 1, plot)
-        other = {(tr.body, tr.name): tr for tr in self._session.preview.other.traces} if self._session.preview.other else {}
+        preview = self._session.preview
+        other = {(tr.body, tr.name): tr for tr in preview.other.traces} if preview.other else {}
+        aside = [{(tr.body, tr.name): tr for tr in step.traces} for step in preview.steps]
         for k, plot in enumerate(self.plots):
             plot.setVisible(k < len(picture.traces))
             if k < len(picture.traces):
                 trace = picture.traces[k]
-                plot.show_trace(trace, case.duration, other.get((trace.body, trace.name)))
+                key = trace.body, trace.name
+                plot.show_trace(trace, other.get(key), [step[key] for step in aside if key in step])
         self._move_heads(self._session.playback.time)
 
     def showEvent(self, event: QShowEvent) -> None:
@@ -206,3 +226,64 @@ class Traces(QScrollArea):
         self.painted += 1
         super().paintEvent(event)
 
+
+
+class CurveHead(QWidget):
+    """The line above the curves: what the lines are, and the list they are chosen from."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.setFixedHeight(20)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(8, 0, 10, 0)
+        self.words = label("", 9, role="soft")
+        row.addWidget(self.words, 1)
+        self.choose = button("+ curve", "Choose what is shown over time", "choose curves")
+        self.choose.clicked.connect(self._open)
+        row.addWidget(self.choose)
+        session.comparison_changed.connect(self._say)
+        session.beside_changed.connect(lambda _p: self._say(session.preview.comparison))
+        session.steps_changed.connect(lambda: self._say(session.preview.comparison))
+
+    def _say(self, picture: Comparison | None) -> None:
+        if picture is None or self.isHidden():
+            return
+        preview = self._session.preview
+        marks = [("dotted ink: closed form", any(t.theory is not None and np.isfinite(t.theory).any() for t in picture.traces)),
+                 (f"violet: {preview.other_name}", preview.other is not None), ("dashed: one step aside", bool(preview.steps)),
+                 ("below each: residual in σ", any(t.residual is not None for t in picture.traces))]
+        self.words.setText(" · ".join(words for words, on in marks if on))
+
+    def shown(self) -> list[Choice]:
+        """What is shown now."""
+        picture = self._session.preview.comparison
+        return [] if picture is None else [(trace.body, trace.name) for trace in picture.traces]
+
+    def toggle(self, choice: Choice) -> None:
+        """Show a curve, or leave it out."""
+        shown = self.shown()
+        self._session.preview.choose_traces([c for c in shown if c != choice] if choice in shown else [*shown, choice])
+
+    def menu(self) -> QMenu:
+        """Every quantity of every body that moves, those shown with a tick."""
+        menu, shown, case = QMenu(self), self.shown(), self._session.case
+        menu.setAccessibleName("curves")
+        menu.setToolTipsVisible(True)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        bodies = case.dynamic_bodies() if case is not None else []
+        for body in bodies:
+            part = menu if len(bodies) == 1 else menu.addMenu(body)
+            part.setToolTipsVisible(True)
+            for kind in KINDS:
+                action = part.addAction(f"{kind.name} [{kind.unit}]" if kind.unit else kind.name)
+                action.setCheckable(True)
+                action.setChecked((body, kind.name) in shown)
+                action.setToolTip(kind.meaning)
+                action.triggered.connect(lambda _on=False, choice=(body, kind.name): self.toggle(choice))
+        menu.addSeparator()
+        menu.addAction("The usual ones", lambda: self._session.preview.choose_traces(None))
+        return menu
+
+    def _open(self) -> None:
+        self.menu().popup(self.choose.mapToGlobal(self.choose.rect().bottomLeft()))
