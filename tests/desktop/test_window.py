@@ -94,8 +94,8 @@ def test_fit_finds_the_numbers_and_says_so(bench, qtbot, truth):
     assert value == pytest.approx(truth["orange-drop"]["restitution"], abs=0.002)
     qtbot.waitUntil(lambda: "misfit 1.0" in w.bench.top.headline.text(), timeout=5000)
     assert w.bench.top.detail.text() == "as good as the noise"
-    words = w.bench.unknowns.verdict_words.text()
-    assert "restitution" in words
+    words = w.bench.sentence.words.text()
+    assert "Restitution" in words
     assert "±" in words
     assert w.session.case.trials[-1].source == "fit"
     assert len(w.bench.filmstrip.cards) == 2
@@ -109,10 +109,10 @@ def test_what_explains_the_residuals_is_freed_by_one_click_and_one_undo(bench, q
     w.session.edit(w.session.case.model_copy(update={"tracks": (track.model_copy(update={"scale": 1.02}),)}), "another scale")
     press(qtbot, w, Qt.Key.Key_F)
     qtbot.waitUntil(lambda: not w.session.fits.running and w.session.fits.result is not None, timeout=30000)
-    button, scale = w.bench.unknowns.explain, f"tracks.{track.name}.scale"
+    button, scale = w.bench.sentence.explain, f"tracks.{track.name}.scale"
     qtbot.waitUntil(button.isVisible, timeout=5000)
     assert button.text() == "Free the scale"
-    assert "a scale of track of orange that is off by -2 ± " in w.bench.unknowns.verdict_words.text()
+    assert "A scale of track of orange that is off by -2 ± " in w.bench.sentence.words.text()
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     assert scale in [u.path for u in w.session.case.unknowns]
     assert get_number(w.session.case, scale) == pytest.approx(1.0, abs=0.004)

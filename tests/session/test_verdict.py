@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import pytest
-
 from tests.session.conftest import bouncing
 from yapa.case import Estimate, get_number, with_numbers
 from yapa.demo import DATA

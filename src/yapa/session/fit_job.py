@@ -9,6 +9,7 @@ from typing import Protocol
 
 from yapa.case import Case, get_number, has_number, with_numbers
 from yapa.fitting import Cancel, FitResult, Progress
+from yapa.fitting.confidence.model_errors import Explanation
 from yapa.fitting.problem.cancel import Cancelled
 from yapa.fitting.problem.result import Answer
 from yapa.session import ledger
@@ -18,7 +19,7 @@ from yapa.session.jobs import Deliver, Job, Jobs, Queue, in_words
 from yapa.session.preview import Preview
 from yapa.session.signals import Signals
 
-__all__ = ["FitJob", "FitResult", "Fitter", "Progress", "RunningFit"]
+__all__ = ["Explanation", "FitJob", "FitResult", "Fitter", "Progress", "RunningFit"]
 
 Fitter = Callable[[Case, Callable[[Progress], None], Cancel], FitResult]
 SAME = 1e-9

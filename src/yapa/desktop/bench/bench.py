@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtWidgets import (
     QApplication,
     QComboBox,
-    QFrame,
     QHBoxLayout,
     QLineEdit,
     QScrollArea,
@@ -24,16 +23,20 @@ from yapa.desktop.bench.builder.scene_list import SceneList
 from yapa.desktop.bench.builder.stock import Stock
 from yapa.desktop.bench.clicks import Clicks
 from yapa.desktop.bench.evidence.column import EvidenceColumn
+from yapa.desktop.bench.sentence import Sentence
 from yapa.desktop.bench.stage.stage import Stage
 from yapa.desktop.bench.timeline.contact_strip import BeatStrip
-from yapa.desktop.bench.timeline.traces import Traces
+from yapa.desktop.bench.timeline.traces import CurveHead, Traces
 from yapa.desktop.bench.top_bar import TopBar
-from yapa.desktop.bench.trials.filmstrip import Filmstrip, TrialCard
+from yapa.desktop.bench.trials.filmstrip import TrialCard
+from yapa.desktop.bench.trials.foot import TrialsFoot
 from yapa.desktop.bench.unknowns.column import UnknownColumn
 from yapa.desktop.widgets.card import label
 
 BUILD_LEFT, BUILD_RIGHT = 248, 276
 """pixels"""
+STILL = 400
+"""ms without a new picture: then what is asked of nobody is looked for"""
 
 
 class Bench(QWidget):
@@ -48,7 +51,9 @@ class Bench(QWidget):
         self.beats = BeatStrip(session)
         self.traces = Traces(session)
         self.unknowns = UnknownColumn(session)
-        self.filmstrip = Filmstrip(session)
+        self.trials = TrialsFoot(session)
+        self.filmstrip = self.trials.strip
+        self.sentence = Sentence(session)
         self.stock = Stock()
         self.scene = SceneList(session, BUILD_LEFT)
         self.card = BodyCard(session, BUILD_RIGHT)
@@ -68,7 +73,11 @@ class Bench(QWidget):
         self.right.addWidget(self.card)
         self._middle.addWidget(self.right)
         column.addLayout(self._middle, 1)
-        column.addWidget(self._trials())
+        column.addWidget(self.sentence)
+        column.addWidget(self.trials)
+        self._still = QTimer(self, interval=STILL, singleShot=True)
+        self._still.timeout.connect(session.look_around)
+        session.comparison_changed.connect(lambda _c: self._still.start())
         self.stock.put.connect(self.put)
         self.stock.dropped.connect(self._drop)
         self.top.page.connect(self.show_work)
@@ -97,28 +106,18 @@ class Bench(QWidget):
         below = QWidget()
         stack = QVBoxLayout(below)
         stack.setContentsMargins(0, 0, 0, 0)
-        stack.setSpacing(4)
+        stack.setSpacing(2)
         strip_row = QHBoxLayout()
         strip_row.setContentsMargins(0, 0, 8, 0)  # as wide as the traces beside their scroll bar
         strip_row.addWidget(self.beats)
         stack.addLayout(strip_row)
+        self.curves = CurveHead(self._session)
+        stack.addWidget(self.curves)
         stack.addWidget(self.traces, 1)
         split.addWidget(self.stage)
         split.addWidget(below)
         self._stages = split
         return split
-
-    def _trials(self) -> QFrame:
-        """The trials, as a strip."""
-        foot = QFrame()
-        foot.setObjectName("foot")
-        strip = QVBoxLayout(foot)
-        strip.setContentsMargins(16, 2, 16, 2)
-        strip.setSpacing(0)
-        self._trials_word = label("Trials", 11, True, role="soft")
-        strip.addWidget(self._trials_word)
-        strip.addWidget(self.filmstrip)
-        return foot
 
     @property
     def work(self) -> str:
@@ -133,11 +132,11 @@ class Bench(QWidget):
         self.right.setCurrentIndex(int(building))
         self.left.setFixedWidth(BUILD_LEFT if building else self.evidence.width())
         self.right.setFixedWidth(BUILD_RIGHT if building else self.unknowns.width())
-        self._middle.setContentsMargins(*((12, 4, 4, 0) if building else (16, 8, 8, 4)))
+        self._middle.setContentsMargins(*((12, 4, 4, 0) if building else (16, 6, 8, 2)))
         self.traces.setVisible(not building)
-        self.filmstrip.show_low(building)
-        self._trials_word.setVisible(not building)
-        self._stages.setSizes([10_000, 1] if building else [300, 300])
+        self.curves.setVisible(not building)
+        self.sentence.show_tuning(not building)
+        self._stages.setSizes([10_000, 1] if building else [340, 270])
         self.top.mark(work)
         self.stage.handles.hovered = None
         self.stage.update()

@@ -33,7 +33,7 @@ class TopBar(QFrame):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setObjectName("bar")
-        self.setFixedHeight(46)
+        self.setFixedHeight(44)
         self._session = session
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 4, 16, 4)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPolygonF
-from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPolygonF, QResizeEvent
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from yapa.desktop.app.theme import font
 
@@ -39,6 +39,43 @@ def label(text: str, size: float = 10, bold: bool = False, role: str = "ink", wr
     out.setProperty("role", role)
     out.setWordWrap(wrap)
     return out
+
+
+class ElidedLabel(QLabel):
+    """A label of one line that gives up the end of its words where there is no room; the tip has all of them.
+
+    Parameters
+    ----------
+    words : what it says
+    size, role : as of other labels
+    """
+
+    def __init__(self, words: str, size: float = 10, bold: bool = False, role: str = "ink") -> None:
+        super().__init__()
+        self._words = ""
+        self.setFont(font(size, bold))
+        self.setProperty("role", role)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.setText(words)
+
+    def setText(self, words: str) -> None:
+        """Say something else."""
+        self._words = words
+        self._fit()
+
+    def text(self) -> str:
+        """All of its words."""
+        return self._words
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._fit()
+        super().resizeEvent(event)
+
+    def _fit(self) -> None:
+        shown = self.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, max(self.width(), 8))
+        super().setText(shown)
+        if shown != self._words or self.toolTip() == self._words:
+            self.setToolTip(self._words)
 
 
 def set_role(widget: QWidget, role: str) -> None:

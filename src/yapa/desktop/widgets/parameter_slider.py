@@ -11,6 +11,8 @@ from yapa.case.unknowns import from_unit_box, to_unit_box
 from yapa.desktop.app.theme import theme
 
 STEPS = 10000
+ASIDE = 0.03
+"""of the range: one step"""
 
 
 class Knob(QSlider):
@@ -18,6 +20,8 @@ class Knob(QSlider):
 
     turned = Signal(float)
     released = Signal(float)
+    pressed = Signal(float)
+    """it is held; with one step of it at this place"""
 
     def __init__(self, unknown: Unknown, parent: QWidget | None = None) -> None:
         super().__init__(Qt.Orientation.Horizontal, parent)
@@ -28,7 +32,7 @@ class Knob(QSlider):
         self.setRange(0, STEPS)
         self.setSingleStep(20)
         self.setPageStep(200)
-        self.setFixedHeight(20)
+        self.setFixedHeight(16)
         self.valueChanged.connect(self._on_value)
 
     def show_value(self, value: float, estimate: Estimate | None) -> None:
@@ -63,6 +67,13 @@ class Knob(QSlider):
             self._held = True
             self.setFocus(Qt.FocusReason.MouseFocusReason)
             self.setValue(self._to_step(event))
+            self.pressed.emit(self.step())
+
+    def step(self) -> float:
+        """How far a step of its range goes from where it stands, in its own unit."""
+        u = self.value() / STEPS
+        ahead = u + ASIDE if u + ASIDE <= 1.0 else u - ASIDE
+        return abs(from_unit_box(self._unknown, ahead) - self.number())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._held and event.buttons() & Qt.MouseButton.LeftButton:
@@ -97,5 +108,11 @@ class Knob(QSlider):
         u = self.value() / STEPS
         p.setPen(QPen(t.color("ink" if self.isEnabled() else "soft"), 2.4 if self.hasFocus() else 1.4))
         p.setBrush(t.color("card"))
-        p.drawEllipse(QPointF(self._x(u), middle), 6.5, 6.5)
+        p.drawEllipse(QPointF(self._x(u), middle), 5.5, 5.5)
+        for end, way in ((u <= 0.0, -1), (u >= 1.0, 1)):  # it stands at a bound: the way it would go on
+            if end:
+                x = self._x(u) + 8 * way - (4 if way > 0 else -4)
+                p.setBrush(t.color("trouble"))
+                p.setPen(Qt.PenStyle.NoPen)
+                p.drawPolygon([QPointF(x - way, middle - 4), QPointF(x - way, middle + 4), QPointF(x + 4 * way, middle)])
         p.end()

@@ -53,19 +53,6 @@ class EvidenceColumn(Column):
         self.table.setParent(None)
         _clear(self.cards)
         self.targets = []
-        self.cards.addWidget(label("Bodies", 11, True, role="soft"))
-        moving = sorted(case.bodies, key=lambda name: case.bodies[name].motion == "static")
-        shown = set(moving[:MAX_BODY_CARDS])
-        for name, body in case.bodies.items():
-            if name in shown:
-                card = BodyCard(name, body)
-                card.pressed.connect(self._open_body)
-                self.cards.addWidget(card)
-        if len(moving) > MAX_BODY_CARDS:
-            self._more_bodies(moving[MAX_BODY_CARDS:])
-        fields = button("gravity and air…", "Edit, free or lock the numbers of the fields", "fields")
-        fields.clicked.connect(lambda: self._numbers("Gravity and air", ("gravity", "air.")))
-        self.cards.addWidget(fields)
         self.cards.addWidget(label("Evidence", 11, True, role="soft"))
         self._tracks(case)
         for k, target in enumerate(case.targets):
@@ -85,9 +72,26 @@ class EvidenceColumn(Column):
             b.clicked.connect(lambda _on=False, a=act: a())
             self.cards.addWidget(b)
         self.cards.addWidget(self.table)
+        self._bodies(case)
         self.cards.addStretch(1)
         if self._session.preview.comparison is not None:
             self._on_comparison(self._session.preview.comparison)
+
+    def _bodies(self, case: Case) -> None:
+        """A card a body, and the fields."""
+        self.cards.addWidget(label("Bodies", 11, True, role="soft"))
+        moving = sorted(case.bodies, key=lambda name: case.bodies[name].motion == "static")
+        shown = set(moving[:MAX_BODY_CARDS])
+        for name, body in case.bodies.items():
+            if name in shown:
+                card = BodyCard(name, body)
+                card.pressed.connect(self._open_body)
+                self.cards.addWidget(card)
+        if len(moving) > MAX_BODY_CARDS:
+            self._more_bodies(moving[MAX_BODY_CARDS:])
+        fields = button("gravity and air…", "Edit, free or lock the numbers of the fields", "fields")
+        fields.clicked.connect(lambda: self._numbers("Gravity and air", ("gravity", "air.")))
+        self.cards.addWidget(fields)
 
     def _more_bodies(self, names: list[str]) -> None:
         """What has no card of its own is picked from a menu."""

@@ -13,6 +13,8 @@ from yapa.session.headline import amount
 
 ROW = 19
 """pixels of a row"""
+WIDTHS = (58, 58, 62)
+"""pixels of the columns of numbers"""
 HEAD = 22
 """pixels of the header with its frame"""
 NOTED = 3.0
@@ -38,7 +40,10 @@ class ComparisonTable(QTableWidget):
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.verticalHeader().setDefaultSectionSize(ROW)
         self.horizontalHeader().setFixedHeight(20)
-        self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        self.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        for c, width in enumerate(WIDTHS, start=1):
+            self.setColumnWidth(c, width)
 
     def show_gaps(self, gaps: Sequence[Gap]) -> None:
         """Show these gaps."""

@@ -114,7 +114,6 @@ class Stage(QWidget):
     def _look_for_chance(self) -> None:
         if self.building:
             self.session.preview.look_for_chance()
-            self.session.remedies.look()
 
     def _later(self) -> None:
         self._still.stop()

@@ -11,7 +11,7 @@ from yapa.desktop.app.theme import font, theme
 from yapa.desktop.bench.timeline.axis import LEFT, Span, marks, to_pixel, to_time, turn_wheel
 from yapa.session.beats import Beat, nearest_beat
 
-HEIGHT = 58
+HEIGHT = 54
 """pixels; of them the numbers have the last"""
 NUMBERS = 15
 BESIDE = 6

@@ -135,7 +135,7 @@ class TracePlot(PlotArea):
         room = 0.06 * (high - low) + 1e-6
         self.main.setXRange(*span, padding=0.0)
         self.ribbon.setXRange(*span, padding=0.0)
-        self.main.setYRange(low - room, high + 3.2 * room, padding=0.0)
+        self.main.setYRange(low - room, high + 6.0 * room, padding=0.0)
 
     def _bodies(self) -> list[str]:
         return self._session.case.dynamic_bodies() if self._session.case is not None else []

@@ -13,8 +13,9 @@ from yapa.desktop.widgets.card import curve_polygon
 from yapa.session.edits import change_trial, remove_trial
 from yapa.session.ledger import made_elsewhere
 
-LOW = 30
+LOW = 28
 """pixels of a trial in one line"""
+TALL = 84
 
 
 class TrialCard(QWidget):
@@ -63,7 +64,7 @@ class TrialCard(QWidget):
     def show_low(self, low: bool) -> None:
         """One line, or the curve and words too."""
         self._low = low
-        self.setFixedSize(176, LOW if low else 84)
+        self.setFixedSize(176, LOW if low else TALL)
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -77,13 +78,13 @@ class TrialCard(QWidget):
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(QPen(t.color("pinned" if self.compared else "simulated"), 1.4))
         if self._low:
-            p.drawPolyline(curve_polygon(self.trial.curve, 8, 8, 34, 14))
+            p.drawPolyline(curve_polygon(self.trial.curve, 8, 8, 34, 12))
             p.setPen(t.color("ink"))
             p.setFont(font(10, True))
-            p.drawText(QRectF(50, 7, 84, 16), Qt.AlignmentFlag.AlignLeft,
+            p.drawText(QRectF(50, 6, 84, 16), Qt.AlignmentFlag.AlignLeft,
                        p.fontMetrics().elidedText(self.trial.name, Qt.TextElideMode.ElideRight, 82))
             p.setPen(t.color("soft" if self.elsewhere else "ink", 0.6 if self.elsewhere else 1.0))
-            p.drawText(QRectF(120, 7, 48, 16), Qt.AlignmentFlag.AlignRight, self.score())
+            p.drawText(QRectF(120, 6, 48, 16), Qt.AlignmentFlag.AlignRight, self.score())
             p.end()
             return
         p.drawPolyline(curve_polygon(self.trial.curve, 12, 12, 84, 26))
@@ -170,14 +171,13 @@ class Filmstrip(QScrollArea):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.setFixedHeight(98)
         self.setWidgetResizable(True)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName("Trials")
         inner = QWidget()
         self._row = QHBoxLayout(inner)
-        self._row.setContentsMargins(0, 2, 0, 2)
-        self._row.setSpacing(12)
+        self._row.setContentsMargins(0, 1, 0, 1)
+        self._row.setSpacing(8)
         self._row.addStretch(1)
         self.setWidget(inner)
         self.cards: list[TrialCard] = []
@@ -190,7 +190,7 @@ class Filmstrip(QScrollArea):
     def show_low(self, low: bool) -> None:
         """One line a trial, or its curve and words too."""
         self._low = low
-        self.setFixedHeight(LOW + 10 if low else 98)
+        self.setFixedHeight((LOW if low else TALL) + (4 if low else 12))
         for card in self.cards:
             card.show_low(low)
 

@@ -6,10 +6,11 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit
 
 from yapa.case import Estimate, Unknown, label_of, quantity_of
-from yapa.case.estimate_text import digits, spread_text
+from yapa.case.estimate_text import bounds_text, digits, spread_text
 from yapa.case.units import as_shown
 from yapa.desktop.app.theme import font
-from yapa.desktop.widgets.card import Card, button, label, set_role
+from yapa.desktop.bench.unknowns.leverage_bar import LeverageBar
+from yapa.desktop.widgets.card import Card, ElidedLabel, button, label
 from yapa.desktop.widgets.number_text import fitting, short
 from yapa.desktop.widgets.parameter_slider import Knob
 
@@ -18,6 +19,8 @@ class UnknownCard(Card):
     """One unknown: value, slider, range, lock, whisker."""
 
     turned = Signal(str, float)
+    pressed = Signal(str, float)
+    """a number that is held, and one step of it"""
     released = Signal(str, float)
     locked = Signal(str, bool)
     ranged = Signal(str, float, float)
@@ -32,65 +35,75 @@ class UnknownCard(Card):
         self._scale, symbol = as_shown(1.0, quantity.unit)
         name, _, whose = label_of(path).partition(" · ")
         self.setToolTip(f"{label_of(path)}: {quantity.meaning}")
+        self.column.setContentsMargins(8, 2, 6, 2)
+        self._title = label(name, 10.5, True, role="soft" if unknown.fixed else "ink")
+        self.column.addLayout(self._head(whose, symbol))
+        self.column.addLayout(self._line())
+        foot = QHBoxLayout()
+        foot.setSpacing(6)
+        self.bars = LeverageBar(label_of(path))
+        foot.addWidget(self.bars, 1)
+        self.note = ElidedLabel("", 9, role="soft")
+        self.note.setAlignment(Qt.AlignmentFlag.AlignRight)
+        foot.addWidget(self.note, 2)
+        self.lock = button("free" if not unknown.fixed else "locked", "", f"lock {label_of(path)}", "small")
+        self.lock.setFont(font(9))
+        self.lock.setToolTip("Locked: the fit leaves it alone. Click to change")
+        self.lock.clicked.connect(lambda: self.locked.emit(path, not unknown.fixed))
+        foot.addWidget(self.lock)
+        away = button("✕", "Take this card away; the number keeps its value", f"remove {label_of(path)}", "small")
+        away.setFont(font(9))
+        away.clicked.connect(lambda: self.removed.emit(path))
+        foot.addWidget(away)
+        self.column.addLayout(foot)
+
+    def _head(self, whose: str, symbol: str) -> QHBoxLayout:
+        """Its name, whose it is, its value and unit."""
+        path = self.unknown.path
         head = QHBoxLayout()
         head.setSpacing(4)
-        title = label(name, 11, True)
-        head.addWidget(title)
-        head.addWidget(label(whose, 10, role="soft"), 1)
+        head.addWidget(self._title)
+        head.addWidget(ElidedLabel(whose, 9, role="soft"), 1)
         self.value = QLineEdit()
         self.value.setObjectName("value")
-        self.value.setFont(font(11, True))
-        self.value.setFixedWidth(74)
+        self.value.setFont(font(10.5, True))
+        self.value.setFixedWidth(70)
         self.value.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.value.setAccessibleName(f"value of {label_of(path)}")
         self.value.setToolTip(f"Type a value{' in ' + symbol if symbol else ''} and press Enter")
         self.value.editingFinished.connect(self._typed)
-        self.column.addLayout(head)
+        head.addWidget(self.value)
+        unit = label(symbol, 9, role="soft")
+        unit.setFixedWidth(32)
+        head.addWidget(unit)
+        return head
+
+    def _line(self) -> QHBoxLayout:
+        """The slider between the ends of its range."""
+        unknown, path = self.unknown, self.unknown.path
         line = QHBoxLayout()
-        line.setSpacing(4)
+        line.setSpacing(2)
         self.knob = Knob(unknown)
         self.knob.setAccessibleName(f"slider of {label_of(path)}")
-        self.knob.setToolTip(f"Turn it: every curve follows. {quantity.meaning.capitalize()}")
-        self.knob.setEnabled(True)
+        self.knob.setToolTip(f"Turn it: every curve follows. {quantity_of(path).meaning.capitalize()}")
         self.knob.turned.connect(self._turned)
         self.knob.released.connect(lambda v: self.released.emit(path, v))
-        line.addWidget(self.knob, 1)
-        line.addWidget(self.value)
-        unit = label(symbol, 9, role="soft")
-        unit.setFixedWidth(34)
-        line.addWidget(unit)
-        self.column.addLayout(line)
-        self._add_foot()
-        if unknown.fixed:
-            set_role(title, "soft")
-
-    def _add_foot(self) -> None:
-        """The range, what a fit said, and what can be done with the number."""
-        unknown, path = self.unknown, self.unknown.path
-        foot = QHBoxLayout()
-        foot.setSpacing(4)
+        self.knob.pressed.connect(lambda step: self.pressed.emit(path, step))
         self._ends = []
         for k, end in enumerate((unknown.low, unknown.high)):
             edit = QLineEdit(f"{self._scale * end:.4g}")
             edit.setObjectName("range")
             edit.setFont(font(9))
-            edit.setFixedWidth(52)
+            edit.setFixedWidth(44)
+            edit.setAlignment(Qt.AlignmentFlag.AlignLeft if k else Qt.AlignmentFlag.AlignRight)
             edit.setAccessibleName(f"{'upper' if k else 'lower'} end of the range of {label_of(path)}")
             edit.setToolTip("The end of its range: the fit stays inside. Type another and press Enter")
             edit.editingFinished.connect(self._ranged)
             self._ends.append(edit)
-        self.note = label("", 9, role="soft")
-        self.lock = button("free" if not unknown.fixed else "locked", "", f"lock {label_of(path)}", "small")
-        self.lock.setToolTip("Locked: the fit leaves it alone. Click to change")
-        self.lock.clicked.connect(lambda: self.locked.emit(path, not unknown.fixed))
-        away = button("✕", "Take this card away; the number keeps its value", f"remove {label_of(path)}", "small")
-        away.clicked.connect(lambda: self.removed.emit(path))
-        foot.addWidget(self._ends[0])
-        foot.addWidget(self.note, 1)
-        foot.addWidget(self._ends[1])
-        foot.addWidget(self.lock)
-        foot.addWidget(away)
-        self.column.addLayout(foot)
+        line.addWidget(self._ends[0])
+        line.addWidget(self.knob, 1)
+        line.addWidget(self._ends[1])
+        return line
 
     def show_value(self, value: float, estimate: Estimate | None) -> None:
         """Stand at a value, with what a fit said of it."""
@@ -104,17 +117,18 @@ class UnknownCard(Card):
             text = digits(shown, self._scale * std) if std else short(shown)
             self.value.setText(text if len(text) <= 8 else fitting(shown))
             self.value.setCursorPosition(0)
+        self.note.setText(self._said(estimate))
+        why = estimate.reason if estimate is not None and not estimate.determined else None
+        self.note.setToolTip(why or "")
+
+    def _said(self, estimate: Estimate | None) -> str:
+        """How sure it is, or why that cannot be said."""
         if estimate is None:
-            self.note.setText("")
-            self.note.setToolTip("")
-        elif estimate.determined and estimate.std is not None:
-            self.note.setText(f"± {spread_text(self._scale * estimate.std)}")
-        else:
-            ends = [f"{word} {self._scale * end:.2g}" for word, end in (("at least", estimate.low), ("at most", estimate.high))
-                    if end is not None]
-            text = ", ".join(ends) or "cannot be told"
-            self.note.setText(text)
-            self.note.setToolTip(estimate.reason or "")
+            return ""
+        if estimate.determined:
+            return f"± {spread_text(self._scale * estimate.std)}" if estimate.std is not None else ""
+        told = bounds_text(self.unknown.path, estimate) or "cannot be told"
+        return f"{told}: {estimate.reason}" if estimate.reason else told
 
     def _turned(self, value: float) -> None:
         self._stands_at = None

@@ -1,0 +1,129 @@
+"""Curves over time: the registry, the usual choice, closed forms beside the run; a stretch of the clip."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from tests.session.conftest import E, bouncing
+from yapa.case import Body, Box, Case, Plane, Sphere, with_numbers
+from yapa.engine import simulate
+from yapa.session.closed_forms import closed_form, may_hold
+from yapa.session.comparison import ComparisonBuilder
+from yapa.session.traces import KINDS, NAMED, usual_traces
+from yapa.session.trial_difference import ranges_of, trial_difference
+
+FLOOR = Body(motion="static", shapes=(Plane(kind="plane", surface="pad"),))
+
+
+def scene(duration=2.0, **body):
+    ball = {"shapes": (Sphere(kind="sphere", radius=0.05, surface="rind"),), "position": (0.0, 0.0, 0.55)}
+    return Case(title="one", bodies={"floor": FLOOR, "ball": Body(**{**ball, **body})}, duration=duration,
+                surfaces={"rind": {"restitution": 0.7, "friction": 0.3}, "pad": {"restitution": 0.7, "friction": 0.3}})
+
+
+def away_from_form(case):
+    motion = simulate(case)
+    form = closed_form(case, motion, "ball")
+    return form, np.abs(form.place(motion.times) - motion.states[:, motion.names.index("ball"), :3])
+
+
+@pytest.mark.parametrize("start", [0.0, 1.2])
+def test_a_fall_is_its_closed_form_through_every_rebound(start):
+    form, away = away_from_form(scene(velocity=(0.0, 0.0, start)))
+    assert form.name == "fall"
+    assert away.max() < 2e-6
+
+
+def test_a_throw_is_a_parabola_until_it_touches():
+    form, away = away_from_form(scene(velocity=(2.0, 0.5, 1.0)))
+    assert form.name == "throw"
+    assert np.nanmax(away) < 1e-9
+    assert np.isnan(away[-1]).all()
+
+
+def test_a_slide_ends_where_friction_stops_it():
+    box = (Box(kind="box", size=(0.2, 0.2, 0.1), surface="rind"),)
+    form, away = away_from_form(scene(shapes=box, position=(0.0, 0.0, 0.05), velocity=(1.5, 0.0, 0.0)))
+    assert form.name == "slide"
+    assert away.max() < 1e-5
+
+
+def test_no_form_holds_in_air_or_with_damping():
+    assert not may_hold(scene(linear_damping=0.1))
+    case = scene(drag_coefficient=0.4)
+    if case.fields.air.density > 0:
+        assert closed_form(case, simulate(case), "ball") is None
+    assert may_hold(scene())
+
+
+@pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.name)
+def test_every_quantity_is_known_at_every_sample(kind):
+    motion = simulate(scene(velocity=(1.0, 0.2, 0.5), angular_velocity=(0.0, 3.0, 0.0)))
+    y = kind.of(motion, "ball")
+    assert y.shape == motion.times.shape
+    assert np.isfinite(y).all()
+
+
+def test_quantities_are_what_they_are_called():
+    motion = simulate(scene())
+    assert NAMED["contacts so far"].of(motion, "ball")[-1] == len(motion.contacts_of("ball"))
+    assert NAMED["highest so far"].of(motion, "ball")[-1] == pytest.approx(0.55)
+    assert NAMED["fastest so far"].of(motion, "ball").max() == pytest.approx(np.sqrt(2 * 9.80665 * 0.5), rel=1e-2)
+    assert NAMED["energy kept"].of(motion, "ball")[0] == pytest.approx(1.0)
+    assert NAMED["tilt"].of(motion, "ball").max() == pytest.approx(0.0, abs=1e-6)
+    turned = simulate(scene(position=(0.0, 0.0, 30.0), angular_velocity=(np.pi / 2, 0.0, 0.0), duration=1.0))
+    assert NAMED["tilt"].of(turned, "ball")[-1] == pytest.approx(np.pi / 2, abs=1e-3)
+    assert NAMED["away from its start"].of(turned, "ball")[-1] == pytest.approx(9.80665 / 2, rel=1e-3)
+    assert usual_traces(motion, {}) == [("ball", "height"), ("ball", "speed")]
+
+
+def test_chosen_curves_are_shown_in_their_order_and_the_usual_ones_again(desk, ear):
+    desk.preview.choose_traces([("orange", "contacts so far"), ("orange", "height"), ("nobody", "height")])
+    ear.until(lambda: desk.jobs.idle)
+    assert [t.name for t in desk.preview.comparison.traces] == ["contacts so far", "height"]
+    assert desk.preview.trace_choice[0] == ("orange", "contacts so far")
+    desk.preview.choose_traces(None)
+    ear.until(lambda: desk.jobs.idle)
+    assert "speed" in [t.name for t in desk.preview.comparison.traces]
+
+
+def test_what_differs_of_a_trial_is_told_with_its_outcomes():
+    case = bouncing()
+    builder = ComparisonBuilder(case)
+    low, high = builder.at({E: 0.6}), builder.at({E: 0.7})
+    found = trial_difference(low, high, ranges_of(case))
+    assert found.numbers[0][1:3] == ("0.6", "0.7")
+    assert found.words.startswith("restitution")
+    assert any(name.startswith("apex") and by.startswith("+") for name, _, _, by in found.outcomes)
+    assert trial_difference(low, low, {}).words == "the same numbers, the same outcomes"
+
+
+def test_the_closed_form_follows_the_number_under_the_hand():
+    case = scene()
+    builder = ComparisonBuilder(case)
+    for e in (0.5, 0.8):
+        values = {"surfaces.rind.restitution": e, "surfaces.pad.restitution": e}
+        height = builder.at(values).traces[0]
+        assert np.nanmax(np.abs(height.theory - height.y)) < 2e-6
+    assert with_numbers(case, {"surfaces.rind.restitution": 0.5}) != case
+
+
+def test_the_time_axis_shows_a_stretch_within_the_clip(desk):
+    heard = []
+    desk.span_changed.connect(lambda: heard.append(desk.playback.span))
+    end = desk.case.duration
+    assert desk.playback.span == (0.0, end)
+    desk.playback.zoom(0.5 * end, 0.5)
+    assert desk.playback.span == pytest.approx((0.25 * end, 0.75 * end))
+    desk.playback.shift(10.0)
+    assert desk.playback.span == pytest.approx((0.5 * end, end))
+    desk.playback.shift(-10.0)
+    assert desk.playback.span == pytest.approx((0.0, 0.5 * end))
+    desk.playback.zoom(0.0, 1e-9)
+    assert desk.playback.span[1] == pytest.approx(0.01)
+    desk.playback.zoom(0.0, 1e9)
+    assert desk.playback.span == (0.0, end)
+    desk.playback.zoom(0.0, 0.5)
+    desk.playback.show_all()
+    assert heard[-1] == (0.0, end)
