@@ -1,12 +1,15 @@
 """Pulling on the stage, and the other ways to what should happen, with the mouse and with the keys."""
 
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtWidgets import QPushButton
 
-from yapa.case import Target, get_number
+from yapa.case import Target, get_number, label_of
+from yapa.desktop.bench.timeline.axis import to_pixel
 from yapa.outcomes import read
 from yapa.session.drag import with_wish
-from yapa.session.edits import free, lock
+from yapa.session.edits import add_target, free, lock
+from yapa.session.pull_words import pull_words
 
 E = "pairs.rind+pad.restitution"
 
@@ -107,6 +110,103 @@ def test_what_is_out_of_reach_is_said_on_the_stage_and_everything_locked_is_refu
     session.error.connect(told.append)
     assert not stage.drag.begin(handle)
     assert "every number is locked" in told[0]
+
+
+@pytest.fixture
+def held(drop, qtbot):
+    """The first apex is asked for as it is; only the restitution is free."""
+    session = drop.session
+    value = next(h for h in session.preview.comparison.handles if h.name == "orange apex 1").target.value
+    session.make(add_target(Target(outcome="apex", index=1, body="orange", value=value, tolerance=0.004)))
+    for unknown in session.case.unknowns:
+        session.make(lock(unknown.path, unknown.path != E))
+    qtbot.waitUntil(lambda: session.jobs.idle and len(session.preview.comparison.targets) == 1, timeout=10000)
+    return drop
+
+
+def button_of(qtbot, window, name):
+    def found():
+        return [b for b in window.findChildren(QPushButton) if b.accessibleName() == name and b.isVisible()]
+
+    qtbot.waitUntil(lambda: bool(found()), timeout=5000)
+    return found()[0]
+
+
+def test_what_was_met_holds_the_pull_is_named_and_let_go_by_a_click(held, qtbot):
+    session, stage = held.session, held.bench.stage
+    before = session.case
+    at = pressed(qtbot, stage, "orange apex 2")
+    for k in range(1, 7):
+        stage.handles.drag(QPointF(at.x(), at.y() - 6 * k), stage.view, stage.height())
+        qtbot.waitUntil(lambda: not stage.drag._busy, timeout=5000)
+    assert any("held by orange apex 1" in line for line in pull_words(stage.drag, stage.drag.handle))
+    qtbot.mouseRelease(stage, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: stage.drag.stuck, timeout=5000)
+    assert session.case is before
+    qtbot.mouseClick(button_of(qtbot, held, "let go of orange apex 1"), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: stage.drag.frame.reached and not stage.drag._busy, timeout=5000)
+    stage.setFocus()
+    qtbot.keyClick(stage, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: session.case is not before, timeout=5000)
+    assert len(session.case.targets) == 2
+    session.undo()
+    assert session.case is before
+
+
+def test_a_stuck_pull_is_kept_or_put_back_by_its_buttons(held, qtbot):
+    session, stage = held.session, held.bench.stage
+    before = session.case
+    for name in ("put back", "keep it so"):
+        at = pressed(qtbot, stage, "orange apex 2")
+        stage.handles.drag(QPointF(at.x(), at.y() - 40), stage.view, stage.height())
+        qtbot.waitUntil(lambda: stage.drag.frame is not None and not stage.drag._busy, timeout=5000)
+        qtbot.mouseRelease(stage, Qt.MouseButton.LeftButton)
+        qtbot.waitUntil(lambda: stage.drag.stuck, timeout=5000)
+        qtbot.mouseClick(button_of(qtbot, held, name), Qt.MouseButton.LeftButton)
+        qtbot.waitUntil(lambda: not stage.drag.pulling, timeout=5000)
+        assert (session.case is before) == (name == "put back")
+    assert all(report.met for report in session.preview.comparison.targets)
+
+
+def test_an_apex_is_pulled_on_its_curve_and_a_contact_along_the_time_axis(drop, qtbot):
+    session = drop.session
+    before = session.case
+    plot = next(p for p in drop.bench.traces.plots if p._handles)
+    handle = plot._handles[0]
+    at = plot.mapFromScene(plot.main.getViewBox().mapViewToScene(QPointF(handle.time, handle.level)))
+    view = plot.viewport()
+    qtbot.mousePress(view, Qt.MouseButton.LeftButton, pos=at)
+    assert session.drag.pulling
+    qtbot.mouseMove(view, at - QPoint(0, 6))
+    qtbot.waitUntil(lambda: session.drag.frame is not None and session.drag.wanted > handle.target.value, timeout=5000)
+    qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=at - QPoint(0, 6))
+    qtbot.waitUntil(lambda: session.case is not before, timeout=5000)
+    assert session.case.targets[-1].value > handle.target.value
+    session.undo()
+    qtbot.waitUntil(lambda: session.jobs.idle, timeout=10000)
+    strip = drop.bench.beats
+    time = next(h for h in session.preview.comparison.handles if h.in_time and h.target.index == 2)
+    x = round(to_pixel(time.time, session.playback.span, strip.width()))
+    qtbot.mousePress(strip, Qt.MouseButton.LeftButton, pos=QPoint(x, 30))
+    assert not session.drag.pulling  # a click goes to its moment
+    qtbot.mouseMove(strip, QPoint(x + 8, 30))
+    qtbot.waitUntil(lambda: session.drag.frame is not None and session.drag.wanted > time.target.value, timeout=5000)
+    assert strip.grab().toImage() is not None
+    qtbot.mouseRelease(strip, Qt.MouseButton.LeftButton, pos=QPoint(x + 8, 30))
+    qtbot.waitUntil(lambda: session.case is not before, timeout=5000)
+    assert session.case.targets[-1].outcome == "bounce time"
+
+
+def test_where_nothing_is_free_three_numbers_are_offered_on_the_stage(drop, qtbot):
+    session, stage = drop.session, drop.bench.stage
+    for unknown in session.case.unknowns:
+        session.make(lock(unknown.path, True))
+    qtbot.waitUntil(lambda: session.jobs.idle, timeout=10000)
+    pressed(qtbot, stage, "orange apex 2")
+    qtbot.waitUntil(lambda: len(session.drag.offers) == 3, timeout=10000)
+    qtbot.mouseClick(button_of(qtbot, drop, f"free {label_of(E)}"), Qt.MouseButton.LeftButton)
+    assert not next(u for u in session.case.unknowns if u.path == E).fixed
+    assert session.drag.offers == []
 
 
 def test_a_pull_replaces_the_wish_for_the_same_outcome_and_keeps_its_tolerance(drop):

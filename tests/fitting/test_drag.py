@@ -6,18 +6,22 @@ from benchmarks.scenes import ball, floor, scene
 
 from yapa import api
 from yapa.case import Target, Unknown, get_number
+from yapa.engine import simulate
 from yapa.errors import InputError
 from yapa.fitting import Cancel
 from yapa.fitting.targets.drag import MAX_RUNS, Pull
+from yapa.fitting.targets.held import HeldTargets, held_step
 from yapa.formats.target_text import parse_target
+from yapa.outcomes import read
 
+Z = "bodies.b.position.z"
 E, MU, VX, VZ = "surfaces.both.restitution", "surfaces.both.friction", "bodies.b.velocity.x", "bodies.b.velocity.z"
 
 
 def thrown(free=(E, VX, VZ)):
     case = scene({"b": ball(0.04, mass=0.2, position=(0, 0, 1.04), velocity=(1.2, 0, 0.5), drag_coefficient=0.4), "f": floor()},
                  duration=2.5, restitution=0.7, friction=0.2)
-    ranges = {E: (0.2, 0.95), MU: (0.0, 0.8), VX: (-3.0, 3.0), VZ: (-3.0, 3.0)}
+    ranges = {E: (0.2, 0.95), MU: (0.0, 0.8), VX: (-3.0, 3.0), VZ: (-3.0, 3.0), Z: (0.5, 2.0)}
     return case.model_copy(update={"unknowns": tuple(Unknown(path=p, low=ranges[p][0], high=ranges[p][1]) for p in free)})
 
 
@@ -110,3 +114,61 @@ def test_an_outcome_that_does_not_happen_cannot_be_pulled():
     with pytest.raises(InputError):
         Pull(thrown().model_copy(update={"unknowns": ()}), [Target(outcome="apex", index=1)])
     assert api.Pull is Pull
+
+
+def wanted(outcome, index, value, **more):
+    return Target(outcome=outcome, index=index, body="b", value=value, **{"tolerance": 0.01, **more})
+
+
+def outcomes(case, values, *names):
+    motion = simulate(case, values)
+    return [read(motion, name, "b", index).value for name, index in names]
+
+
+def test_what_is_met_stays_met_while_another_outcome_is_pulled():
+    case = thrown(free=(E, MU, VX, VZ, Z))
+    start = outcomes(case, {}, ("apex", 1), ("landing", 2))
+    held = [wanted("apex", 1, start[0] + 0.004), wanted("landing", 2, start[1], condition="at least")]
+    free, kept = (Pull(case, [wanted("apex", 2, 0.0, tolerance=0.005)], hold=hold) for hold in ((), held))
+    for pull in (free, kept):
+        frame = dragged(pull, pull.start[0] + np.linspace(0.0, 0.05, 25))[-1]
+        assert frame.reached
+        now = outcomes(case, frame.values, ("apex", 2), ("apex", 1), ("landing", 2))
+        assert now[0] == pytest.approx(pull.start[0] + 0.05, abs=2e-3)
+        if pull is kept:
+            assert abs(now[1] - held[0].value) < 0.01
+            assert now[2] > start[1] - 1e-3
+        else:
+            assert abs(now[1] - held[0].value) > 0.01
+
+
+def test_what_leaves_no_room_is_named_and_the_pulled_outcome_gives_way():
+    case = thrown(free=(E,))
+    (apex,) = outcomes(case, {}, ("apex", 1))
+    pull = Pull(case, [wanted("apex", 2, 0.0, tolerance=0.005)], hold=[wanted("apex", 1, apex)])
+    frame = dragged(pull, pull.start[0] + np.linspace(0.0, 0.2, 20))[-1]
+    assert not frame.reached
+    assert frame.held_by == ("b apex 1",)
+    assert frame.now[0] > pull.start[0] + 0.003  # as far as its tolerance lets it
+    assert abs(outcomes(case, frame.values, ("apex", 1))[0] - apex) < 0.01
+    alone = Pull(case, [wanted("apex", 1, 0.0)])
+    assert dragged(alone, [3.0] * 6)[-1].at_ends == (E,)
+    back = pull.to(pull.start[0])
+    assert back.values == {E: get_number(case, E)}
+
+
+def test_what_is_not_met_at_the_start_is_not_held():
+    case = thrown(free=(E,))
+    pull = Pull(case, [wanted("apex", 2, 0.0)], hold=[wanted("apex", 1, 5.0)])
+    assert len(pull.held.targets) == 0
+
+
+def test_a_step_under_limits_is_the_smallest_that_keeps_them():
+    held = HeldTargets((), np.array([-0.1]), np.array([0.1]), np.array([0]))
+    u = np.array([0.5, 0.5])
+    step = held_step(u, u, np.array([-0.2]), np.array([[1.0, 1.0]]), np.array([0.0]), np.array([[1.0, 0.0]]), held)
+    assert step - u == pytest.approx([0.1, 0.1], abs=1e-4)
+    step = held_step(u, u, np.array([-0.3]), np.array([[1.0, 1.0]]), np.array([0.0]), np.array([[1.0, 0.0]]), held)
+    assert step - u == pytest.approx([0.1, 0.2], abs=1e-4)
+    impossible = HeldTargets((), np.array([2.0]), np.array([3.0]), np.array([0]))
+    assert held_step(u, u, np.array([0.0]), np.array([[1.0, 1.0]]), np.array([0.0]), np.array([[1.0, 0.0]]), impossible) is None

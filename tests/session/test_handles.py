@@ -9,7 +9,7 @@ from yapa.engine import simulate
 from yapa.fitting.targets.drag import Pull
 from yapa.outcomes import read, read_target
 from yapa.session.comparison import ComparisonBuilder
-from yapa.session.handles import MAX_BOUNCES, handles_of
+from yapa.session.handles import MAX_BOUNCES, handles_of, passage_handles
 
 
 def thrown(duration=2.5, **body):
@@ -35,12 +35,13 @@ def test_a_handle_says_the_present_value_of_its_outcome():
     motion = simulate(thrown())
     for h in handles_of(motion):
         assert read_target(motion, "b", h.target).value == pytest.approx(h.target.value)
-        assert np.linalg.norm(h.along) == pytest.approx(1.0)
+        assert h.in_time or np.linalg.norm(h.along) == pytest.approx(1.0)
+        assert h.is_on_stage != h.in_time
 
 
 def test_a_drop_has_no_landing_to_pull_and_a_roll_has_its_place_of_rest():
     drop = handles_of(simulate(thrown(velocity=(0, 0, 0))))
-    assert {h.target.outcome for h in drop} == {"apex"}
+    assert {h.target.outcome for h in drop} == {"apex", "bounce time"}
     roller = ball(0.05, mass=0.2, position=(0, 0, 0.05), velocity=(0.6, 0, 0), angular_velocity=(0, 12.0, 0))
     motion = simulate(scene({"b": roller, "f": floor()}, duration=3.0, friction=0.5, rolling_resistance=0.06))
     rest = next(h for h in handles_of(motion) if h.target.outcome == "travel")
@@ -61,3 +62,28 @@ def test_pulling_a_handle_by_a_centimetre_moves_it_by_one(name):
 def test_a_picture_carries_its_handles():
     picture = ComparisonBuilder(thrown()).at()
     assert [h.name for h in picture.handles] == [h.name for h in handles_of(picture.motion)]
+
+
+def test_a_body_that_leans_is_pulled_by_its_top():
+    from yapa.case import Body, Box
+
+    block = Body(shapes=(Box(kind="box", size=(0.1, 0.1, 0.4), surface="both"),), position=(0, 0, 2.0), mass=1.0,
+                 angular_velocity=(0, 1.6, 0))
+    motion = simulate(scene({"b": block, "f": floor()}, duration=0.4, friction=0.9))
+    (tilt,) = (h for h in handles_of(motion) if h.target.outcome == "tilt")
+    state = motion.states[-1, motion.names.index("b")]
+    assert tilt.place[0] > state[0]
+    assert tilt.along[0] > 0
+    assert tilt.along[2] < 0
+    assert tilt.along @ (tilt.place - state[:3]) == pytest.approx(0.0, abs=1e-9)
+    assert tilt.gain * np.linalg.norm(tilt.place - state[:3]) == pytest.approx(1.0)
+
+
+def test_at_the_play_head_a_passage_can_be_pulled_both_ways():
+    motion = simulate(thrown())
+    assert passage_handles(motion, 0.0) == []
+    up, across = passage_handles(motion, 0.25)
+    place = motion.trajectory("b").position(np.array([0.25]))[0]
+    assert (up.target.outcome, up.target.value) == ("z", pytest.approx(place[2]))
+    assert (across.target.outcome, across.target.value) == ("x", pytest.approx(place[0]))
+    assert up.target.time == across.target.time == 0.25

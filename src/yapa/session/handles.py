@@ -1,6 +1,7 @@
-"""What of a motion can be taken hold of and pulled: tops after bounces, landings, and the place of rest.
+"""What of a motion can be taken hold of and pulled: tops, landings, contact times, the rest, a passage at the play head, a tilt.
 
-A handle stands where its outcome is seen, and says along which direction a pull changes it, by how much a metre.
+A handle stands where its outcome is seen: on the stage, along a direction in which a pull changes it, by how much a metre; on a
+curve; or on the time axis, along time.
 """
 
 from __future__ import annotations
@@ -11,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from yapa.case.evidence import Target
+from yapa.case.rotations import rotation_matrix_of
 from yapa.motion import Array, Motion
 from yapa.outcomes import read, rebounds
 from yapa.outcomes.kinds.bounce import up_of
@@ -21,15 +23,49 @@ NEAR = 0.02
 """m: what lands or rests nearer to its start has no handle"""
 TOLERANCE = 0.005
 """m: of the target that a pull writes."""
+TIME_TOLERANCE = 0.005
+"""s: of one that asks when"""
+ANGLE_TOLERANCE = math.radians(1.0)
+LEAST = 0.001
+"""of an outcome that cannot be zero"""
+ALONG = 0.9
+"""of a direction: so much along x it is seen on the curve of travel"""
+LEANS = 0.02
+"""rad of a body that has tilted"""
+NOWHERE = np.full(3, np.nan)
+BESIDE = 2.0
+"""radii beside the body that a handle of its passage stands"""
 
 
 @dataclass(frozen=True)
 class Handle:
-    """An outcome that can be pulled: its target at the present value, where it is, and the direction it grows along."""
+    """An outcome that can be pulled.
+
+    Attributes
+    ----------
+    target : asks for it, at its present value
+    place, along : where it is on the stage (3,) [m], and the direction it grows along; NaN where it is not
+    gain : by how much it grows a metre
+    time : when it is seen [s]
+    curve, level : the curve it stands on, and where on it [the curve's unit]; "" where it stands on none
+    in_time : whether it is pulled along the time axis
+    least : the smallest value it can have
+    """
 
     target: Target
     place: Array
     along: Array
+    gain: float = 1.0
+    time: float = 0.0
+    curve: str = ""
+    level: float = 0.0
+    in_time: bool = False
+    least: float = -math.inf
+
+    @property
+    def is_on_stage(self) -> bool:
+        """Whether it stands on the stage."""
+        return bool(np.isfinite(self.place).all())
 
     @property
     def name(self) -> str:
@@ -66,13 +102,60 @@ def handles_of(motion: Motion) -> list[Handle]:
         for k, (b, top) in enumerate(zip(counted, places[1:-1], strict=True), start=1):
             apex = read(motion, "apex", body, k)
             if apex.value is not None:
-                out.append(Handle(_want("apex", body, apex.value, k), top, up))
+                out.append(Handle(_want("apex", body, apex.value, k), top, up, time=b.top_time, curve="height", level=float(top[2]),
+                                  least=LEAST))
             landing, (far, way) = read(motion, "landing", body, k), _level(b.place - start, up)
             if landing.value is not None and far > NEAR:
-                out.append(Handle(_want("landing", body, landing.value, k), b.contact.point, way))
+                out.append(Handle(_want("landing", body, landing.value, k), b.contact.point, way, time=b.contact.time,
+                                  curve="travel" if abs(way[0]) > ALONG else "", level=float(b.place[0]), least=LEAST))
+            when = _want("bounce time", body, b.contact.time, k, TIME_TOLERANCE)
+            out.append(Handle(when, NOWHERE, NOWHERE, time=b.contact.time, in_time=True, least=LEAST))
         rest, travel = read(motion, "rest time", body), read(motion, "travel", body)
+        if rest.value is not None:
+            out.append(Handle(_want("rest time", body, rest.value, None, TIME_TOLERANCE), NOWHERE, NOWHERE, time=rest.value,
+                              in_time=True, least=LEAST))
         if rest.value is not None and travel.value is not None and travel.value > NEAR:
-            out.append(Handle(_want("travel", body, travel.value, None), end, _level(end - start, up)[1]))
+            way = _level(end - start, up)[1]
+            out.append(Handle(_want("travel", body, travel.value, None), end, way, time=motion.end,
+                              curve="travel" if abs(way[0]) > ALONG else "", level=float(end[0]), least=LEAST))
+        out += _tilts(motion, body)
+    return out
+
+
+def _tilts(motion: Motion, body: str) -> list[Handle]:
+    """How far a body has tilted at the end: pulled along the way its top leans."""
+    info = motion.body(body)
+    tilt = read(motion, "tilt", body)
+    if info.kind == "sphere" or tilt.value is None or not LEANS < tilt.value < math.pi - LEANS:
+        return []
+    row = motion.names.index(body)
+    first, last = (rotation_matrix_of(motion.states[k, row, 3:7].tolist()) for k in (0, -1))
+    leant = last @ first.T @ np.array([0.0, 0.0, 1.0])
+    reach = info.bounding_radius
+    way = np.array([0.0, 0.0, -1.0]) + (leant[2]) * leant
+    way = way / np.linalg.norm(way)
+    want = Target(outcome="tilt", body=body, value=tilt.value, tolerance=ANGLE_TOLERANCE)
+    return [Handle(want, motion.states[-1, row, :3] + reach * leant, way, gain=1.0 / reach, time=motion.end, least=0.0)]
+
+
+def passage_handles(motion: Motion, time: float) -> list[Handle]:
+    """Return handles of where each body is at a time: one upwards, one along x; at the start and the end none.
+
+    Parameters
+    ----------
+    motion : simulated motion
+    time : of the play head [s]
+    """
+    if not 0.0 < time < motion.end:
+        return []
+    out = []
+    for body in motion.dynamic_bodies():
+        if body in motion.trajectories:
+            place, reach = motion.trajectory(body).position(np.array([time]))[0], BESIDE * motion.body(body).bounding_radius
+            for outcome, axis, curve in (("z", 2, "height"), ("x", 0, "travel")):
+                along = np.eye(3)[axis]
+                want = Target(outcome=outcome, body=body, time=round(time, 4), value=float(place[axis]), tolerance=TOLERANCE)
+                out.append(Handle(want, place + reach * along, along, time=time, curve=curve, level=float(place[axis])))
     return out
 
 
@@ -83,5 +166,5 @@ def _level(away: Array, up: Array) -> tuple[float, Array]:
     return far, away / far if far > 0 else away
 
 
-def _want(outcome: str, body: str, value: float, index: int | None) -> Target:
-    return Target(outcome=outcome, body=body, index=index, value=value, tolerance=TOLERANCE)
+def _want(outcome: str, body: str, value: float, index: int | None, tolerance: float = TOLERANCE) -> Target:
+    return Target(outcome=outcome, body=body, index=index, value=value, tolerance=tolerance)

@@ -49,6 +49,8 @@ class Signals:
     """The :class:`Handle` that was taken."""
     pull_followed = Signal(object)
     """A :class:`Pulled`: the newest frame of the drag."""
+    pull_offered = Signal()
+    """Numbers are offered to be freed, so that an outcome can follow; or none any more."""
     pull_ended = Signal()
 
 

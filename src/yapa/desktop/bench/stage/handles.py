@@ -10,7 +10,8 @@ from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, theme
 from yapa.desktop.bench.stage.camera import View
 from yapa.session.drag import Drag
-from yapa.session.handles import Handle
+from yapa.session.handles import Handle, passage_handles
+from yapa.session.pull_words import pull_words
 
 SIZE = 5.0
 NEAR = 11.0
@@ -32,9 +33,10 @@ class StageHandles:
         picture = self._session.preview.comparison
         if picture is None or self._session.fits.running:
             return []
+        every = [*picture.handles, *passage_handles(picture.motion, self._session.playback.time)]
         if self._drag.handle is not None:
-            return [h for h in picture.handles if h.name == self._drag.handle.name]
-        return picture.handles
+            every = [h for h in every if h.name == self._drag.handle.name]
+        return [h for h in every if h.is_on_stage]
 
     def places(self, view: View, width: int, height: int) -> list[tuple[Handle, QPointF, np.ndarray]]:
         """Every handle with its pixel and the pixels a metre along its outcome."""
@@ -57,6 +59,9 @@ class StageHandles:
 
     def take(self, handle: Handle, point: QPointF) -> bool:
         """Begin a drag."""
+        if self._drag.stuck and self._drag.handle is not None and self._drag.handle.name == handle.name:
+            self._from = (point, self._drag.wanted)
+            return True
         if not self._drag.begin(handle):
             return False
         self._from = (point, handle.target.value)
@@ -72,7 +77,7 @@ class StageHandles:
         right, up, _ = view.axes()
         metre = view.pixels(1.0, height) * np.array([along @ right, -(along @ up)])
         moved = np.array([point.x() - start.x(), point.y() - start.y()])
-        self._drag.to(max(0.001, value + float(moved @ metre) / float(metre @ metre)))
+        self._drag.to(value + self._drag.handle.gain * float(moved @ metre) / float(metre @ metre))
 
     def drop(self) -> None:
         """Let go."""
@@ -85,7 +90,7 @@ class StageHandles:
             handle = next((h for h in self.all if h.name == self.chosen), None)
             if handle is None or not self._drag.begin(handle):
                 return False
-        self._drag.to(max(0.001, self._drag.wanted + metres))
+        self._drag.to(self._drag.wanted + metres * (self._drag.handle.gain if self._drag.handle is not None else 1.0))
         return True
 
     def choose_next(self) -> str | None:
@@ -118,18 +123,21 @@ class StageHandles:
                 for side in (1, -1):
                     a, b = ([float(c) for c in way * side * far] for far in (10, 17))
                     p.drawLine(QPointF(at.x() + a[0], at.y() + a[1]), QPointF(at.x() + b[0], at.y() + b[1]))
+                if pulled and self._drag.frame is not None and not self._drag.frame.reached:
+                    self._stretch(p, h, at, way, size)
                 self._words(p, h, at, width, pulled)
+
+    def _stretch(self, p: QPainter, h: Handle, at: QPointF, way: np.ndarray, metre: float) -> None:
+        """From where the outcome gave way to where the hand wants it."""
+        far = (self._drag.wanted - h.target.value) / h.gain * metre
+        if abs(far) > 4:
+            p.setPen(QPen(theme().color("trouble"), 1.2, Qt.PenStyle.DashLine))
+            p.drawLine(at, QPointF(at.x() + float(way[0]) * far, at.y() + float(way[1]) * far))
 
     def _words(self, p: QPainter, h: Handle, at: QPointF, width: int, pulled: bool) -> None:
         t = theme()
-        frame = self._drag.frame
-        lines = [f"{h.name}  {h.target.value:.3f} m"]
-        colour = "ink"
-        if pulled:
-            lines = [f"{h.name}  {self._drag.wanted:.3f} m wanted"]
-            if frame is not None and not frame.reached:
-                lines.append(f"out of reach by {abs(frame.gap[0]):.3f} m")
-                colour = "trouble"
+        lines = pull_words(self._drag, h)
+        colour = "trouble" if pulled and len(lines) > 1 else "ink"
         p.setFont(font(10))
         wide = max(p.fontMetrics().horizontalAdvance(line) for line in lines)
         x = min(max(8.0, at.x() - wide / 2), width - wide - 8.0)

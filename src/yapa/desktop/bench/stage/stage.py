@@ -33,6 +33,7 @@ from yapa.desktop.bench.stage.extras import SHAPES, Extras
 from yapa.desktop.bench.stage.handles import StageHandles
 from yapa.desktop.bench.stage.outlines import scene_points
 from yapa.desktop.bench.stage.painting import StagePainter
+from yapa.desktop.bench.stage.pull_card import PullCard
 from yapa.desktop.bench.stage.remedies import RemedyCard
 from yapa.desktop.bench.stage.shadows import Shade
 from yapa.desktop.bench.stage.shot import ShotCamera
@@ -85,15 +86,16 @@ class Stage(QWidget):
         session.pull_followed.connect(lambda _f: self._later())
         session.pull_ended.connect(self._later)
         self._remedies = RemedyCard(session, self)
+        self._pull_card = PullCard(session, self)
         self.setMouseTracking(True)
         self.render_seconds: list[float] = []
         self.setMinimumHeight(180)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setObjectName("stage")
         self.setAccessibleName("Stage")
-        self.setToolTip("The motion at the play head. Pull a lozenge to where a top, a landing or the rest should be: the free "
-                        "numbers follow (H takes the next one, ↑ ↓ pull it, Enter keeps, Esc puts back). Drag turns the view, drag "
-                        "with the right button shifts it, the wheel zooms, W shows the whole scene again")
+        self.setToolTip("The motion at the play head. Pull a lozenge to where a top, a landing, a passage or the rest should be: "
+                        "the free numbers follow, what is met stays met (H takes the next one, ↑ ↓ pull it, Enter keeps, Esc puts "
+                        "back). Drag turns the view, drag with the right button shifts it, the wheel zooms, W shows it all")
         session.comparison_changed.connect(self._on_comparison)
         session.beside_changed.connect(lambda _p: self._later())
         session.playhead_moved.connect(lambda _t: self._later())
@@ -261,6 +263,7 @@ class Stage(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._remedies.place()
+        self._pull_card.place()
         self._later()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -347,7 +350,7 @@ class Stage(QWidget):
             fine = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
             return self.handles.nudge((1 if key == Qt.Key.Key_Up else -1) * (0.001 if fine else 0.01))
         if self.drag.pulling and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.drag.let_go()
+            (self.drag.keep if self.drag.stuck else self.drag.let_go)()
             return True
         if self.drag.pulling and key == Qt.Key.Key_Escape:
             self.drag.put_back()

@@ -10,10 +10,14 @@ from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, theme
 from yapa.desktop.bench.timeline.axis import LEFT, Span, marks, to_pixel, to_time, turn_wheel
 from yapa.session.beats import Beat, nearest_beat
+from yapa.session.handles import Handle
+from yapa.session.pull_words import pull_words
 
 HEIGHT = 54
 """pixels; of them the numbers have the last"""
 NUMBERS = 15
+SLACK = 3
+"""pixels that the hand moves before it pulls"""
 BESIDE = 6
 """pixels: a click this near to a contact goes to its moment"""
 
@@ -24,6 +28,7 @@ class BeatStrip(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
+        self._candidate: tuple[float, Handle] | None = None
         self._painted: tuple[tuple[object, ...], QPixmap] | None = None
         self.setFixedHeight(HEIGHT)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
@@ -77,6 +82,7 @@ class BeatStrip(QWidget):
                 p.setPen(Qt.PenStyle.NoPen)
                 p.setBrush(t.color("simulated"))
                 p.drawRoundedRect(QRectF(xs - 2.5, bottom - h, 5, 2 * h), 2, 2)
+        self._paint_rests(p, span, bottom)
         p.setClipping(False)
         x = to_pixel(self._session.playback.time, span, self.width())
         p.setPen(QPen(t.color("ink"), 1.4))
@@ -113,20 +119,58 @@ class BeatStrip(QWidget):
             p.drawLine(QPointF(x, line), QPointF(x, line + 3))
             p.drawText(QRectF(x - 30, line + 2, 60, NUMBERS - 2), Qt.AlignmentFlag.AlignCenter, f"{time:g} s")
 
+    def _in_time(self) -> list[Handle]:
+        """What can be pulled along time."""
+        picture = self._session.preview.comparison
+        return [h for h in picture.handles if h.in_time] if picture is not None else []
+
+    def _handle_of(self, x: float) -> Handle | None:
+        """What can be pulled along time at a pixel."""
+        span, width = self._session.playback.span, self.width()
+        found = [(abs(to_pixel(h.time, span, width) - x), h) for h in self._in_time()]
+        away, handle = min(found, key=lambda one: one[0], default=(BESIDE, None))
+        return handle if away < BESIDE else None
+
+    def _paint_rests(self, p: QPainter, span: Span, bottom: float) -> None:
+        """When each body has come to rest; and the words of what is pulled along time."""
+        t, drag = theme(), self._session.drag
+        p.setPen(QPen(t.color("ink"), 1.2))
+        p.setBrush(t.color("card"))
+        for h in self._in_time():
+            x = to_pixel(h.time, span, self.width())
+            if h.target.outcome == "rest time":
+                p.drawPolygon([QPointF(x - 4, bottom), QPointF(x, bottom - 6), QPointF(x + 4, bottom), QPointF(x, bottom + 6)])
+            if drag.handle is not None and drag.handle.name == h.name:
+                p.setFont(font(10))
+                words = pull_words(drag, h)
+                wide = max(p.fontMetrics().horizontalAdvance(line) for line in words)
+                left = x + 10 if x + 16 + wide < self.width() else x - 16 - wide
+                p.setPen(Qt.PenStyle.NoPen)
+                p.setBrush(t.color("card", 0.92))
+                p.drawRoundedRect(QRectF(left - 4, 2, wide + 8, 15 * len(words) + 2), 3, 3)
+                for k, line in enumerate(words):
+                    p.setPen(t.color("trouble" if k else "ink"))
+                    p.drawText(QPointF(left, 14 + 15 * k), line)
+
     def _beat_at(self, x: float) -> tuple[Beat, float] | None:
         """The contact beside a pixel, and its moment."""
         case = self._session.case
         if case is None:
             return None
-        span, width = self._session.playback.span, self.width()
-        second = (to_pixel(span[1], span, width) - LEFT) / max(span[1] - span[0], 1e-9)
-        return nearest_beat(self._session.preview.beats, to_time(x, span, width), BESIDE / second)
+        time = to_time(x, self._session.playback.span, self.width())
+        return nearest_beat(self._session.preview.beats, time, BESIDE / self._second())
+
+    def _second(self) -> float:
+        """How many pixels a second is wide."""
+        start, end = span = self._session.playback.span
+        return max(to_pixel(end, span, self.width()) - LEFT, 1.0) / max(end - start, 1e-9)
 
     def _scrub(self, x: float) -> None:
         if self._session.case is not None:
             self._session.playback.go_to(to_time(x, self._session.playback.span, self.width()))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._candidate = (event.position().x(), handle) if (handle := self._handle_of(event.position().x())) else None
         beat = self._beat_at(event.position().x())
         if beat is not None:
             self._session.playback.go_to(beat[1])
@@ -134,8 +178,20 @@ class BeatStrip(QWidget):
             self._scrub(event.position().x())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if event.buttons():
-            self._scrub(event.position().x())
+        x, drag = event.position().x(), self._session.drag
+        if self._candidate is not None and event.buttons():
+            start, handle = self._candidate
+            if drag.handle is None and abs(x - start) > SLACK and not drag.begin(handle):
+                self._candidate = None
+            if drag.handle is handle:
+                drag.to(handle.target.value + (x - start) / self._second())
+        elif event.buttons():
+            self._scrub(x)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._candidate is not None and self._session.drag.handle is self._candidate[1]:
+            self._session.drag.let_go()
+        self._candidate = None
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         turn_wheel(self._session.playback, event, self.width())
@@ -153,5 +209,5 @@ class BeatStrip(QWidget):
 
 
 TIP = ("Contacts in time: measured above, simulated below. An upright line is a match, a slant a timing error. Drag to scrub, "
-       "click a contact to go to its moment; the wheel shows a shorter stretch, a double click the whole clip; "
-       "Ctrl+Alt+B chooses which are shown")
+       "click a contact to go to its moment; pull it, or the lozenge of the rest, to when it should be. The wheel shows a shorter "
+       "stretch, a double click the whole clip; Ctrl+Alt+B chooses which are shown")

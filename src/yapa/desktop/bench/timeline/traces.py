@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPaintEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QScrollArea, QVBoxLayout, QWidget
 
@@ -13,10 +13,13 @@ from yapa.desktop.bench.timeline.axis import LEFT, RIGHT, Span, to_time, turn_wh
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.plots import PlotArea, pg
 from yapa.session.comparison import Comparison, Trace
+from yapa.session.handles import Handle
 from yapa.session.traces import KINDS, Choice
 
 TRACE_HEIGHT = 104
 """pixels"""
+HANDLE = 10
+"""pixels of a lozenge"""
 RIBBON_HEIGHT = 30
 """pixels"""
 RIBBON_SIGMAS = 5.0
@@ -52,6 +55,10 @@ class TracePlot(PlotArea):
         self.aside = [self.main.plot([], []) for _ in range(2)]
         self.theory = self.main.plot([], [], connect="finite")
         self.line = self.main.plot([], [])
+        self.handles = pg.ScatterPlotItem(symbol="d", size=HANDLE, pxMode=True)
+        self.main.addItem(self.handles)
+        self._handles: list[Handle] = []
+        self._from: tuple[float, float] | None = None
         self.zero = self.ribbon.addLine(y=0)
         self.residual = self.ribbon.plot([], [], connect="finite")
         self.heads = [plot.addLine(x=0) for plot in (self.main, self.ribbon)]
@@ -79,6 +86,8 @@ class TracePlot(PlotArea):
         for line in self.aside:
             line.setPen(pg.mkPen(t.color("simulated", 0.55), width=1.0, dash=[4, 4]))
         self.theory.setPen(pg.mkPen(t.color("ink", 0.75), width=1.0, dash=[1, 4]))
+        self.handles.setPen(pg.mkPen(t.color("ink"), width=1.2))
+        self.handles.setBrush(t.color("card"))
         self.zero.setPen(pg.mkPen(t.color("hairline"), width=1))
         self.residual.setPen(pg.mkPen(t.color("ink", 0.8), width=1.1))
         for head in self.heads:
@@ -137,6 +146,32 @@ class TracePlot(PlotArea):
         self.ribbon.setXRange(*span, padding=0.0)
         self.main.setYRange(low - room, high + 6.0 * room, padding=0.0)
 
+    def show_handles(self, handles: list[Handle]) -> None:
+        """Lozenges where an outcome of this curve can be pulled up and down."""
+        if not handles and not self._handles:
+            return
+        self._handles = handles
+        self.handles.setData([h.time for h in handles], [h.level for h in handles])
+
+    def handle_at(self, place: QPointF) -> Handle | None:
+        """The handle under a pixel of the plot."""
+        box = self.main.getViewBox()
+        found = []
+        for h in self._handles:
+            at = self.mapFromScene(box.mapViewToScene(QPointF(h.time, h.level)))
+            found.append((np.hypot(at.x() - place.x(), at.y() - place.y()), h))
+        away, handle = min(found, key=lambda one: one[0], default=(np.inf, None))
+        return handle if away < HANDLE else None
+
+    def _pull(self, y: float) -> None:
+        drag = self._session.drag
+        if self._from is None or drag.handle is None:
+            return
+        start, value = self._from
+        metre = self.main.getViewBox().viewPixelSize()[1]
+        along = drag.handle.along[2 if drag.handle.curve == "height" else 0]
+        drag.to(value + drag.handle.gain * (start - y) * metre * (1.0 if along >= 0 else -1.0))
+
     def _bodies(self) -> list[str]:
         return self._session.case.dynamic_bodies() if self._session.case is not None else []
 
@@ -146,11 +181,25 @@ class TracePlot(PlotArea):
             head.setValue(t)
 
     def mousePressEvent(self, event) -> None:  # type: ignore[no-untyped-def]
-        self._scrub(event)
+        handle = self.handle_at(event.position()) if event.button() == Qt.MouseButton.LeftButton else None
+        if handle is not None and self._session.drag.begin(handle):
+            self._from = (event.position().y(), handle.target.value)
+        elif handle is None:
+            self._scrub(event)
 
     def mouseMoveEvent(self, event) -> None:  # type: ignore[no-untyped-def]
-        if event.buttons() & Qt.MouseButton.LeftButton:
+        if self._from is not None:
+            self._pull(event.position().y())
+        elif event.buttons() & Qt.MouseButton.LeftButton:
             self._scrub(event)
+        else:
+            over = self.handle_at(event.position()) is not None
+            self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
+
+    def mouseReleaseEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        if self._from is not None:
+            self._from = None
+            self._session.drag.let_go()
 
     def wheelEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         turn_wheel(self._session.playback, event, self.width())
@@ -205,6 +254,7 @@ class Traces(QScrollArea):
                 trace = picture.traces[k]
                 key = trace.body, trace.name
                 plot.show_trace(trace, other.get(key), [step[key] for step in aside if key in step])
+                plot.show_handles([h for h in picture.handles if (h.target.body, h.curve) == key])
         self._move_heads(self._session.playback.time)
 
     def showEvent(self, event: QShowEvent) -> None:
