@@ -189,7 +189,7 @@ def test_a_file_that_says_too_little_is_asked_about_and_read_as_answered(bench, 
         qtbot.mouseClick(dialog.done_button, Qt.MouseButton.LeftButton)
 
     answer(qtbot, ImportDialog, fill)
-    bring_track(w, path, "orange")
+    bring_track(w, path)
     qtbot.waitUntil(lambda: len(w.session.case.tracks) == tracks + 1, timeout=10000)
     samples = w.session.case.tracks[-1].samples
     assert any("furlong" in text for text in seen["asked"])

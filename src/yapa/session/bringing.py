@@ -11,6 +11,7 @@ from yapa.formats.tracks.columns import Questions
 from yapa.formats.tracks.importer import ImportOverrides
 from yapa.formats.tracks.plain_csv import TrackFile
 from yapa.session import edits
+from yapa.session.importing import ImportForm
 from yapa.session.jobs import Queue
 
 if TYPE_CHECKING:
@@ -47,6 +48,16 @@ class TrackBringer:
                 self._desk.show_error(error)
 
         self._desk.work(f"reading {path.name}", lambda: read_any(path, None, overrides), use, Queue.FILES, failed)
+
+    def look_into(self, path: Path, show: Callable[[ImportForm], None]) -> None:
+        """Read what a file holds, off the interface's thread.
+
+        Parameters
+        ----------
+        path : the file
+        show : called with the form of what can be said of it
+        """
+        self._desk.work(f"reading {path.name}", lambda: ImportForm.of_file(path), show, Queue.FILES)
 
     def take_track(self, name: str, body: str, read: TrackFile) -> bool:
         """Take what was read as a track of a body.

@@ -5,16 +5,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from yapa.case import Case, Target, Track, Unknown, check_values, get_number, has_number, label_of, quantity_of, with_numbers
+from yapa.case import Case, Take, Target, Track, Unknown, check_values, get_number, has_number, label_of, quantity_of, with_numbers
 from yapa.case.kept_scenes import with_scene, without_idle_scenes
 from yapa.case.parameter_path import parse_path
 from yapa.errors import bad_input
 from yapa.formats.tracks.plain_csv import TrackFile
 from yapa.session.building.taking_out import without
+
+START = ("position", "velocity", "angular_velocity", "speed", "elevation", "azimuth")
+"""quantities of a body that each take has for itself"""
 
 
 @dataclass(frozen=True)
@@ -151,6 +154,52 @@ def add_track(name: str, body: str, read: TrackFile) -> Edit:
     return Edit(f"bring {name}", change)
 
 
+def bring_tracks(tracks: Sequence[Track], as_take: bool = False) -> Edit:
+    """Return the edit that adds tracks; their names are made free, the clip as long as the longest.
+
+    Parameters
+    ----------
+    tracks : what was read
+    as_take : whether they are another take of what is there: then the launch of its bodies is its own
+    """
+
+    def change(case: Case) -> Case:
+        taken = {t.name for t in case.tracks}
+        added: list[Track] = []
+        for track in tracks:
+            name = next(n for n in [track.name, *(f"{track.name} {k}" for k in range(2, 99))] if n not in taken)
+            taken.add(name)
+            added.append(track.model_copy(update={"name": name}))
+        last = max((float(t.samples.t[-1]) + t.time_offset for t in added if t.samples is not None), default=0.0)
+        after = case.model_copy(update={"tracks": (*case.tracks, *added), "duration": max(case.duration, last)})
+        return with_take(after, [t.name for t in added]) if as_take else after
+
+    return Edit(f"bring {tracks[0].name}" if tracks else "bring nothing", change)
+
+
+def with_take(case: Case, names: Sequence[str]) -> Case:
+    """Return the case with some of its tracks as a take of their own, the others in another; launches are found for each.
+
+    Parameters
+    ----------
+    case : the case
+    names : of tracks that belong together
+    """
+    of_its_own = tuple(u.path for u in case.unknowns if not u.fixed and parse_path(u.path).section == "bodies"
+                       and parse_path(u.path).quantity in START)
+    takes = list(case.takes)
+    in_takes = {name for take in takes for name in take.tracks}
+    rest = tuple(t.name for t in case.tracks if t.name not in in_takes and t.name not in names)
+    if rest:
+        takes.append(Take(name=_free("take", [t.name for t in takes]), tracks=rest, free_per_take=of_its_own))
+    takes.append(Take(name=_free("take", [t.name for t in takes]), tracks=tuple(names), free_per_take=of_its_own))
+    return case.model_copy(update={"takes": tuple(takes)})
+
+
+def _free(word: str, taken: Sequence[str]) -> str:
+    return next(name for k in range(1, 999) if (name := f"{word} {k}") not in taken)
+
+
 def remove_track(name: str) -> Edit:
     """Return the case without a track.
 
@@ -158,8 +207,14 @@ def remove_track(name: str) -> Edit:
     ----------
     name : its name
     """
-    return Edit(f"remove {name}",
-                lambda case: case.model_copy(update={"tracks": tuple(t for t in case.tracks if t.name != name)}))
+    def change(case: Case) -> Case:
+        takes = [t.model_copy(update={"tracks": tuple(n for n in t.tracks if n != name)}) for t in case.takes]
+        unknowns = tuple(u for u in case.unknowns if not u.path.startswith(f"tracks.{name}."))
+        return case.model_copy(update={
+            "tracks": tuple(t for t in case.tracks if t.name != name), "unknowns": unknowns,
+            "takes": tuple(t for t in takes if t.tracks or t.targets or t.rows)})
+
+    return Edit(f"remove {name}", change)
 
 
 def restore_trial(case: Case, index: int, *, scene: bool = False) -> Edit:

@@ -29,7 +29,7 @@ from yapa.session.building.scene_edits import launch, move_body, put_in
 from yapa.session.building.stock import thing_named
 from yapa.session.demo_cases import DATA
 from yapa.session.edits import free
-from yapa.session.importing import Questions, read_any
+from yapa.session.importing import ImportForm
 from yapa.session.recovery import Recovery
 
 
@@ -173,10 +173,8 @@ def _new_cases(p: Photographer) -> None:
     unclear = Path(p.scratch.name) / "lane.txt"
     rows = [f"{k};{1.2 * k};{900 - 3 * k};{24.1}" for k in range(60)]
     unclear.write_text("\n".join(["Frame;along [px];height [palms];Temperatur [°C]", *rows]))
-    try:
-        read_any(unclear)
-    except Questions as questions:
-        p.shoot_dialog("how-to-read", ImportDialog(p.window, unclear, questions))
+    p.open("orange-drop", 0.8)
+    p.shoot_dialog("how-to-read", ImportDialog(p.window, ImportForm.of_file(unclear), p.window.session.case))
     p.shoot_dialog("new-from-outcomes", NewFromOutcomes(p.window))
 
 

@@ -1,41 +1,44 @@
-"""Bring a track into the case: the file, whose it is, and what only a person can say of it."""
+"""Bring a track into the case: the file, how it is read, whose it is."""
 
 from __future__ import annotations
 
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QFileDialog, QInputDialog
+from PySide6.QtWidgets import QFileDialog
 
 from yapa.desktop.dialogs.import_file import ImportDialog
 from yapa.desktop.widgets.form_dialog import ask
-from yapa.session.importing import Questions, track_files
+from yapa.session.edits import bring_tracks
+from yapa.session.importing import ImportForm, track_files
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
 
 
 def open_dialog(window: MainWindow) -> None:
-    """Choose a file and a body."""
-    case = window.session.case
-    if case is None:
+    """Choose a file."""
+    if window.session.case is None:
         return
     name, _ = QFileDialog.getOpenFileName(window, "Bring a track", "", track_files())
-    if not name:
+    if name:
+        bring_track(window, Path(name))
+
+
+def bring_track(window: MainWindow, path: Path) -> None:
+    """Show what a file holds, and bring it in as it is said to be read."""
+    session = window.session
+    if session.case is None or not session.case.dynamic_bodies():
+        session.error.emit("bring a track: nothing in this scene moves; put in what was filmed first")
         return
-    body = case.dynamic_bodies()[0]
-    if len(case.dynamic_bodies()) > 1:
-        body, ok = QInputDialog.getItem(window, "Whose track?", "Body", case.dynamic_bodies(), 0, False)
-        if not ok:
+    document = session.document
+
+    def show(form: ImportForm) -> None:
+        case = session.case
+        if case is None or session.document is not document:
             return
-    bring_track(window, Path(name), body)
+        dialog = ImportDialog(window, form, case)
+        if ask(dialog) and dialog.tracks:
+            session.make(bring_tracks(dialog.tracks, form.as_take))
 
-
-def bring_track(window: MainWindow, path: Path, body: str) -> None:
-    """Bring a file in as a track of a body; what only a person can say of it is asked in a dialog."""
-    def asked(questions: Questions) -> None:
-        dialog = ImportDialog(window, path, questions)
-        if ask(dialog) and dialog.read is not None:
-            window.session.tracks.take_track(path.stem, body, dialog.read)
-
-    window.session.tracks.import_track(path, body, None, asked)
+    session.tracks.look_into(path, show)

@@ -1,55 +1,116 @@
-"""The import dialog: asks what a file does not say of itself, column by column."""
+"""The import dialog: what a file holds, column by column, seen as a path and over time; what it does not say is asked."""
 
 from __future__ import annotations
 
-from pathlib import Path
-
+import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLabel, QScrollArea, QWidget
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from yapa.case import Case, Track
 from yapa.desktop.widgets.card import label, set_role
+from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import FormDialog, number_from
+from yapa.desktop.widgets.path_picture import PathPicture
+from yapa.desktop.widgets.track_plot import TrackPlot
 from yapa.errors import YapaError
-from yapa.session.importing import ROLES, Column, ImportForm, Questions, TrackFile
+from yapa.session.importing import ROLES, Column, ImportForm, TrackFile, dots_of, touching_height
 
 NOT_USED = "not used"
 CHOOSE = "choose…"
+NOBODY = "leave it out"
 WORDS = {"time": "time", "frame": "frame number", "x": "x", "y": "y", "z": "z, upright", "angle": "angle",
          "body": "name of the body"}
+SCALE, FLOOR = "scale", "floor"
 
 
 class ImportDialog(FormDialog):
-    """One row a column: what it is and in which unit; below, what else the file needs."""
+    """Columns and what they are on the left, what comes of it on the right.
 
-    def __init__(self, parent: QWidget | None, path: Path, questions: Questions) -> None:
-        super().__init__("How to read this file", parent, "Read it so")
-        self.model = ImportForm(path, questions)
+    Parameters
+    ----------
+    parent : the window
+    form : of the file
+    case : whose bodies it may be of; None: it is asked only how the file is read
+    """
+
+    def __init__(self, parent: QWidget | None, form: ImportForm, case: Case | None = None) -> None:
+        super().__init__("How to read this file" if case is None else "Bring a track", parent,
+                         "Read it so" if case is None else "Bring it")
+        self.model, self._case = form, case
+        self._mode = ""
+        self._clicks: list[tuple[float, float]] = []
         self.read: TrackFile | None = None
-        self.setMinimumWidth(620)
-        open_questions = "\n".join(problem.where.removeprefix(f"{path}, ").removeprefix(str(path)).strip() + ": " * bool(
-            problem.where != str(path)) + problem.found for problem in questions.problems[:4])
-        head = label(path.name, 12, True)
-        words = label(open_questions, 10, role="soft", wrap=True)
+        self.tracks: list[Track] = []
+        self.resize(940, 600)
+        self.column.insertWidget(0, label(form.path.name, 12, True))
+        words = label("\n".join(form.open_questions[:4]), 10, role="soft", wrap=True)
         words.setAccessibleName("what is not clear")
-        self.column.insertWidget(0, head)
+        words.setVisible(bool(form.open_questions))
         self.column.insertWidget(1, words)
+        both = QHBoxLayout()
+        left = QVBoxLayout()
+        left.addWidget(self._columns())
+        self.column.removeItem(self.form)
+        left.addLayout(self.form)
+        left.addStretch(1)
+        both.addLayout(left, 1)
+        both.addLayout(self._pictures(), 1)
+        self.column.insertLayout(2, both, 1)
+        self._fields()
+        self.owners: dict[str, Choice] = {}
+        if case is not None:
+            self._whose(case)
+        self._show()
+
+    # -- what is asked -----------------------------------------------------------------------------
+
+    def _columns(self) -> QScrollArea:
+        """A row a column of the file."""
         area = QScrollArea()
         area.setWidgetResizable(True)
-        area.setMinimumHeight(min(40 + 34 * len(self.model.columns), 300))
+        area.setMinimumHeight(min(44 + 30 * len(self.model.columns), 230))
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         inner = QWidget()
         self._grid = QGridLayout(inner)
-        self._grid.setContentsMargins(0, 4, 8, 4)
-        self._grid.setHorizontalSpacing(12)
+        self._grid.setContentsMargins(0, 2, 8, 2)
+        self._grid.setHorizontalSpacing(10)
+        self._grid.setVerticalSpacing(4)
         area.setWidget(inner)
-        self.column.insertWidget(2, area)
         for c, title in enumerate(("Column", "Begins with", "Is", "Unit")):
             self._grid.addWidget(label(title, 9, role="soft"), 0, c)
-        self.roles: list[QComboBox] = []
-        self.units: list[QComboBox] = []
+        self.roles: list[Choice] = []
+        self.units: list[Choice] = []
         for column in self.model.columns:
             self._add_row(column)
         self._grid.setRowStretch(len(self.model.columns) + 1, 1)
-        self.decimal = QComboBox()
+        return area
+
+    def _add_row(self, column: Column) -> None:
+        row = column.k + 1
+        title = column.title or f"column {row}"
+        name = QLabel(title if len(title) <= 16 else title[:15] + "…")
+        name.setToolTip(title)
+        self._grid.addWidget(name, row, 0)
+        self._grid.addWidget(label(", ".join(column.examples[:2])[:18], 9, role="soft"), row, 1)
+        role = Choice()
+        role.setAccessibleName(f"what {title} is")
+        role.setToolTip("What this column holds: it moves the motion only if it is used")
+        role.addItem(NOT_USED, None)
+        for word in ROLES:
+            role.addItem(WORDS[word], word)
+        role.setCurrentIndex(0 if column.role is None else role.findData(column.role))
+        role.currentIndexChanged.connect(lambda _i, k=column.k: self._on_role(k))
+        unit = Choice()
+        unit.setAccessibleName(f"unit of {title}")
+        unit.setToolTip("The unit of its numbers: a wrong one makes the motion larger or slower by as much")
+        unit.currentIndexChanged.connect(lambda _i, k=column.k: self._on_unit(k))
+        self._grid.addWidget(role, row, 2)
+        self._grid.addWidget(unit, row, 3)
+        self.roles.append(role)
+        self.units.append(unit)
+
+    def _fields(self) -> None:
+        self.decimal = Choice()
         self.decimal.setAccessibleName("decimal mark")
         self.decimal.setToolTip("What stands before the decimals: without it a number may be read a thousand times too large")
         self.decimal.addItems([CHOOSE, "point", "comma"])
@@ -59,40 +120,124 @@ class ImportDialog(FormDialog):
         self.rate = self.field("Frames a second", "" if self.model.rate is None else f"{self.model.rate:g}",
                                "How fast it was filmed: turns frame numbers into times", "1/s")
         self.scale = self.field("Metres a pixel", "" if self.model.scale is None else f"{self.model.scale:g}",
-                                "Turns pixels into metres", "m")
+                                "Turns pixels into metres; or click two places of the picture", "m")
         self.y_down = QCheckBox("the upright axis grows downwards, as in a picture")
         self.y_down.setToolTip("Turns heights round: in a picture they are counted from the top")
         self.y_down.setAccessibleName("upright axis grows downwards")
         self.y_down.setChecked(self.model.y_down)
         self.form.addRow("", self.y_down)
-        for edit in (self.rate, self.scale):
+        self.offset = self.field("Time offset", "0", "Added to its times: when this track begins, on the clock of the case", "s")
+        self.lift = self.field("Lifted by", "0", "Added to its heights; or click the floor in the picture", "m")
+        self.sigma = self.field("Noise σ", "", "Of its places; left empty, it is read off the track", "m")
+        for edit in (self.rate, self.scale, self.offset, self.lift, self.sigma):
             edit.textChanged.connect(self._on_field)
         self.y_down.toggled.connect(self._on_field)
-        self._show()
 
-    def _add_row(self, column: Column) -> None:
-        row = column.k + 1
-        title = column.title or f"column {row}"
-        name = QLabel(title if len(title) <= 28 else title[:27] + "…")
-        name.setToolTip(title)
-        self._grid.addWidget(name, row, 0)
-        self._grid.addWidget(label(", ".join(column.examples)[:40], 9, role="soft"), row, 1)
-        role = QComboBox()
-        role.setAccessibleName(f"what {title} is")
-        role.setToolTip("What this column holds: it moves the motion only if it is used")
-        role.addItem(NOT_USED, None)
-        for word in ROLES:
-            role.addItem(WORDS[word], word)
-        role.setCurrentIndex(0 if column.role is None else role.findData(column.role))
-        role.currentIndexChanged.connect(lambda _i, k=column.k: self._on_role(k))
-        unit = QComboBox()
-        unit.setAccessibleName(f"unit of {title}")
-        unit.setToolTip("The unit of its numbers: a wrong one makes the motion larger or slower by as much")
-        unit.currentIndexChanged.connect(lambda _i, k=column.k: self._on_unit(k))
-        self._grid.addWidget(role, row, 2)
-        self._grid.addWidget(unit, row, 3)
-        self.roles.append(role)
-        self.units.append(unit)
+    def _whose(self, case: Case) -> None:
+        """A row a body of the file."""
+        movers = case.dynamic_bodies()
+        names = self.model.bodies()
+        for k, name in enumerate(names[:8]):
+            box = Choice()
+            box.setAccessibleName(f"whose track {name}".strip())
+            box.setToolTip("The body of the case that was filmed")
+            box.addItems([NOBODY, *movers])
+            like = name if name in movers else movers[k] if k < len(movers) and len(names) > 1 else movers[0] if k == 0 else NOBODY
+            box.setCurrentText(like)
+            box.currentTextChanged.connect(self._on_field)
+            self.form.addRow(f"Track of {name}" if name else "Track of", box)
+            self.owners[name] = box
+        self.as_take = QCheckBox("another take: its launch is its own, all other numbers are shared")
+        self.as_take.setAccessibleName("another take")
+        self.as_take.setToolTip("For recordings of the same things thrown again")
+        self.as_take.setVisible(bool(case.tracks or case.takes))
+        self.as_take.setChecked(bool(case.takes))
+        self.form.addRow("", self.as_take)
+
+    # -- what comes of it --------------------------------------------------------------------------
+
+    def _pictures(self) -> QVBoxLayout:
+        stack = QVBoxLayout()
+        self.picture = PathPicture()
+        self.picture.clicked.connect(self._clicked)
+        stack.addWidget(self.picture, 3)
+        tools = QHBoxLayout()
+        self.set_scale = self._tool(tools, "Set the scale", "Click two places of the picture that are so far apart", SCALE)
+        self.distance = label("apart by", 10)
+        tools.addWidget(self.distance)
+        self.apart = self._apart()
+        tools.addWidget(self.apart)
+        tools.addWidget(label("m", 10))
+        self.set_floor = self._tool(tools, "Set the floor", "Click where it touches the floor: the track is lifted onto it", FLOOR)
+        tools.addStretch(1)
+        stack.addLayout(tools)
+        self.hint = label("", 9, role="soft")
+        self.hint.setAccessibleName("what a click does")
+        stack.addWidget(self.hint)
+        self.plot = TrackPlot()
+        stack.addWidget(self.plot, 2)
+        return stack
+
+    def _tool(self, row: QHBoxLayout, text: str, tip: str, mode: str) -> QPushButton:
+        b = QPushButton(text)
+        b.setCheckable(True)
+        b.setObjectName("switch")
+        b.setToolTip(tip)
+        b.setAccessibleName(text.lower())
+        b.setAutoDefault(False)
+        b.clicked.connect(lambda on: self._choose_mode(mode if on else ""))
+        row.addWidget(b)
+        return b
+
+    def _apart(self) -> QLineEdit:
+        edit = QLineEdit(f"{self._known_length():g}")
+        edit.setFixedWidth(64)
+        edit.setAccessibleName("distance of the two places")
+        edit.setToolTip("How far apart the two places are: a ruler, or the ball from edge to edge")
+        return edit
+
+    def _known_length(self) -> float:
+        """What is known of the case's first ball: from edge to edge [m]."""
+        bodies = [self._case.bodies[name] for name in self._case.dynamic_bodies()] if self._case is not None else []
+        sizes = [2 * shape.radius for body in bodies for shape in body.shapes if shape.kind == "sphere"]
+        return sizes[0] if sizes else 1.0
+
+    def _choose_mode(self, mode: str) -> None:
+        self._mode, self._clicks = mode, []
+        self.set_scale.setChecked(mode == SCALE)
+        self.set_floor.setChecked(mode == FLOOR)
+        self.hint.setText({SCALE: "click two places", FLOOR: "click a place where it touches the floor"}.get(mode, ""))
+        self.picture.show_marks([])
+
+    def _clicked(self, x: float, y: float) -> None:
+        """A place of the picture was clicked: one of two for the scale, or the floor."""
+        if self._mode == SCALE:
+            self._clicks.append((x, y))
+            self.picture.show_marks(self._clicks)
+            self.hint.setText("click the second place")
+            if len(self._clicks) == 2:
+                self._take_scale()
+        elif self._mode == FLOOR:
+            self.model.set_floor(y, self._floor())
+            self.lift.setText(f"{self.model.lift:.6g}")
+            self._choose_mode("")
+
+    def _floor(self) -> float:
+        """How high the origin of the first tracked body is where it touches the floor [m]."""
+        owner = next((box.currentText() for box in self.owners.values() if box.currentText() != NOBODY), None)
+        return 0.0 if self._case is None or owner is None else touching_height(self._case, owner)
+
+    def _take_scale(self) -> None:
+        try:
+            self.model.set_scale(self._clicks[0], self._clicks[1], number_from(self.apart, "distance"))
+        except YapaError as error:
+            self.show_message(str(error))
+            self._choose_mode(SCALE)
+            return
+        self.scale.setText(f"{self.model.scale:.6g}")
+        self._choose_mode("")
+
+    # -- keeping up --------------------------------------------------------------------------------
 
     def _on_role(self, k: int) -> None:
         self.model.give(k, self.roles[k].currentData())
@@ -109,12 +254,15 @@ class ImportDialog(FormDialog):
         self._show()
 
     def _numbers(self) -> None:
-        for edit, name in ((self.rate, "rate"), (self.scale, "scale")):
+        for edit, name in ((self.rate, "rate"), (self.scale, "scale"), (self.sigma, "sigma")):
             text = edit.text().strip()
             setattr(self.model, name, number_from(edit, edit.accessibleName()) if text else None)
+        for edit, name in ((self.offset, "time_offset"), (self.lift, "lift")):
+            setattr(self.model, name, number_from(edit, edit.accessibleName()) if edit.text().strip() else 0.0)
+        self.model.whose = {name: "" if box.currentText() == NOBODY else box.currentText() for name, box in self.owners.items()}
 
     def _show(self) -> None:
-        """Bring the rows and the line of what is open to what the form says."""
+        """Bring the rows, the pictures and the line of what is open to what the form says."""
         for column, role, unit in zip(self.model.columns, self.roles, self.units, strict=True):
             for box in (role, unit):
                 box.blockSignals(True)
@@ -126,14 +274,36 @@ class ImportDialog(FormDialog):
             unit.setVisible(bool(wanted))
             for box in (role, unit):
                 box.blockSignals(False)
+        pixels, frames = self.model.in_pixels, any(c.role == "frame" for c in self.model.columns)
+        self._row_visible(self.scale, pixels)
+        self._row_visible(self.rate, frames)
+        for part in (self.set_scale, self.distance, self.apart):
+            part.setVisible(pixels)
         try:
             self._numbers()
             words = self.model.open()
         except YapaError as error:
             words = [str(error)]
+        self._preview()
         set_role(self.wrong, "soft" if words else "trouble")
         self.show_message("; ".join(words).capitalize())
         self.done_button.setEnabled(not words)
+
+    def _row_visible(self, field: QWidget, on: bool) -> None:
+        self.form.setRowVisible(field, on)
+
+    def _preview(self) -> None:
+        """The tracks as they would be read, as paths and over time; nothing where they cannot be read yet."""
+        try:
+            tracks = self.model.preview()
+        except YapaError:
+            tracks = []
+        pixels = self.model.in_pixels and self.model.scale is None
+        unit = "px" if pixels else "m"
+        self.picture.show_paths(dots_of(tracks), unit)
+        self.plot.show_tracks(tracks, unit)
+        if tracks and not self.sigma.text().strip():
+            self.sigma.setPlaceholderText(f"{np.median([data.sigma for data in tracks]):.2g}, read off it")
 
     def take(self) -> None:
         """Read the file as the form says; a fault is said here."""
@@ -141,6 +311,10 @@ class ImportDialog(FormDialog):
         set_role(self.wrong, "trouble")
         self.setCursor(Qt.CursorShape.WaitCursor)
         try:
-            self.read = self.model.read()
+            if self._case is None:
+                self.read = self.model.read()
+            else:
+                self.model.as_take = self.as_take.isVisible() and self.as_take.isChecked()
+                self.tracks = self.model.tracks()
         finally:
             self.unsetCursor()

@@ -5,43 +5,23 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-import numpy as np
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
-from yapa.case import Samples
+from yapa.case import Samples, Track
 from yapa.case.quantities import QUANTITIES
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.app.theme import font, theme
 from yapa.desktop.dialogs.import_file import ImportDialog
 from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import FormDialog, ask, number_from
-from yapa.desktop.widgets.plots import pg
-from yapa.errors import bad_input
-from yapa.session.importing import Questions, TrackFile, read_any, track_files
+from yapa.desktop.widgets.track_plot import TrackPlot
+from yapa.errors import YapaError, bad_input
+from yapa.session.importing import ImportForm, Questions, TrackFile, read_any, track_data, track_files
 from yapa.session.jobs import Queue, in_words
 from yapa.session.new_case import FINDABLE, Prepared, Setup, prepare
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
-
-
-def _preview_of_columns() -> pg.PlotWidget:
-    """An empty plot of columns over time."""
-    plot = pg.PlotWidget()
-    plot.setFixedHeight(170)
-    plot.setBackground(theme().card)
-    plot.setMenuEnabled(False)
-    plot.hideButtons()
-    plot.setMouseEnabled(False, False)
-    plot.setAccessibleName("preview of the columns")
-    for side in ("left", "bottom"):
-        plot.getAxis(side).setPen(theme().hairline)
-        plot.getAxis(side).setTextPen(theme().soft)
-        plot.getAxis(side).setStyle(tickFont=font(9))
-    plot.setLabel("bottom", "t", units="s")
-    plot.addLegend(offset=(-4, 4), labelTextColor=theme().ink, brush=None, pen=None, labelTextSize="8pt")
-    return plot
 
 
 class NewFromTrack(FormDialog):
@@ -63,7 +43,8 @@ class NewFromTrack(FormDialog):
         row.addWidget(choose)
         row.addWidget(self.file_label, 1)
         self.column.insertLayout(0, row)
-        self.preview = _preview_of_columns()
+        self.preview = TrackPlot()
+        self.preview.setFixedHeight(170)
         self.column.insertWidget(1, self.preview)
         self.columns = label("", 10, role="soft", wrap=True)
         self.column.insertWidget(2, self.columns)
@@ -101,8 +82,8 @@ class NewFromTrack(FormDialog):
         self._gone = True
 
     def _shaped(self, kind: str) -> None:
-        self.radius.setEnabled(kind == "sphere")
-        self.edges.setEnabled(kind == "box")
+        self.form.setRowVisible(self.radius, kind == "sphere")
+        self.form.setRowVisible(self.edges, kind == "box")
 
     def _choose(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Choose a track", "", track_files())
@@ -128,8 +109,12 @@ class NewFromTrack(FormDialog):
     def _refused(self, path: Path, error: Exception) -> None:
         """What cannot be read is said here; what only a person can say is asked."""
         self.file_label.setText(path.name)
-        if isinstance(error, Questions):
-            dialog = ImportDialog(self, path, error)
+        try:
+            form = ImportForm.of_file(path)
+        except YapaError:  # no table at all
+            form = None
+        if form is not None and (isinstance(error, Questions) or form.open()):
+            dialog = ImportDialog(self, form)
             if ask(dialog) and dialog.read is not None:
                 self._show(path, dialog.read)
                 return
@@ -138,7 +123,6 @@ class NewFromTrack(FormDialog):
         self.show_message(in_words(error))
 
     def _show(self, path: Path, found: TrackFile) -> None:
-        self.preview.clear()
         self.show_message("\n".join(found.notices))
         self.samples = found.samples
         self.title = path.stem
@@ -146,24 +130,10 @@ class NewFromTrack(FormDialog):
         self.done_button.setEnabled(True)
         s = found.samples
         self.columns.setText(f"columns {', '.join(found.columns)}; {len(s.t)} samples from {s.t[0]:g} to {s.t[-1]:g} s")
-        t = theme()
-        orange = t.color("measured")  # measured, all of it: told apart by shade and shape
-        marks = {"x": (orange.darker(165), "s"), "y": (orange.lighter(125), "t"), "z": (orange, "o"),
-                 "angle": (t.color("soft"), "d")}
-        for name, (color, symbol) in marks.items():
-            column = getattr(s, name)
-            if column is None:
-                continue
-            y = np.array([np.nan if v is None else v for v in column])
-            if np.nanmax(y) - np.nanmin(y) < 1e-12:
-                continue
-            if name == "angle":
-                self.finds["angular_velocity"].setChecked(True)
-                y = y / max(float(np.nanmax(np.abs(y))), 1e-9)
-            step = max(1, len(y) // 1500)
-            unit = "" if name == "angle" else " m"
-            self.preview.plot(s.t[::step], y[::step], pen=None, symbol=symbol, symbolSize=3.5, symbolPen=None,
-                              symbolBrush=color, name=f"{name}{unit}" if name != "angle" else "angle, scaled to 1")
+        data = track_data(Track(name="track", body="track", samples=s))
+        self.preview.show_tracks([data])
+        if data.angle is not None:
+            self.finds["angular_velocity"].setChecked(True)
 
     def setup(self) -> Setup:
         """What the form says.

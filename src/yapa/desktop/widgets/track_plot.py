@@ -1,0 +1,52 @@
+"""Columns of tracks over time, as they are read."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from yapa.desktop.app.theme import font, theme
+from yapa.desktop.widgets.plots import pg
+from yapa.tracking.track_data import TrackData
+
+MAX_DOTS = 1500
+
+
+class TrackPlot(pg.PlotWidget):  # type: ignore[misc]
+    """Measured, all of it: told apart by shade and shape."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setMinimumHeight(150)
+        self.setBackground(theme().card)
+        self.setMenuEnabled(False)
+        self.hideButtons()
+        self.setMouseEnabled(False, False)
+        self.setAccessibleName("preview of the columns")
+        for side in ("left", "bottom"):
+            self.getAxis(side).setPen(theme().hairline)
+            self.getAxis(side).setTextPen(theme().soft)
+            self.getAxis(side).setStyle(tickFont=font(9))
+        self.getAxis("left").setWidth(44)
+        self.setLabel("bottom", "t", units="s")
+        self.addLegend(offset=(-4, 4), labelTextColor=theme().ink, brush=None, pen=None, labelTextSize="8pt")
+
+    def show_tracks(self, tracks: Sequence[TrackData], unit: str = "m") -> None:
+        """Show what varies of each."""
+        self.clear()
+        t = theme()
+        orange = t.color("measured")
+        looks = {"x": (orange.darker(165), "s"), "y": (orange.lighter(125), "t"), "z": (orange, "o"),
+                 "angle": (t.color("soft"), "d")}
+        for data in tracks:
+            columns = {axis: data.x[:, c] for c, axis in enumerate("xyz") if data.shown[c]}
+            if data.angle is not None:
+                columns["angle"] = data.angle / max(float(np.nanmax(np.abs(data.angle))), 1e-9)
+            step = max(1, len(data.t) // MAX_DOTS)
+            whose = f" · {data.name}" if len(tracks) > 1 else ""
+            for name, y in columns.items():
+                color, symbol = looks[name]
+                words = "angle, scaled to 1" if name == "angle" else f"{name} {unit}"
+                self.plot(data.t[::step], y[::step], pen=None, symbol=symbol, symbolSize=3.5, symbolPen=None, symbolBrush=color,
+                          name=words + whose)
