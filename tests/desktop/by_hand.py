@@ -75,9 +75,9 @@ class Builder(Person):
 
     def find(self, words):
         """Find a thing or a field by its name, with the keys: two actions."""
-        self.answer("Find a command", words)
-        self.key("ctrl+f")
-        self.wait()
+        self.key("ctrl+space")
+        self.qtbot.waitUntil(self.window.finder.hasFocus, timeout=5000)
+        self.type_here(words)
 
     def type_here(self, text):
         """Type into the field that has the keys, and press Enter: a field typed."""

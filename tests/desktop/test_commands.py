@@ -6,20 +6,20 @@ from collections import Counter
 from typing import get_args
 
 import pytest
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QApplication, QDialog, QMenu
 
 from tests.desktop.conftest import settled
 from yapa.case.scene import Box, Capsule, Cylinder, Hull, Plane, Sphere
 from yapa.desktop.app.commands import COMMANDS
+from yapa.desktop.app.finder import matching
 from yapa.desktop.bench.evidence.sketches import SKETCHES
-from yapa.desktop.dialogs.find_command import FindCommand, matching
 from yapa.desktop.pages.registry import PAGES
 from yapa.session.jobs import Queue
 
-OUTCOME_SPECS = {"New from a track…", "New from outcomes…", "Open…", "Save as…", "Bring a track…", "Find a command…", "Quit",
-          "Say what should happen…", "Note by hand…", "Save"}
+OUTCOME_SPECS = {"New from a track…", "New from outcomes…", "Open…", "Save as…", "Bring a track…", "Quit",
+          "Bring a table of trials…",          "Say what should happen…", "Note by hand…", "Save"}
 """What waits for an answer, or closes the window."""
 
 
@@ -50,20 +50,43 @@ def test_a_plain_key_is_not_heard_while_a_person_types(bench, qtbot):
     assert not w.session.fits.running
 
 
-def test_the_finder_does_the_command_that_is_found(bench, qtbot):
+def test_the_finder_in_the_status_line_does_the_command_that_is_found(bench, qtbot):
     w = bench("orange-drop")
     w.session.playback.go_to(0.8)
-
-    def answer():
-        dialog = next(d for d in w.findChildren(QDialog) if isinstance(d, FindCommand))
-        qtbot.keyClicks(dialog.words, "play head")
-        assert dialog.list.topLevelItemCount() == 2
-        qtbot.keyClick(dialog.words, Qt.Key.Key_Down)
-        qtbot.keyClick(dialog.words, Qt.Key.Key_Return)
-
-    QTimer.singleShot(200, answer)
-    w.run_command("Find a command…")
+    w.bench.stage.setFocus()
+    w.run_command("Find a command")
+    qtbot.waitUntil(w.finder.hasFocus, timeout=5000)
+    assert w.finder.list.isVisible()
+    qtbot.keyClicks(w.finder, "put the play head")
+    assert w.finder.list.topLevelItemCount() == 1
+    qtbot.keyClicks(w.finder, " at")
+    qtbot.keyClick(w.finder, Qt.Key.Key_Down)
+    qtbot.keyClick(w.finder, Qt.Key.Key_Return)
     assert w.session.playback.time == 0.0
+    assert not w.finder.list.isVisible()
+    assert w.bench.stage.hasFocus()
+
+
+def test_esc_closes_the_finder_and_gives_the_keys_back(bench, qtbot):
+    w = bench("orange-drop")
+    w.bench.stage.setFocus()
+    w.run_command("Find a command")
+    qtbot.keyClick(w.finder, Qt.Key.Key_Up)
+    assert w.finder.list.currentItem() is not w.finder.list.topLevelItem(0)
+    qtbot.keyClick(w.finder, Qt.Key.Key_Escape)
+    assert not w.finder.isVisible()
+    assert w.bench.stage.hasFocus()
+
+
+def test_help_tells_of_what_has_the_keys_and_of_every_key(bench, qtbot):
+    w = bench("orange-drop")
+    w.bench.stage.setFocus()
+    w.run_command("Help")
+    dialog = next(d for d in w.findChildren(QDialog) if d.windowTitle() == "Help")
+    words = dialog.words.toPlainText()
+    assert "Stage" in words
+    for command in COMMANDS:
+        assert command.key in words
 
 
 def test_words_are_looked_for_in_names_tips_and_keys():

@@ -188,8 +188,9 @@ def test_a_file_that_says_too_little_is_asked_about_and_read_as_answered(bench, 
         assert dialog.done_button.isEnabled()
         qtbot.mouseClick(dialog.done_button, Qt.MouseButton.LeftButton)
 
-    answer(qtbot, ImportDialog, fill)
     bring_track(w, path)
+    qtbot.waitUntil(lambda: any(d.isVisible() for d in w.findChildren(ImportDialog)), timeout=10000)
+    fill(next(d for d in w.findChildren(ImportDialog) if d.isVisible()))
     qtbot.waitUntil(lambda: len(w.session.case.tracks) == tracks + 1, timeout=10000)
     samples = w.session.case.tracks[-1].samples
     assert any("furlong" in text for text in seen["asked"])

@@ -5,7 +5,6 @@ from __future__ import annotations
 import random
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QApplication
 
 from tests.desktop.conftest import settled
 from tests.hard.levels import amount
@@ -23,8 +22,8 @@ def test_a_table_dropped_into_the_window_is_read_right_or_asked_about(bench, qtb
         questions, wrong, timer = [], [], QTimer(singleShot=True)
 
         def close(questions=questions, wrong=wrong, timer=timer):
-            dialog = QApplication.activeModalWidget()
-            if isinstance(dialog, ImportDialog):
+            dialog = next((d for d in w.findChildren(ImportDialog) if d.isVisible()), None)
+            if dialog is not None:
                 if dialog.model.open_questions or not dialog.done_button.isEnabled():
                     questions.append(dialog.model.open_questions)
                 else:
@@ -40,6 +39,7 @@ def test_a_table_dropped_into_the_window_is_read_right_or_asked_about(bench, qtb
         before, troubles = len(w.session.case.tracks), len(w.troubles)
         bring_track(w, row.path)
         settled(qtbot, w.session)
+        qtbot.waitUntil(lambda: not w.findChildren(ImportDialog), timeout=5000)
         timer.stop()
         if len(w.session.case.tracks) > before:
             samples = w.session.case.tracks[-1].samples

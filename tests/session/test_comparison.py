@@ -7,6 +7,7 @@ import pytest
 
 from yapa.fitting import fit
 from yapa.session.comparison import ComparisonBuilder
+from yapa.session.ledger import misfits_of
 
 RESTITUTION = "pairs.rind+pad.restitution"
 
@@ -89,3 +90,10 @@ def test_the_headline_says_how_well_and_where_it_is_worst(builder):
     assert "apex" in said[1] or "contact" in said[1] or "rest" in said[1]
     told = [amount(value, unit) for value, unit in ((0.0042, "m"), (0.42, "m"), (0.05, "s"), (2.0, "rad"))]
     assert told == ["4.2 mm", "42.0 cm", "50 ms", "2 rad"]
+
+
+def test_the_misfit_of_each_track_goes_into_that_of_all(builder):
+    comparison = builder.at()
+    assert list(comparison.misfits) == [t.name for t in builder.case.tracks]
+    assert comparison.misfits[builder.case.tracks[0].name] == pytest.approx(comparison.misfit)
+    assert misfits_of([]) == {}

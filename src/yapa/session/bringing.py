@@ -11,7 +11,7 @@ from yapa.formats.tracks.columns import Questions
 from yapa.formats.tracks.importer import ImportOverrides
 from yapa.formats.tracks.plain_csv import TrackFile
 from yapa.session import edits
-from yapa.session.importing import ImportForm
+from yapa.session.importing import ImportForm, TrackData
 from yapa.session.jobs import Queue
 
 if TYPE_CHECKING:
@@ -19,10 +19,16 @@ if TYPE_CHECKING:
 
 
 class TrackBringer:
-    """Brings tracks to one desk."""
+    """Brings tracks to one desk.
+
+    Attributes
+    ----------
+    shown : what would be brought in, while that is asked
+    """
 
     def __init__(self, desk: Desk) -> None:
         self._desk = desk
+        self.shown: list[TrackData] = []
 
     def import_track(self, path: Path, body: str, overrides: ImportOverrides | None = None,
                      ask: Callable[[Questions], None] | None = None) -> None:
@@ -48,6 +54,16 @@ class TrackBringer:
                 self._desk.show_error(error)
 
         self._desk.work(f"reading {path.name}", lambda: read_any(path, None, overrides), use, Queue.FILES, failed)
+
+    def show(self, tracks: list[TrackData]) -> None:
+        """Show on the stage what would be brought in; nothing: an empty list.
+
+        Parameters
+        ----------
+        tracks : as they would be read now
+        """
+        self.shown = list(tracks)
+        self._desk.import_previewed.emit()
 
     def look_into(self, path: Path, show: Callable[[ImportForm], None]) -> None:
         """Read what a file holds, off the interface's thread.

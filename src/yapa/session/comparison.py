@@ -25,7 +25,7 @@ from yapa.session.beats import Beat, beats_of
 from yapa.session.closed_forms import may_hold
 from yapa.session.handles import Handle, handles_of
 from yapa.session.headline import headline_of
-from yapa.session.ledger import misfit_of_columns
+from yapa.session.ledger import misfit_of_columns, misfits_of
 from yapa.session.measured_side import MeasuredSide
 from yapa.session.traces import Choice, Trace, traces_of
 from yapa.tracking.track_data import TrackData, track_data
@@ -66,6 +66,8 @@ class Comparison:
     detail: str
     handles: list[Handle] = field(default_factory=list)
     seen: dict[str, ObservedTrack] = field(default_factory=dict)
+    misfits: dict[str, float] = field(default_factory=dict)
+    """of each track, in standard deviations"""
 
 
 class ComparisonBuilder:
@@ -129,7 +131,8 @@ class ComparisonBuilder:
                 present = with_numbers(self.case, known) if known else self.case
             traces = traces_of(present, motion, self.measured_side, residuals, self.trace_choice)
             handles = handles_of(motion)
-        return Comparison(full, motion, misfit, traces, beats, gaps, targets, headline, detail, handles, self.measured)
+        return Comparison(full, motion, misfit, traces, beats, gaps, targets, headline, detail, handles, self.measured,
+                          misfits_of(columns))
 
     def _gaps(self, motion: Motion, beats: list[Beat]) -> list[Gap]:
         out = []

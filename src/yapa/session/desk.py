@@ -31,6 +31,7 @@ from yapa.session.edits import Edit
 from yapa.session.exporting import Exported, Exporter
 from yapa.session.findings import Finding, find_troubles
 from yapa.session.fit_job import FitJob, Fitter, find_numbers
+from yapa.session.hand_notes import HandNotes
 from yapa.session.history import History
 from yapa.session.idle_look import IdleLook
 from yapa.session.jobs import Deliver, Job, Jobs, Queue, in_words
@@ -70,6 +71,7 @@ class Desk(Signals):
         self.fits = FitJob(self, self.jobs, self.from_worker, self, self.preview, fit)
         self.drag = Drag(self)
         self.builder = Builder(self)
+        self.notes = HandNotes(self)
         self.remedies = Remedies(self)
         self.leverage: IdleLook[Leverage] = IdleLook(self, "looking what the evidence says", leverage_of, Leverage(),
                                                      self.leverage_changed.emit)
@@ -132,6 +134,7 @@ class Desk(Signals):
         self._note_file(path)
         self.playback.time = 0.0
         self.playback.show_all()
+        self.notes.discard()
         self.preview.clear()
         self._changed()
         self._late.note_set_up()

@@ -22,8 +22,8 @@ from yapa.formats.units import UNITS, Kind, find_unit, symbols
 from yapa.motion import Array
 from yapa.tracking.track_data import TrackData, track_data
 
-__all__ = ["ROLES", "Brought", "Column", "ImportForm", "ImportOverrides", "Questions", "TrackFile", "read_any", "track_data",
-           "track_files"]
+__all__ = ["ROLES", "Brought", "Column", "ImportForm", "ImportOverrides", "Questions", "TrackData", "TrackFile", "read_any",
+           "track_data", "track_files"]
 
 def track_files() -> str:
     """Return the filter of a dialog that chooses a track."""
@@ -131,6 +131,12 @@ class ImportForm:
     def in_pixels(self) -> bool:
         """Whether places are in pixels."""
         return any(c.unit == "px" and c.role in KINDS for c in self.columns)
+
+    @property
+    def has_clock(self) -> bool:
+        """Whether a column tells times or frames, and another a place: then it is a track, else perhaps a table of trials."""
+        roles = {c.role for c in self.columns}
+        return bool(roles & {"time", "frame"}) and bool(roles & {"x", "y", "z", "angle"})
 
     def bodies(self) -> list[str]:
         """Return names of the bodies in the file; one empty name where it names none."""

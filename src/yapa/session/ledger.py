@@ -113,6 +113,18 @@ def misfit_of_columns(columns: list[tuple[TrackData, str, Array]]) -> float | No
     return float(np.sqrt(np.nanmean(every**2)))
 
 
+def misfits_of(columns: list[tuple[TrackData, str, Array]]) -> dict[str, float]:
+    """Return root mean square of each track, by its name.
+
+    Parameters
+    ----------
+    columns : (track, name, residuals in standard deviations) of each
+    """
+    names = dict.fromkeys(data.name for data, _, _ in columns)
+    found = {name: misfit_of_columns([column for column in columns if column[0].name == name]) for name in names}
+    return {name: misfit for name, misfit in found.items() if misfit is not None}
+
+
 def make_trial(
     case: Case, name: str, origin: str, values: dict[str, float], misfit: float | None, targets_met: int, targets: int,
     estimates: dict[str, Estimate] | None = None, changed: str = "", cancel: Cancel | None = None,

@@ -22,6 +22,10 @@ class Signals:
     """How much the evidence says of each number is known anew."""
     findings_changed = Signal()
     """What may be wrong is known anew."""
+    import_previewed = Signal()
+    """What would be brought in from a file is another."""
+    notes_changed = Signal()
+    """What is noted by hand has changed: taps of the stopwatch."""
     advice_changed = Signal()
     """What would tell the numbers that a fit left open is known."""
     remedies_changed = Signal()

@@ -71,6 +71,21 @@ class CaseFiles:
         if self.may_leave():
             self._window.open_path(path)
 
+    def take_in(self, path: Path) -> None:
+        """Open a case; bring anything else in: into the case that is open, else as a new one."""
+        if path.suffix.lower() == ".yapa":
+            self.open_again(path)
+            return
+        case = self._session.case
+        if case is not None and case.dynamic_bodies() and self._window.pages.currentWidget() is self._window.bench:
+            from yapa.desktop.dialogs.bring_track import bring_file  # a window opens sooner without
+
+            bring_file(self._window, path)
+        else:
+            from yapa.desktop.dialogs.new_from_track import open_dialog
+
+            open_dialog(self._window, path)
+
     def save(self) -> None:
         """Save where it was opened, or ask."""
         if self._session.path is not None:

@@ -40,7 +40,7 @@ class Command:
     @property
     def while_typing(self) -> bool:
         """Whether its key is heard while a person types."""
-        return "+" in self.key or self.key in ("Esc", "F2", "F6")
+        return "+" in self.key or self.key in ("Esc", "F1", "F2", "F6")
 
 
 def dialog(name: str) -> Act:
@@ -64,6 +64,13 @@ COMMANDS: tuple[Command, ...] = (
     Command("Edit", "Undo", "Ctrl+Z", "Take the last step back", lambda w: w.session.undo()),
     Command("Edit", "Redo", "Ctrl+Shift+Z", "Do again what was taken back", lambda w: w.session.redo()),
     Command("Edit", "Bring a track…", "Ctrl+I", "Import a track as evidence of a body", dialog("bring_track")),
+    Command("Edit", "Bring a table of trials…", "Ctrl+Alt+I", "Import trials, one a row: what was set and what was measured",
+            dialog("bring_table")),
+    Command("Edit", "Mark here", "M", "Click where the body was at the play head's time; again ends it",
+            lambda w: w.bench.note("mark")),
+    Command("Edit", "Tap the stopwatch", "B", "Note the play head's time: a contact, or the rest; while it plays tap along",
+            lambda w: w.session.notes.tap()),
+    Command("Edit", "Draw a path", "P", "Draw the way a body went, with its timing; again ends it", lambda w: w.bench.note("draw")),
     Command("Edit", "Note by hand…", "N", "Evidence without a recording: heights, a stopwatch, marks", dialog("manual_evidence")),
     Command("Edit", "Say what should happen…", "T", "Ask for an outcome, with a tolerance",
             lambda w: w.bench.evidence.ask_target()),
@@ -147,6 +154,7 @@ COMMANDS: tuple[Command, ...] = (
             lambda w: w.bench.stage.next_handle()),
     Command("Try", "Compare with nothing", "Ctrl+D", "Show no trial beside the present motion",
             lambda w: w.session.preview.lay_beside(None)),
-    Command("Try", "Find a command…", "Ctrl+F", "Every command, every thing of the stock and every field of the card, by a word",
-            dialog("find_command"), apart=True),
+    Command("Try", "Find a command", "Ctrl+Space", "Every command, every thing of the stock and every field of the card, by a word",
+            lambda w: w.finder.open(), apart=True),
+    Command("Try", "Help", "F1", "How to use what has the keys, and every key there is", dialog("help")),
 )

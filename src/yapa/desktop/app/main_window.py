@@ -6,11 +6,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, cast
 
 from PySide6.QtCore import QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PySide6.QtWidgets import QApplication, QLineEdit, QMainWindow, QMenu, QStackedWidget, QWidget
 
 from yapa.desktop.app.case_files import CaseFiles
 from yapa.desktop.app.commands import COMMANDS, Command
+from yapa.desktop.app.finder import Finder
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.pages.registry import PAGES
 from yapa.desktop.widgets.card import label, set_role
@@ -41,6 +42,7 @@ class MainWindow(QMainWindow):
         self.troubles: list[str] = []
         self.setWindowTitle("Yapa")
         self.resize(1280, 800)
+        self.setAcceptDrops(True)
         self._built: dict[str, QWidget] = {}
         self.pages = QStackedWidget()
         self.setCentralWidget(self.pages)
@@ -130,6 +132,8 @@ class MainWindow(QMainWindow):
     def _status_line(self) -> None:
         self.message = label("", 10, role="soft")
         self.message.setAccessibleName("message")
+        self.finder: Finder = Finder(self)
+        self.statusBar().addWidget(self.finder)
         self.statusBar().addWidget(self.message, 1)
         self.statusBar().setSizeGripEnabled(False)
         self.statusBar().setContentsMargins(14, 0, 14, 2)
@@ -218,6 +222,17 @@ class MainWindow(QMainWindow):
         for widget in self.findChildren(QWidget):
             widget.update()
 
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """A file that is dropped anywhere is opened, or brought in."""
+        path = next((Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()), None)
+        if path is not None:
+            event.acceptProposedAction()
+            QTimer.singleShot(0, self, lambda: self.files.take_in(path))  # the drag ends before anything is asked
+
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.files.may_leave():
             event.ignore()
@@ -229,4 +244,4 @@ class MainWindow(QMainWindow):
         event.accept()
 
 
-HELP = "Space plays · F fits · Ctrl+Z undoes"
+HELP = "Space plays · F fits · Ctrl+Space finds a command"

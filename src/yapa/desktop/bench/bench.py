@@ -179,6 +179,13 @@ class Bench(QWidget):
         if name is not None:
             self.go_to(name)
 
+    def note(self, mode: str) -> None:
+        """Note on the stage: marks, or a drawn path."""
+        if self._session.case is not None:
+            self.show_work("tune")
+            self.stage.noting.speed = self.top.factor
+            self.stage.noting.choose(mode)
+
     def put(self, thing: str) -> None:
         """Beside what is there; the stage has the keys then."""
         self._session.builder.put_in(thing)

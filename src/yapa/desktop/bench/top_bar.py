@@ -146,6 +146,11 @@ class TopBar(QFrame):
         else:
             self._session.fits.start()
 
+    @property
+    def factor(self) -> float:
+        """How fast it plays: 1 is as it happens."""
+        return SPEEDS[self.speed.currentText()]
+
     def toggle(self) -> None:
         """Play or pause."""
         case = self._session.case
@@ -165,7 +170,7 @@ class TopBar(QFrame):
         case = self._session.case
         if case is None:
             return
-        step = 0.033 * SPEEDS[self.speed.currentText()]
+        step = 0.033 * self.factor
         start = self._session.playback.time
         self._session.playback.go_to(start + step)
         self.played.emit(start, self._session.playback.time)

@@ -12,7 +12,7 @@ from yapa.case import label_of
 from yapa.desktop.app.theme import theme
 from yapa.desktop.widgets.card import ElidedLabel, label
 from yapa.desktop.widgets.choice import Choice
-from yapa.desktop.widgets.form_dialog import FormDialog, ask
+from yapa.desktop.widgets.form_dialog import FormDialog, show_once
 from yapa.desktop.widgets.track_plot import TrackPlot
 from yapa.session.edits import Edit
 from yapa.session.importing import track_files
@@ -162,7 +162,7 @@ def bring_table(window: MainWindow, path: Path) -> None:
         if session.case is not case:
             return
         dialog = TableDialog(window, form)
-        if ask(dialog) and dialog.edit is not None:
-            session.make(dialog.edit)
+        dialog.accepted.connect(lambda: session.make(dialog.edit) if dialog.edit is not None else None)
+        show_once(dialog)
 
     session.work(f"reading {path.name}", lambda: TableForm.of_file(path, case), show, Queue.FILES)

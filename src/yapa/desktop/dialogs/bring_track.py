@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog
 
+from yapa.desktop.dialogs.bring_table import bring_table
 from yapa.desktop.dialogs.import_file import ImportDialog
-from yapa.desktop.widgets.form_dialog import ask
+from yapa.desktop.widgets.form_dialog import show_once
 from yapa.session.edits import bring_tracks
 from yapa.session.importing import ImportForm, track_files
 
@@ -27,18 +29,35 @@ def open_dialog(window: MainWindow) -> None:
 
 def bring_track(window: MainWindow, path: Path) -> None:
     """Show what a file holds, and bring it in as it is said to be read."""
+    _look(window, path, lambda form: _show(window, form))
+
+
+def bring_file(window: MainWindow, path: Path) -> None:
+    """Bring a file in as what it looks like: a track has a clock, a table of trials has none."""
+    def show(form: ImportForm) -> None:
+        if form.has_clock:
+            _show(window, form)
+        else:
+            bring_table(window, path)
+
+    _look(window, path, show)
+
+
+def _look(window: MainWindow, path: Path, show: Callable[[ImportForm], None]) -> None:
     session = window.session
     if session.case is None or not session.case.dynamic_bodies():
         session.error.emit("bring a track: nothing in this scene moves; put in what was filmed first")
         return
     document = session.document
+    session.tracks.look_into(path, lambda form: show(form) if session.document is document else None)
 
-    def show(form: ImportForm) -> None:
-        case = session.case
-        if case is None or session.document is not document:
-            return
-        dialog = ImportDialog(window, form, case)
-        if ask(dialog) and dialog.tracks:
-            session.make(bring_tracks(dialog.tracks, form.as_take))
 
-    session.tracks.look_into(path, show)
+def _show(window: MainWindow, form: ImportForm) -> None:
+    session = window.session
+    if session.case is None:
+        return
+    dialog = ImportDialog(window, form, session.case)
+    dialog.read_as.connect(session.tracks.show)
+    dialog.accepted.connect(lambda: session.make(bring_tracks(dialog.tracks, form.as_take)))
+    dialog.finished.connect(lambda _code: session.tracks.show([]))
+    show_once(dialog)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from yapa.case import Case, Track
@@ -32,6 +32,9 @@ class ImportDialog(FormDialog):
     form : of the file
     case : whose bodies it may be of; None: it is asked only how the file is read
     """
+
+    read_as = Signal(object)
+    """tracks as they would be read now"""
 
     def __init__(self, parent: QWidget | None, form: ImportForm, case: Case | None = None) -> None:
         super().__init__("How to read this file" if case is None else "Bring a track", parent,
@@ -302,6 +305,7 @@ class ImportDialog(FormDialog):
         unit = "px" if pixels else "m"
         self.picture.show_paths(dots_of(tracks), unit)
         self.plot.show_tracks(tracks, unit)
+        self.read_as.emit([] if pixels else tracks)
         if tracks and not self.sigma.text().strip():
             self.sigma.setPlaceholderText(f"{np.median([data.sigma for data in tracks]):.2g}, read off it")
 

@@ -7,17 +7,20 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QWidget
 
 from yapa.case import Case
+from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import FormDialog, ask, number_from
 from yapa.errors import bad_input
 from yapa.session.new_case import from_outcomes
+from yapa.session.outcomes import CATALOGUE
+from yapa.session.wishes_text import parse_wishes
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
 
 
 class NewFromOutcomes(FormDialog):
-    """Shape, drop height, wanted apexes, rest time."""
+    """Shape, drop height, and any outcomes."""
 
     def __init__(self, parent: QWidget | None) -> None:
         super().__init__("New from outcomes", parent, "Make the case")
@@ -31,23 +34,19 @@ class NewFromOutcomes(FormDialog):
         self.edges = self.field("Edges", "0.2 x 0.2 x 0.1", "Edge lengths of the box", "m")
         self.mass = self.field("Mass", "0.2", "Matters only with drag", "kg")
         self.drop_height = self.field("Drop height", "1.0", "From its lowest point to the floor", "m")
-        self.apexes = self.field("Apexes", "0.5, 0.25", "How high it should rise after each bounce, in order", "m")
-        self.tolerance = self.field("Tolerance of an apex", "0.01", "How far off still counts as met", "m")
-        self.rest = self.field("Rest time", "", "When it should lie still; may stay empty", "s")
+        self.wishes = self.field("What should happen", "apex 1 = 50 cm; apex 2 = 25 cm",
+                                 "Outcomes with semicolons between, in any unit: apex 3 = 30 cm ± 1 cm; rest time = 2.1 s")
+        self.column.insertWidget(1, label("Outcomes: " + ", ".join(list(CATALOGUE)[:14]) + " …", 9, role="soft", wrap=True))
         self.shape.currentTextChanged.connect(self._shaped)
         self._shaped("sphere")
 
     def _shaped(self, kind: str) -> None:
-        self.radius.setEnabled(kind == "sphere")
-        self.edges.setEnabled(kind == "box")
+        self.form.setRowVisible(self.radius, kind == "sphere")
+        self.form.setRowVisible(self.edges, kind == "box")
 
     def take(self) -> None:
         """Make the case."""
-        try:
-            apexes = [float(a) for a in self.apexes.text().replace(";", ",").split(",") if a.strip()]
-        except ValueError:
-            raise bad_input("apexes", repr(self.apexes.text()), "heights in metres with commas between, such as 0.5, 0.25"
-                            ) from None
+        wishes = parse_wishes(self.wishes.text())
         size = None
         if self.shape.currentText() == "box":
             try:
@@ -57,9 +56,7 @@ class NewFromOutcomes(FormDialog):
             size = (a, b, c)
         self.case = from_outcomes(
             self.title.text().strip() or "wanted bounce", number_from(self.radius, "radius") if size is None else None,
-            size, number_from(self.mass, "mass"), number_from(self.drop_height, "drop height"), apexes,
-            number_from(self.rest, "rest time") if self.rest.text().strip() else None,
-            number_from(self.tolerance, "tolerance"))
+            size, number_from(self.mass, "mass"), number_from(self.drop_height, "drop height"), [], None, wishes=wishes)
 
 
 def open_dialog(window: MainWindow) -> None:

@@ -170,11 +170,13 @@ class NewFromTrack(FormDialog):
         self.prepared = prepare(self.samples, self.setup())
 
 
-def open_dialog(window: MainWindow) -> None:
+def open_dialog(window: MainWindow, path: Path | None = None) -> None:
     """The form for a new case from a track."""
     if not window.files.may_leave():
         return
     dialog = NewFromTrack(window, window.session)
+    if path is not None:
+        dialog.use_file(path)
     if ask(dialog) and dialog.prepared is not None:
         window.session.open_case(dialog.prepared.case)
         window.show_message("ready: press F to fit")

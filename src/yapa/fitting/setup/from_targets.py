@@ -15,7 +15,7 @@ from yapa.errors import InputError, InputIssue
 
 def from_outcomes(
     title: str, radius: float | None, size: Vec3 | None, mass: float, height: float, apexes: Sequence[float],
-    rest: float | None, tolerance: float = 0.01, rest_tolerance: float = 0.05,
+    rest: float | None, tolerance: float = 0.01, rest_tolerance: float = 0.05, wishes: Sequence[Target] = (),
 ) -> Case:
     """Return a drop from ``height`` [m] (of the lowest point) with targets for its apexes [m] and rest time [s].
 
@@ -30,6 +30,7 @@ def from_outcomes(
     rest : wanted rest time [s]
     tolerance : its tolerance
     rest_tolerance : its tolerance [s]
+    wishes : what else should happen
 
     Raises
     ------
@@ -39,8 +40,8 @@ def from_outcomes(
     problems = []
     if (radius is None) == (size is None):
         problems.append(InputIssue("shape", "none or both", "a sphere's radius or a box's edges"))
-    if not apexes and rest is None:
-        problems.append(InputIssue("outcomes", "nothing wanted", "at least one apex, or a rest time"))
+    if not apexes and rest is None and not wishes:
+        problems.append(InputIssue("outcomes", "nothing wanted", "one outcome or more, such as apex 2 = 30 cm"))
     for name, value in (("height", height), ("mass", mass), ("tolerance", tolerance), *(("apex", a) for a in apexes)):
         if not value > 0:
             problems.append(InputIssue(name, f"{value:g}", "a number above zero"))
@@ -59,6 +60,7 @@ def from_outcomes(
         targets = [Target(outcome="apex", index=k, value=a, tolerance=tolerance) for k, a in enumerate(apexes, start=1)]
         if rest is not None:
             targets.append(Target(outcome="rest time", value=rest, tolerance=rest_tolerance))
+        targets += [wish if wish.body is not None else wish.model_copy(update={"body": "body"}) for wish in wishes]
         top = height + reach
         return Case(
             title=title, duration=max(3.0, 1.5 * (rest or 0.0)), surfaces={"body": Surface(), "support": Surface()},

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import (
-    QInputDialog,
-)
+from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QWidget
 from shiboken6 import isValid
 
 from yapa.case import Case, Target
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.bench.evidence.body_card import BodyCard
 from yapa.desktop.bench.evidence.comparison_table import ComparisonTable
+from yapa.desktop.bench.evidence.table_card import TableCard
 from yapa.desktop.bench.evidence.target_card import TargetCard
 from yapa.desktop.bench.evidence.track_card import TrackCard
 from yapa.desktop.dialogs.numbers import NumbersDialog, prefixes_of_body
@@ -24,6 +23,7 @@ from yapa.desktop.widgets.column import Column, _clear
 from yapa.desktop.widgets.form_dialog import ask
 from yapa.session.comparison import Comparison, TrackData, track_data
 from yapa.session.edits import add_target, remove_track, replace_target
+from yapa.session.table_form import remove_table
 
 MAX_BODY_CARDS = 40
 """Cards of bodies in the column; what moves comes first."""
@@ -36,6 +36,7 @@ class EvidenceColumn(Column):
         super().__init__(252)
         self._session, self._run_command = session, run_command
         self.targets: list[TargetCard] = []
+        self._track_cards: dict[str, TrackCard] = {}
         self._shape: tuple[object, ...] | None = None
         self.table = ComparisonTable()
         session.case_changed.connect(self.rebuild)
@@ -46,14 +47,14 @@ class EvidenceColumn(Column):
         case = self._session.case
         if case is None:
             return
-        shape = (case.bodies, case.tracks, case.targets)
+        shape = (case.bodies, case.tracks, case.targets, case.table, case.takes)
         if self._shape is not None and all(a is b for a, b in zip(shape, self._shape, strict=True)):
             return
         self._shape = shape
         self.table.setParent(None)
         _clear(self.cards)
-        self.targets = []
-        self.cards.addWidget(label("Evidence", 11, True, role="soft"))
+        self.targets, self._track_cards = [], {}
+        self.cards.addWidget(self._head())
         self._tracks(case)
         for k, target in enumerate(case.targets):
             wanted = TargetCard(k, target)
@@ -65,17 +66,43 @@ class EvidenceColumn(Column):
             ways = button("other ways…", "Every different way to what should happen, the smallest change first (A)", "other ways")
             ways.clicked.connect(lambda: self._run_command("Other ways…"))
             self.cards.addWidget(ways)
-        for text, tip, act in (("+ bring a track", "Import a CSV track of a body (Ctrl+I)",
-                                lambda: self._run_command("Bring a track…")),
-                               ("+ say what should happen", "Ask for an outcome, with a tolerance (T)", self.ask_target)):
-            b = button(text, tip)
-            b.clicked.connect(lambda _on=False, a=act: a())
-            self.cards.addWidget(b)
+        if case.table is not None:
+            self.cards.addWidget(TableCard(case.table, lambda: self._session.make(remove_table())))
         self.cards.addWidget(self.table)
         self._bodies(case)
         self.cards.addStretch(1)
         if self._session.preview.comparison is not None:
             self._on_comparison(self._session.preview.comparison)
+
+    def _head(self) -> QWidget:
+        """What can be brought, noted and asked for."""
+        head = QWidget()
+        row = QHBoxLayout(head)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(2)
+        row.addWidget(label("Evidence", 11, True, role="soft"), 1)
+        for text, tip, commands in (
+            ("+ bring", "A track, or a table of trials", ("Bring a track…", "Bring a table of trials…")),
+            ("+ by hand", "Marks, a stopwatch, a drawn path, heights",
+             ("Mark here", "Tap the stopwatch", "Draw a path", "Note by hand…")),
+            ("+ want", "Say what should happen, with a tolerance (T)", ("Say what should happen…",)),
+        ):
+            b = button(text, tip, text.removeprefix("+ "))
+            b.clicked.connect(lambda _on=False, b=b, commands=commands: self._offer(b, commands))
+            row.addWidget(b)
+        return head
+
+    def _offer(self, under: QWidget, commands: Sequence[str]) -> None:
+        """Do the command, or let one of several be chosen."""
+        if len(commands) == 1:
+            self._run_command(commands[0])
+            return
+        menu = QMenu(self)
+        menu.setAccessibleName("evidence")
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for text in commands:
+            menu.addAction(text).triggered.connect(lambda _on=False, text=text: self._run_command(text))
+        menu.popup(under.mapToGlobal(under.rect().bottomLeft()))
 
     def _bodies(self, case: Case) -> None:
         """A card a body, and the fields."""
@@ -107,14 +134,18 @@ class EvidenceColumn(Column):
 
     def _tracks(self, case: Case) -> None:
         for track in case.tracks:
-            card = TrackCard(track.name)
+            take = next((take.name for take in case.takes if track.name in take.tracks), "")
+            card = TrackCard(track.name, f"{take} · {track.body}" if take else track.body)
+            self._track_cards[track.name] = card
             self._session.work(f"reading {track.name}", partial(track_data, track), partial(_fill, card))
             card.removed.connect(lambda name: self._session.make(remove_track(name)))
             self.cards.addWidget(card)
 
     def _on_comparison(self, picture: Comparison) -> None:
-        for card, report in zip(self.targets, picture.targets, strict=False):
-            card.show_report(report)
+        for wanted, report in zip(self.targets, picture.targets, strict=False):
+            wanted.show_report(report)
+        for name, card in self._track_cards.items():
+            card.show_misfit(picture.misfits.get(name))
         self.table.show_gaps(picture.gaps)
 
     def _open_body(self, name: str) -> None:

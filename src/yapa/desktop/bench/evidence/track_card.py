@@ -8,8 +8,11 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from yapa.desktop.app.theme import theme
-from yapa.desktop.widgets.card import Card, button, label
+from yapa.desktop.widgets.card import Card, ElidedLabel, button, label, set_role
 from yapa.session.comparison import TrackData
+
+FAR = 2.0
+"""standard deviations: a track that the simulation misses by more stands out"""
 
 
 class _Curve(QWidget):
@@ -48,21 +51,29 @@ class TrackCard(Card):
 
     removed = Signal(str)
 
-    def __init__(self, name: str) -> None:
+    def __init__(self, name: str, whose: str) -> None:
         super().__init__()
+        self._whose = whose
         head = QHBoxLayout()
-        head.addWidget(label(name, 11, True), 1)
+        head.addWidget(ElidedLabel(name, 11, True), 1)
+        self.misfit = label("", 10, role="measured")
+        head.addWidget(self.misfit)
         away = button("✕", "Take this track away", f"remove {name}", "small")
         away.clicked.connect(lambda: self.removed.emit(name))
         head.addWidget(away)
         self.column.addLayout(head)
-        self._words = label("", 9, role="soft")
+        self._words = ElidedLabel("", 9, role="soft")
         self.column.addWidget(self._words)
         self._curve = _Curve()
         self.column.addWidget(self._curve)
 
+    def show_misfit(self, misfit: float | None) -> None:
+        """How far the simulation is from it, in standard deviations."""
+        self.misfit.setText("" if misfit is None else f"{misfit:.3g} σ")
+        set_role(self.misfit, "trouble" if misfit is not None and misfit > FAR else "measured")
+
     def show_data(self, data: TrackData) -> None:
         """Show what was read of it."""
         sigma = f"σ {data.sigma * 1000:.2g} mm" + ("" if data.sigma_given else ", estimated")
-        self._words.setText(f"{len(data.t)} samples · {data.rate:.0f} fps · {sigma}")
+        self._words.setText(f"{self._whose} · {len(data.t)} samples · {data.rate:.0f} /s · {sigma}")
         self._curve.show_data(data)

@@ -6,6 +6,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
+from yapa.case.units import amount_text
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, theme
 from yapa.desktop.bench.stage.camera import View
@@ -26,6 +27,7 @@ class StageHandles:
         self.chosen: str | None = None
         self.hovered: str | None = None
         self._from: tuple[QPointF, float] | None = None
+        self.noted: tuple[Handle, float] | None = None
 
     @property
     def all(self) -> list[Handle]:
@@ -57,8 +59,16 @@ class StageHandles:
 
     # -- the hand --------------------------------------------------------------------------------
 
-    def take(self, handle: Handle, point: QPointF) -> bool:
-        """Begin a drag."""
+    @property
+    def holds(self) -> bool:
+        """Whether the hand holds one, to pull it or to note where it was."""
+        return self._from is not None
+
+    def take(self, handle: Handle, point: QPointF, noted: bool = False) -> bool:
+        """Begin a drag; what is noted moves no number: it becomes evidence where it is let go."""
+        if noted:
+            self._from, self.noted = (point, handle.target.value), (handle, handle.target.value)
+            return True
         if self._drag.stuck and self._drag.handle is not None and self._drag.handle.name == handle.name:
             self._from = (point, self._drag.wanted)
             return True
@@ -70,19 +80,28 @@ class StageHandles:
 
     def drag(self, point: QPointF, view: View, height: int) -> None:
         """Ask for what the hand's place means."""
-        if self._from is None or self._drag.handle is None:
+        handle = self.noted[0] if self.noted is not None else self._drag.handle
+        if self._from is None or handle is None:
             return
         start, value = self._from
-        along = self._drag.handle.along
+        along = handle.along
         right, up, _ = view.axes()
         metre = view.pixels(1.0, height) * np.array([along @ right, -(along @ up)])
         moved = np.array([point.x() - start.x(), point.y() - start.y()])
-        self._drag.to(value + self._drag.handle.gain * float(moved @ metre) / float(metre @ metre))
+        wanted = value + handle.gain * float(moved @ metre) / float(metre @ metre)
+        if self.noted is not None:
+            self.noted = handle, max(handle.least, wanted)
+        else:
+            self._drag.to(wanted)
 
     def drop(self) -> None:
         """Let go."""
         self._from = None
-        self._drag.let_go()
+        if self.noted is not None:
+            noted, self.noted = self.noted, None
+            self._session.notes.height(*noted)
+        else:
+            self._drag.let_go()
 
     def nudge(self, metres: float) -> bool:
         """Pull the chosen handle by the keyboard; whether there is one."""
@@ -119,6 +138,8 @@ class StageHandles:
             p.setPen(QPen(t.color("ink", 1.0 if lively else 0.75), 1.6 if lively else 1.2))
             p.setBrush(t.color("card"))
             p.drawPolygon(QPolygonF([QPointF(at.x() + float(d[0]), at.y() + float(d[1])) for d in points]))
+            if self.noted is not None and self.noted[0].name == h.name:
+                self._paint_noted(p, at, way, size)
             if lively:
                 for side in (1, -1):
                     a, b = ([float(c) for c in way * side * far] for far in (10, 17))
@@ -126,6 +147,17 @@ class StageHandles:
                 if pulled and self._drag.frame is not None and not self._drag.frame.reached:
                     self._stretch(p, h, at, way, size)
                 self._words(p, h, at, width, pulled)
+
+    def _paint_noted(self, p: QPainter, at: QPointF, way: np.ndarray, metre: float) -> None:
+        """Where an outcome was seen: a measured lozenge, with its value."""
+        assert self.noted is not None
+        handle, value = self.noted
+        far = (value - handle.target.value) / handle.gain * metre
+        there = QPointF(at.x() + float(way[0]) * far, at.y() + float(way[1]) * far)
+        p.setPen(QPen(theme().color("measured"), 1.6))
+        p.drawEllipse(there, SIZE, SIZE)
+        p.setFont(font(10))
+        p.drawText(there + QPointF(10, 4), f"seen: {handle.name} {amount_text(value, handle.target.unit, '.3f')}")
 
     def _stretch(self, p: QPainter, h: Handle, at: QPointF, way: np.ndarray, metre: float) -> None:
         """From where the outcome gave way to where the hand wants it."""

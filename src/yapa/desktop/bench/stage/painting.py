@@ -104,6 +104,15 @@ class StagePainter:
             else:
                 p.drawPolygon(self._outline(account.half_extents, account.orientation, place[0]))
 
+    def brought(self, p: QPainter) -> None:
+        """What would be brought in from a file: hollow dots."""
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(theme().color("measured"), 1.2))
+        for data in self._session.tracks.shown:
+            places = data.x[np.isfinite(data.x).all(axis=1)]
+            for x, y in self._stage.to_pixels(places[:: max(1, len(places) // MAX_DOTS)]):
+                p.drawEllipse(QPointF(x, y), 3.0, 3.0)
+
     def _dots(self, body: str, places: Array) -> QPolygonF:
         """Measured places in pixels, thinned; found anew where the view is another."""
         key = places, self._stage.view, self._stage.width(), self._stage.height()

@@ -31,6 +31,7 @@ from yapa.desktop.bench.stage.build_painting import BuildPainter
 from yapa.desktop.bench.stage.camera import View, spread_in_depth, whole_scene
 from yapa.desktop.bench.stage.extras import SHAPES, Extras
 from yapa.desktop.bench.stage.handles import StageHandles
+from yapa.desktop.bench.stage.noting import Noting, StopwatchCard
 from yapa.desktop.bench.stage.outlines import scene_points
 from yapa.desktop.bench.stage.painting import StagePainter
 from yapa.desktop.bench.stage.pull_card import PullCard
@@ -39,6 +40,7 @@ from yapa.desktop.bench.stage.shadows import Shade
 from yapa.desktop.bench.stage.shot import ShotCamera
 from yapa.desktop.bench.stage.solids import SAMPLES, Solids, form_of, mean_image
 from yapa.desktop.bench.stage.trails import Look, TrailPainter
+from yapa.desktop.bench.stage.tune_hand import TuneHand
 from yapa.motion import Array, Motion
 from yapa.session.comparison import Comparison
 from yapa.session.drag import Drag
@@ -87,6 +89,9 @@ class Stage(QWidget):
         session.pull_ended.connect(self._later)
         self._remedies = RemedyCard(session, self)
         self._pull_card = PullCard(session, self)
+        self.noting = Noting(self)
+        self.tuning = TuneHand(self)
+        self._stopwatch = StopwatchCard(session, self)
         self.setMouseTracking(True)
         self.render_seconds: list[float] = []
         self.setMinimumHeight(180)
@@ -101,6 +106,7 @@ class Stage(QWidget):
         session.playhead_moved.connect(lambda _t: self._later())
         session.selection_changed.connect(self._later)
         session.chance_changed.connect(self.update)
+        session.import_previewed.connect(self.update)
 
     # -- what is shown -----------------------------------------------------------------------------
 
@@ -233,6 +239,7 @@ class Stage(QWidget):
             self.trails.paint(p, picture.motion)
             self._painter.rings(p, picture.motion)
             self._painter.ghosts(p)
+            self._painter.brought(p)
             self._painter.spins(p, picture.motion)
             self.extras.paint(p, picture.motion, states)
             self._painter.words(p)
@@ -243,6 +250,7 @@ class Stage(QWidget):
                 self._build_painter.paint(p, picture.motion, states)
             else:
                 self.handles.paint(p, self._view, self.width(), self.height())
+                self.noting.paint(p)
         p.setPen(QPen(t.color("hairline"), 1))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
@@ -273,8 +281,7 @@ class Stage(QWidget):
             self._drag = None if self._held else (event.position(), self.view)
             self.update()
             return
-        taken = self.handles.under(event.position(), self.view, self.width(), self.height())
-        if event.button() == Qt.MouseButton.LeftButton and taken is not None and self.handles.take(taken, event.position()):
+        if self.tuning.press(event):
             self.update()
             return
         self._drag = (event.position(), self.view)
@@ -286,12 +293,11 @@ class Stage(QWidget):
         if self.building and self._drag is None:
             self.hand.hover(event.position())
             return
-        if self.drag.pulling and event.buttons() & Qt.MouseButton.LeftButton:
-            self.handles.drag(event.position(), self.view, self.height())
+        if self.tuning.move(event):
             self.update()
             return
         if self._drag is None or self._view is None:
-            self._hover(event.position())
+            self.tuning.hover(event.position())
             return
         d = event.position() - self._drag[0]
         if event.buttons() & Qt.MouseButton.LeftButton:
@@ -307,17 +313,8 @@ class Stage(QWidget):
             self._held, self._drag = False, None
             self.update()
             return
-        if self.drag.pulling:
-            self.handles.drop()
+        self.tuning.release()
         self._drag = None
-
-    def _hover(self, point: QPointF) -> None:
-        under = self.handles.under(point, self.view, self.width(), self.height())
-        name = under.name if under is not None else None
-        if name != self.handles.hovered:
-            self.handles.hovered = name
-            self.setCursor(Qt.CursorShape.ArrowCursor if name is None else Qt.CursorShape.PointingHandCursor)
-            self.update()
 
     def next_handle(self) -> None:
         """Choose the next outcome that can be pulled, and have the keys."""
@@ -336,26 +333,11 @@ class Stage(QWidget):
                 event.key() == Qt.Key.Key_Escape) and self.hand.hears_escape:
             event.accept()
             return True
-        if event.type() == QEvent.Type.ShortcutOverride and self.drag.pulling and isinstance(event, QKeyEvent) and (
+        if event.type() == QEvent.Type.ShortcutOverride and self.tuning.hears_keys and isinstance(event, QKeyEvent) and (
                 event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter)):
             event.accept()
             return True
         return super().event(event)
-
-    def _pull_by_key(self, event: QKeyEvent) -> bool:
-        """Up and down pull the chosen handle, Enter keeps, Esc puts back."""
-        key = event.key()
-        turning = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.handles.chosen and not turning:
-            fine = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-            return self.handles.nudge((1 if key == Qt.Key.Key_Up else -1) * (0.001 if fine else 0.01))
-        if self.drag.pulling and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            (self.drag.keep if self.drag.stuck else self.drag.let_go)()
-            return True
-        if self.drag.pulling and key == Qt.Key.Key_Escape:
-            self.drag.put_back()
-            return True
-        return False
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         if self._view is not None:
@@ -368,7 +350,7 @@ class Stage(QWidget):
         if self.building and self.hand.key(event):
             self.update()
             return
-        if self._pull_by_key(event):
+        if self.tuning.key(event):
             self.update()
             return
         moves = {Qt.Key.Key_Left: (12, 0), Qt.Key.Key_Right: (-12, 0), Qt.Key.Key_Up: (0, 12), Qt.Key.Key_Down: (0, -12)}

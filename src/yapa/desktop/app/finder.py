@@ -1,4 +1,4 @@
-"""Find a command: every command with its key and what it does, things of the stock and fields of the card, found by a word."""
+"""The finder in the status line: every command with its key, things of the stock and fields of the card, found by a word."""
 
 from __future__ import annotations
 
@@ -6,16 +6,18 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QDialog, QHeaderView, QLineEdit, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtGui import QFocusEvent, QKeyEvent
+from PySide6.QtWidgets import QApplication, QHeaderView, QLineEdit, QTreeWidget, QTreeWidgetItem, QWidget
 
 from yapa.desktop.app.commands import COMMANDS, Act, Command
 from yapa.desktop.app.theme import theme
-from yapa.desktop.widgets.form_dialog import ask
 from yapa.session.building.stock import STOCK
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
+
+WIDE, HIGH, LINE = 640, 320, 320
+"""pixels of the list, and of the line"""
 
 
 def matching(words: str, commands: Sequence[Command] = COMMANDS) -> list[Command]:
@@ -29,6 +31,7 @@ def at_hand(window: MainWindow) -> list[Command]:
     """What a person who builds can reach by its name: things to put in, and the fields of the card."""
     if window.session.case is None or window.bench.work != "build":
         return []
+
     def put(thing: str) -> Act:
         return lambda w: w.bench.put(thing)
 
@@ -40,34 +43,53 @@ def at_hand(window: MainWindow) -> list[Command]:
     return things + fields
 
 
-class FindCommand(QDialog):
-    """Type a word; Enter does the first command that is left, or the chosen one."""
+class Finder(QLineEdit):
+    """Type a word; Enter does the first command that is left, or the chosen one; Esc goes back to where the keys were."""
 
-    def __init__(self, parent: QWidget | None, commands: Sequence[Command] = COMMANDS) -> None:
-        super().__init__(parent)
-        self._commands = commands
-        self.setWindowTitle("Find a command")
-        self.resize(640, 420)
-        self.chosen: Command | None = None
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 14, 16, 12)
-        self.words = QLineEdit()
-        self.words.setPlaceholderText("a word of what you want to do")
-        self.words.setAccessibleName("words of a command")
-        self.words.setToolTip("Narrows the list; Enter does the chosen command")
-        self.words.textChanged.connect(self.show_matching)
-        self.words.installEventFilter(self)
-        self.list = QTreeWidget()
+    def __init__(self, window: MainWindow) -> None:
+        super().__init__()
+        self._window = window
+        self._commands: Sequence[Command] = COMMANDS
+        self._before: QWidget | None = None
+        self.setPlaceholderText("a word of what you want to do")
+        self.setAccessibleName("words of a command")
+        self.setToolTip("Narrows the list; Enter does the chosen command, Esc goes back")
+        self.setFixedWidth(LINE)
+        self.textChanged.connect(self.show_matching)
+        self.list = QTreeWidget(window)
         self.list.setAccessibleName("commands")
         self.list.setHeaderHidden(True)
         self.list.setColumnCount(3)
         self.list.setRootIsDecorated(False)
+        self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.list.header().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.itemActivated.connect(lambda item, _column: self._choose(item))
-        column.addWidget(self.words)
-        column.addWidget(self.list, 1)
+        self.list.itemClicked.connect(lambda item, _column: self._do(item))
+        self.installEventFilter(self)
+        self.list.hide()
+        self.hide()
+
+    def open(self) -> None:
+        """Ask for a command."""
+        self._commands = (*COMMANDS, *at_hand(self._window))
+        self._before = QApplication.focusWidget()
+        self.show()
+        self.clear()
         self.show_matching("")
+        bottom = self._window.height() - self._window.statusBar().height()
+        high = min(HIGH, bottom - 60)
+        self.list.setGeometry(12, bottom - high - 4, min(WIDE, self._window.width() - 24), high)
+        self.list.show()
+        self.list.raise_()
+        self.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def close_list(self, give_back: bool = True) -> None:
+        """Ask for nothing any more."""
+        self.list.hide()
+        self.hide()
+        if give_back and self._before is not None:
+            self._before.setFocus()
+        self._before = None
 
     def show_matching(self, words: str) -> None:
         """List what these words leave."""
@@ -87,7 +109,10 @@ class FindCommand(QDialog):
             self.list.setCurrentItem(item)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """Arrow keys go through the list while the words keep the focus; Enter takes what is chosen."""
+        """Arrow keys go through the list while the words keep the focus; Enter does what is chosen."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Escape:
+            event.accept()  # Esc closes the list and stops nothing else
+            return True
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
             step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
             item = self.list.currentItem()
@@ -95,18 +120,20 @@ class FindCommand(QDialog):
                 self._choose_row(self.list.indexOfTopLevelItem(item) + step)
                 return True
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-                self._choose(item)
+                self._do(item)
+                return True
+            if event.key() == Qt.Key.Key_Escape:
+                self.close_list()
                 return True
         return super().eventFilter(watched, event)
 
-    def _choose(self, item: QTreeWidgetItem | None) -> None:
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        if self.isVisible() and event.reason() not in (Qt.FocusReason.PopupFocusReason, Qt.FocusReason.ActiveWindowFocusReason):
+            self.close_list(give_back=False)
+
+    def _do(self, item: QTreeWidgetItem | None) -> None:
         if item is not None:
-            self.chosen = item.data(0, Qt.ItemDataRole.UserRole)
-            self.accept()
-
-
-def open_dialog(window: MainWindow) -> None:
-    """Ask for a command, and do it."""
-    dialog = FindCommand(window, (*COMMANDS, *at_hand(window)))
-    if ask(dialog) and dialog.chosen is not None:
-        dialog.chosen.act(window)
+            command: Command = item.data(0, Qt.ItemDataRole.UserRole)
+            self.close_list()
+            command.act(self._window)
