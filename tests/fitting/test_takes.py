@@ -117,3 +117,17 @@ def test_trust_over_takes_tells_each_takes_numbers_and_says_nothing_twice(fitted
     for name in LAUNCHES:
         assert sum(line.startswith(f"take {name}: launch") for line in said) == 2
     assert not any("cannot be told" in line for line in said)
+
+
+def test_a_wrong_scale_of_one_take_is_named_and_can_be_freed():
+    case = with_three()
+    wrong = case.tracks[1].model_copy(update={"scale": 1.02})
+    case = case.model_copy(update={"tracks": (case.tracks[0], wrong, case.tracks[2])})
+    result = api.fit(case)
+    assert result.explained[0].path == "tracks.second.scale"
+    freed = result.explained[0].edit(case)
+    found = api.fit(freed)
+    assert found.estimates["tracks.second.scale"].value == pytest.approx(1.0, abs=1e-3)
+    assert found.misfit < 1.1
+    assert found.estimates[E].value == pytest.approx(0.68, abs=2e-3)
+    assert "tracks.second.scale" not in [u.path for u in freed.for_take(freed.takes[0]).unknowns]

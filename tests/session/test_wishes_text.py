@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from yapa.errors import InputError
-from yapa.session.wishes_text import LEAST, USUAL, parse_wishes
+from yapa.session.wishes_text import LEAST, USUAL, amount_of, parse_wishes
 
 
 @pytest.mark.parametrize(("text", "value", "tolerance"), [
@@ -24,3 +24,13 @@ def test_several_wishes_stand_in_a_line_and_what_cannot_be_read_is_told():
     assert parse_wishes(" ; ") == []
     with pytest.raises(InputError, match="not a target"):
         parse_wishes("bounce a lot")
+
+
+def test_an_amount_is_in_the_unit_that_is_shown_unless_it_has_its_own():
+    assert amount_of("0.42", "m") == 0.42
+    assert amount_of(" 42 cm ", "m") == pytest.approx(0.42)
+    assert amount_of("30", "rad") == pytest.approx(0.5235987755982988)
+    assert amount_of("0.5 rad", "rad") == 0.5
+    for text in ("high", "3 s"):
+        with pytest.raises(InputError, match="value"):
+            amount_of(text, "m")

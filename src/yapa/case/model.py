@@ -266,9 +266,11 @@ class Case(Model):
         ----------
         take : one recording
         """
+        tracks = tuple(t for t in self.tracks if t.name in take.tracks)
+        absent = tuple(f"tracks.{t.name}." for t in self.tracks if t not in tracks)
         alone = self.model_copy(update={
-            "tracks": tuple(t for t in self.tracks if t.name in take.tracks), "takes": (), "targets": take.targets, "table": None,
-            "curves": ()})
+            "tracks": tracks, "takes": (), "targets": take.targets, "table": None, "curves": (),
+            "unknowns": tuple(u for u in self.unknowns if not u.path.startswith(absent)) if absent else self.unknowns})
         return with_numbers(alone, take.values) if take.values else alone
 
     @property

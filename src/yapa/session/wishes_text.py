@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 
 from yapa.case import Target
-from yapa.case.units import si_unit
+from yapa.case.units import SHOWN, si_unit
+from yapa.errors import bad_input
 from yapa.formats.target_text import parse_target
 
 USUAL = 0.02
@@ -14,6 +15,7 @@ LEAST = 1e-3
 """the least usual tolerance"""
 _NUMBER = r"[-+−]?\d+(?:[.,]\d+)?(?:[eE][-+]?\d+)?"
 _UNIT = r"[^\W\d][^\s±;]*|°|%"
+_AMOUNT = re.compile(rf"^\s*({_NUMBER})\s*({_UNIT})?\s*$")
 _VALUE = re.compile(rf"^(.*?)(=|at least|at most)\s*({_NUMBER})\s*({_UNIT})?\s*(?:±\s*({_NUMBER})\s*({_UNIT})?)?\s*$")
 
 
@@ -30,6 +32,31 @@ def parse_wishes(text: str) -> list[Target]:
         If one cannot be read: what was found, and how it is written.
     """
     return [parse_target(_in_si(part.strip())) for part in re.split(r"[;\n]", text) if part.strip()]
+
+
+def amount_of(text: str, unit: str) -> float:
+    """Return an amount as it is typed in SI units; without a unit it is in the one that people are shown (angles in degrees).
+
+    Parameters
+    ----------
+    text : such as ``0.42``, ``42 cm``
+    unit : SI unit of what is meant
+
+    Raises
+    ------
+    InputError
+        If it is no number, or its unit is of something else.
+    """
+    found = _AMOUNT.match(text)
+    if found is None:
+        raise bad_input("value", repr(text), f"a number{f' in {unit}' if unit else ''}, or with a unit of its own")
+    number, symbol = found.groups()
+    if symbol is None:
+        return _number(number) * (1.0 / SHOWN[unit][0] if unit in SHOWN else 1.0)
+    given = si_unit(symbol)
+    if given.dimension != si_unit(unit).dimension:
+        raise bad_input("value", repr(text), f"a unit of {unit or 'no dimension'}")
+    return _number(number) * given.factor
 
 
 def _in_si(wish: str) -> str:

@@ -127,6 +127,9 @@ class Bench(QWidget):
     def show_work(self, work: str) -> None:
         """Build or tune: the stage, the time axis and the trials stay, what stands beside them changes."""
         building = work == "build"
+        keys = QApplication.focusWidget()
+        if keys is not None and any(part.isAncestorOf(keys) for part in (self.left, self.right)):
+            self.stage.setFocus(Qt.FocusReason.OtherFocusReason)  # what had them is not seen any more
         self.stage.building = building
         self.left.setCurrentIndex(int(building))
         self.right.setCurrentIndex(int(building))

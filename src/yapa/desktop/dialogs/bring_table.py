@@ -61,7 +61,7 @@ class TableDialog(FormDialog):
 
     def _add_row(self, grid: QGridLayout, k: int, column: TableColumn) -> None:
         name = ElidedLabel(column.name, 10)
-        name.setMinimumWidth(90)
+        name.setFixedWidth(110)
         grid.addWidget(name, k + 1, 0)
         unit = QLineEdit(column.unit)
         unit.setFixedWidth(56)

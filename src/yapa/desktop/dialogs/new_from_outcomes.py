@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 from yapa.case import Case
 from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.choice import Choice
-from yapa.desktop.widgets.form_dialog import FormDialog, ask, number_from
+from yapa.desktop.widgets.form_dialog import FormDialog, number_from, show_once
 from yapa.errors import bad_input
 from yapa.session.new_case import from_outcomes
 from yapa.session.outcomes import CATALOGUE
@@ -64,6 +64,11 @@ def open_dialog(window: MainWindow) -> None:
     if not window.files.may_leave():
         return
     dialog = NewFromOutcomes(window)
-    if ask(dialog) and dialog.case is not None:
-        window.session.open_case(dialog.case)
-        window.show_message("ready: press F to find the numbers")
+
+    def take() -> None:
+        if dialog.case is not None:
+            window.session.open_case(dialog.case)
+            window.show_message("ready: press F to find the numbers")
+
+    dialog.accepted.connect(take)
+    show_once(dialog)

@@ -13,7 +13,7 @@ from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.dialogs.import_file import ImportDialog
 from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.choice import Choice
-from yapa.desktop.widgets.form_dialog import FormDialog, ask, number_from
+from yapa.desktop.widgets.form_dialog import FormDialog, ask, number_from, show_once
 from yapa.desktop.widgets.track_plot import TrackPlot
 from yapa.errors import YapaError, bad_input
 from yapa.session.importing import ImportForm, Questions, TrackFile, read_any, track_data, track_files
@@ -177,6 +177,11 @@ def open_dialog(window: MainWindow, path: Path | None = None) -> None:
     dialog = NewFromTrack(window, window.session)
     if path is not None:
         dialog.use_file(path)
-    if ask(dialog) and dialog.prepared is not None:
-        window.session.open_case(dialog.prepared.case)
-        window.show_message("ready: press F to fit")
+
+    def take() -> None:
+        if dialog.prepared is not None:
+            window.session.open_case(dialog.prepared.case)
+            window.show_message("ready: press F to fit")
+
+    dialog.accepted.connect(take)
+    show_once(dialog)

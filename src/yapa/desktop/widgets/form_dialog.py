@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QShowEvent
+from PySide6.QtGui import QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
     QFormLayout,
     QLineEdit,
+    QPushButton,
     QVBoxLayout,
     QWidget,
 )
@@ -92,8 +93,17 @@ class FormDialog(QDialog):
         super().showEvent(event)
         item = self.form.itemAt(0, QFormLayout.ItemRole.FieldRole) or self.form.itemAt(0, QFormLayout.ItemRole.SpanningRole)
         widget = item.widget() if item is not None else None
+        widget = widget or next((edit for edit in self.findChildren(QLineEdit) if edit.isVisibleTo(self)), None)
         if widget is not None:
             widget.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Enter in a field takes the form; a button that has the keys does what it says."""
+        enter = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if enter and self.done_button.isEnabled() and not isinstance(self.focusWidget(), QPushButton):
+            self._accept()
+        else:
+            super().keyPressEvent(event)
 
     def take(self) -> None:
         """Read the form; raise YapaError if it cannot be used."""

@@ -28,7 +28,8 @@ class TrackPlot(pg.PlotWidget):  # type: ignore[misc]
             self.getAxis(side).setPen(theme().hairline)
             self.getAxis(side).setTextPen(theme().soft)
             self.getAxis(side).setStyle(tickFont=font(9))
-        self.getAxis("left").setWidth(44)
+        self.getAxis("left").setWidth(52)
+        self.getAxis("left").enableAutoSIPrefix(False)
         self.setLabel("bottom", "t", units="s")
         self.addLegend(offset=(-4, 4), labelTextColor=theme().ink, brush=None, pen=None, labelTextSize="8pt")
 

@@ -61,7 +61,7 @@ def start_of(case: Case, columns: dict[tuple[str | None, str], int], joint: list
     start = np.zeros(len(joint))
     for (name, path), k in columns.items():
         of_takes = [s.estimates[path] for take, s in zip(case.takes, singles, strict=True)
-                if (path in take.free_per_take) == (name is not None) and name in (None, take.name)]
+                if (path in take.free_per_take) == (name is not None) and name in (None, take.name) and path in s.estimates]
         values = np.array([to_unit_box(joint[k], e.value) for e in of_takes])
         weights = np.array([1.0 / max(e.std or 0.0, 1e-9) ** 2 if e.determined and e.std else 1e-12 for e in of_takes])
         start[k] = float(values @ weights / weights.sum()) if len(of_takes) else 0.5
@@ -69,8 +69,7 @@ def start_of(case: Case, columns: dict[tuple[str | None, str], int], joint: list
 
 
 def parts_of(
-    case: Case, columns: dict[tuple[str | None, str], int], free: list[Unknown], singles: list[FitResult], start: Array,
-    cancel: Cancel,
+    case: Case, columns: dict[tuple[str | None, str], int], singles: list[FitResult], start: Array, cancel: Cancel,
 ) -> tuple[list[Part], Array]:
     """Return the problems of all takes, and the start with the zeros of their angles behind it.
 
@@ -78,7 +77,6 @@ def parts_of(
     ----------
     case : with takes
     columns : (take or None, path) → place in the joint vector
-    free : numbers that may change
     singles : the fit of every take alone
     start : where the joint fit begins
     cancel : stops the work where it is set
@@ -88,7 +86,7 @@ def parts_of(
     zeros: list[float] = []
     for take, single in zip(case.takes, singles, strict=True):
         problem = FitProblem(case.for_take(take), cancel)
-        places = np.array([columns[take.name if u.path in take.free_per_take else None, u.path] for u in free])
+        places = np.array([columns[take.name if u.path in take.free_per_take else None, u.path] for u in problem.unknowns])
         span = slice(at, at + problem.offsets)
         at += problem.offsets
         p = problem.vector(single.values)
@@ -100,8 +98,9 @@ def parts_of(
         r = problem.residuals(p)
         parts.append(Part(take, problem, places, span, (np.abs(r) <= OUTLIER_SIGMA).astype(float)))
     if case.targets:
-        problem = FitProblem(case.model_copy(update={"tracks": (), "takes": ()}), cancel)
-        shared = [columns.get((None, u.path), -1) for u in free]
+        rest = tuple(u for u in case.unknowns if not u.path.startswith("tracks."))
+        problem = FitProblem(case.model_copy(update={"tracks": (), "takes": (), "unknowns": rest}), cancel)
+        shared = [columns.get((None, u.path), -1) for u in problem.unknowns]
         parts.append(Part(None, problem, np.array(shared), slice(at, at), np.ones(len(problem.residuals(problem.vector())))))
     return parts, np.concatenate([start, _packed(np.array(zeros))])
 

@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 
@@ -22,7 +23,7 @@ from yapa.fitting.confidence.levels import NORMAL_95
 from yapa.fitting.optimise.differences import central
 from yapa.fitting.problem.cancel import Cancel, Cancelled, FitStatus
 from yapa.fitting.problem.left_over import column_residuals, correlations_of
-from yapa.fitting.problem.result import FitResult, Progress
+from yapa.fitting.problem.result import Answer, FitResult, Progress
 from yapa.fitting.problem.target_residuals import evaluate_target
 from yapa.fitting.tracks.take_parts import Part, columns_of, part_residuals, parts_of, start_of
 from yapa.motion import Array
@@ -68,7 +69,7 @@ def fit_takes(
     if ended is not None:
         return _stopped_early(case, columns, joint, start, singles, simulations, time.perf_counter() - begun, ended)
     try:
-        parts, start = parts_of(case, columns, free, singles, start, stop)
+        parts, start = parts_of(case, columns, singles, start, stop)
     except Cancelled as why:
         return _stopped_early(case, columns, joint, start, singles, simulations, time.perf_counter() - begun, why.status)
     for part in parts:
@@ -125,8 +126,16 @@ def _finished(
     columns_left = [column for part, n in zip(tracked, sizes, strict=True)
                     for column in column_residuals(part.problem, part_residuals(part, x)[:n], part.weights[:n] > 0)]
     return FitResult(estimates, misfit, simulations, time.perf_counter() - begun, stopped,
-                     sum(s.outliers for s in singles), targets, findings, own, dof=dof,
+                     sum(s.outliers for s in singles), targets, findings, own, also=_runners_up(singles, estimates),
+                     explained=sorted((e for s in singles for e in s.explained), key=lambda e: -e.gain), dof=dof,
                      correlations=correlations_of(list(shared), among), residuals=columns_left)
+
+
+def _runners_up(singles: list[FitResult], shared: dict[str, Estimate]) -> list[Answer]:
+    """The other answers of takes alone that say something else of the shared numbers, the nearest in misfit first."""
+    found = [replace(answer, values={path: v for path, v in answer.values.items() if path in shared})
+             for single in singles for answer in single.also]
+    return sorted((a for a in found if a.values and a.differs_from(shared)), key=lambda a: a.away)
 
 
 def _stopped_early(

@@ -10,9 +10,11 @@ from yapa.case.units import amount_text
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, theme
 from yapa.desktop.bench.stage.camera import View
+from yapa.errors import YapaError
 from yapa.session.drag import Drag
 from yapa.session.handles import Handle, passage_handles
 from yapa.session.pull_words import pull_words
+from yapa.session.wishes_text import amount_of
 
 SIZE = 5.0
 NEAR = 11.0
@@ -111,6 +113,17 @@ class StageHandles:
                 return False
         self._drag.to(self._drag.wanted + metres * (self._drag.handle.gain if self._drag.handle is not None else 1.0))
         return True
+
+    def pull_to(self, handle: Handle, text: str) -> None:
+        """Pull a handle to a value that was typed, and let it go there."""
+        try:
+            value = amount_of(text, handle.target.unit)
+        except YapaError as error:
+            self._session.error.emit(str(error))
+            return
+        if self._drag.begin(handle):
+            self._drag.to(value)
+            self._drag.let_go()
 
     def choose_next(self) -> str | None:
         """Go to the next handle; its name."""

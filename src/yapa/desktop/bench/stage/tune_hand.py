@@ -7,6 +7,9 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 
+from yapa.case.units import amount_text
+from yapa.desktop.bench.stage.typed import TypedField
+
 if TYPE_CHECKING:
     from yapa.desktop.bench.stage.stage import Stage
 
@@ -60,6 +63,37 @@ class TuneHand:
             stage.setCursor(Qt.CursorShape.ArrowCursor if name is None else Qt.CursorShape.PointingHandCursor)
             stage.update()
 
+    def type_value(self) -> bool:
+        """A field at the chosen handle: Enter pulls it to what was typed, in any unit; Esc leaves it."""
+        stage = self._stage
+        places = stage.handles.places(stage.view, stage.width(), stage.height())
+        found = next(((h, at) for h, at, _ in places if h.name == stage.handles.chosen), None)
+        if found is None:
+            return False
+        handle, at = found
+        field = TypedField(f"value of {handle.name}", "What it should be, in any unit; Enter pulls it there, Esc leaves it")
+        field.setParent(stage)
+        field.setText(amount_text(handle.target.value, handle.target.unit, ".4g"))
+        field.setFixedWidth(110)
+        field.move(int(min(max(at.x() + 14, 4.0), stage.width() - 114)), int(max(at.y() - 12, 4.0)))
+
+        def leave() -> None:
+            field.hide()
+            field.deleteLater()
+            stage.setFocus()
+
+        def keep() -> None:
+            text = field.text()
+            leave()
+            stage.handles.pull_to(handle, text)
+
+        field.returnPressed.connect(keep)
+        field.left.connect(leave)
+        field.show()
+        field.selectAll()
+        field.setFocus()
+        return True
+
     @property
     def hears_keys(self) -> bool:
         """Whether Esc and Enter are the hand's."""
@@ -75,6 +109,8 @@ class TuneHand:
         if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and stage.handles.chosen and not turning:
             fine = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
             return stage.handles.nudge((1 if key == Qt.Key.Key_Up else -1) * (FINE if fine else PULL))
+        if not stage.drag.pulling and stage.handles.chosen and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            return self.type_value()
         if stage.drag.pulling and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             (stage.drag.keep if stage.drag.stuck else stage.drag.let_go)()
             return True
