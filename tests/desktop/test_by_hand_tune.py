@@ -6,12 +6,14 @@ import json
 
 import numpy as np
 import pytest
+from benchmarks.apart.families import record
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QApplication, QPushButton
 
 from tests.desktop.by_hand import command, there_and_back
 from tests.desktop.conftest import laid_out
 from yapa.case import Body, Case, Plane, Sphere, get_number
+from yapa.demo import DATA
 from yapa.desktop.bench.timeline.axis import to_pixel
 from yapa.engine import simulate
 from yapa.formats.case_file import load_case
@@ -216,3 +218,103 @@ def test_the_third_bounce_is_made_30_cm_from_the_start_page(person, qtbot, tmp_p
     command("measure", person.file, "--all", "--json", tmp_path / "out.json")
     found = json.loads((tmp_path / "out.json").read_text())["outcomes"]["body"]
     assert found["apex 3"]["value"] == pytest.approx(0.30, abs=0.006)
+
+
+def write_track(path, t, x, z):
+    path.write_text("\n".join(["t,x,z", *(f"{a:.5f},{b:.6f},{c:.6f}" for a, b, c in zip(t, x, z, strict=True))]))
+    return path
+
+
+def new_from_track(person, path):
+    """The form of a new case from a track, with its file."""
+    person.click(next(b for b in person.window.start.findChildren(QPushButton) if b.text() == "New from a track"))
+    form = dialog_of(person, "New from a track")
+    person.answer("Choose a track", str(path))
+    person.click(form.choose)
+    person.qtbot.waitUntil(lambda: form.samples is not None, timeout=10000)
+    laid_out(person.qtbot, form)
+    return form
+
+
+def another_take(person, path, sigma=""):
+    """Bring a file in as another take."""
+    count = len(person.case.tracks)
+    person.answer("Bring a track", str(path))
+    person.key("ctrl+i")
+    dialog = dialog_of(person, "Bring a track")
+    person.click(dialog.as_take, QPoint(8, dialog.as_take.height() // 2))
+    if sigma:
+        person.click(dialog.sigma)
+        person._send("type", sigma)
+    person.click(dialog.done_button)
+    person.qtbot.waitUntil(lambda: len(person.case.tracks) == count + 1, timeout=5000)
+    person.wait()
+
+
+def ready(person):
+    """The case that a form made is open, and known."""
+    person.qtbot.waitUntil(lambda: person.case is not None and bool(person.case.trials), timeout=20000)
+    person.wait()
+    return case_text(person.case)
+
+
+def test_two_takes_are_fitted_and_the_wrong_scale_of_one_is_named_and_freed(person, qtbot, tmp_path):
+    orange = load_case(DATA / "orange-drop.yapa")[0]
+    motion = simulate(orange)
+    t = np.arange(0.0, 2.0, 1 / 120)
+    z = motion.trajectory("orange").position(t)[:, 2]
+    noise = np.random.default_rng(5).normal(0, 1e-3, (2, len(t)))
+    files = [write_track(tmp_path / f"take-{k}.csv", t, 0 * t, scale * (z + n)) for k, (scale, n) in
+             enumerate(zip((1.0, 1.02), noise, strict=True), start=1)]
+    form = new_from_track(person, files[0])
+    person.click(form.finds["friction"], QPoint(8, form.finds["friction"].height() // 2))
+    person.click(form.finds["drag_coefficient"])
+    person.type_into(form.radius, "0.037")
+    begun = ready(person)
+    another_take(person, files[1])
+    fitted(person)
+    free = person.window.bench.sentence.explain
+    qtbot.waitUntil(free.isVisible, timeout=5000)
+    assert "scale of" in person.window.bench.sentence.words.text()
+    person.click(free)
+    person.wait()
+    fitted(person)
+    person.save()
+    assert there_and_back(person, begun, qtbot, tmp_path) <= 25
+    scale = next(u.path for u in person.case.unknowns if u.path.endswith(".scale"))
+    command("fit", person.file, "--save", tmp_path / "again.yapa")
+    assert get_number(load_case(tmp_path / "again.yapa")[0], scale) == pytest.approx(1 / 1.02, abs=2e-3)
+    assert "take 2" in person.window.bench.evidence._track_cards[person.case.tracks[1].name]._words.text()
+
+
+def test_two_takes_are_fitted_and_the_runner_up_is_looked_at(person, qtbot, tmp_path):
+    """A block that slides up a chute and stops: it stays, or creeps back."""
+    recorded = record("chute", 4792, {"rate": 30.0, "sigma": 2e-3, "noise": "white", "flaw": "none", "told": True})
+    x, z = recorded.places["block"].T
+    path = write_track(tmp_path / "chute.csv", recorded.t, x, z)
+    form = new_from_track(person, path)
+    person.click(form.shape)
+    person._send("type", "box")
+    person._send("key", "Return")
+    person.click(form.support)
+    person._send("key", "Down")
+    person._send("key", "Return")
+    person.click(form.finds["restitution"])
+    person.click(form.sigma)
+    person._send("type", "0.002")
+    person.type_into(form.level, f"{recorded.scene['slope']:.6f}")
+    begun = ready(person)
+    another_take(person, path, "0.002")
+    fitted(person)
+    session, sentence = person.window.session, person.window.bench.sentence
+    qtbot.waitUntil(sentence.runner_up.isVisible, timeout=5000)
+    found = dict(session.preview.comparison.values)
+    person.click(sentence.runner_up)
+    person.wait()
+    assert sentence.words.text().startswith("runner-up: friction")
+    assert session.preview.comparison.values != found
+    person.click(sentence.runner_up)
+    person.wait()
+    assert session.preview.comparison.values == pytest.approx(found)
+    person.save()
+    assert there_and_back(person, begun, qtbot, tmp_path) <= 25

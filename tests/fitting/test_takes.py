@@ -131,3 +131,18 @@ def test_a_wrong_scale_of_one_take_is_named_and_can_be_freed():
     assert found.misfit < 1.1
     assert found.estimates[E].value == pytest.approx(0.68, abs=2e-3)
     assert "tracks.second.scale" not in [u.path for u in freed.for_take(freed.takes[0]).unknowns]
+
+
+def test_a_number_that_no_take_tells_is_not_determined():
+    """A ball that falls straight down never slips: its friction moves nothing."""
+    motion = simulate(with_numbers(set_up(), {VX: 0.0}))
+    t = np.arange(0, 1.2, 1 / 120)
+    rng = np.random.default_rng(4)
+    tracks = tuple(Track(name=name, body="orange", sigma=1e-3, samples=Samples(t=tuple(t.tolist()), z=tuple(
+        (motion.trajectory("orange").position(t)[:, 2] + rng.normal(size=len(t)) * 1e-3).tolist()))) for name in ("one", "two"))
+    case = with_numbers(set_up(), {VX: 0.0}).model_copy(update={
+        "tracks": tracks, "takes": tuple(Take(name=t.name, tracks=(t.name,)) for t in tracks),
+        "unknowns": (Unknown(path=E, low=0.3, high=0.95), Unknown(path="surfaces.both.friction", low=0.0, high=1.0))})
+    found = api.fit(case).estimates
+    assert found[E].value == pytest.approx(0.68, abs=5e-3)
+    assert not found["surfaces.both.friction"].determined

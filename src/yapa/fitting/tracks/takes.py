@@ -30,6 +30,8 @@ from yapa.motion import Array
 
 DIFFERENCE_STEP = 1e-6
 """of the unit box: to either side"""
+UNTOLD, UNTOLD_VARIANCE = 1e-9, 1e6
+"""of the largest singular value: a direction below it is told by nothing; and its variance, in the unit box"""
 HELD_SHARE = 1 / 3
 """of a joint correction that a take keeps where it goes too far"""
 
@@ -101,7 +103,7 @@ def _finished(
     r, J = _at(parts, x)
     dof = max(len(r) - len(x), 1)
     s2 = max(float(r @ r) / dof, 1.0)
-    cov = s2 * np.linalg.pinv(J.T @ J)
+    cov = s2 * _inverse_of_squares(J)
     estimates: dict[str, Estimate] = {}
     own: dict[str, dict[str, Estimate]] = {take.name: {} for take in case.takes}
     for (name, path), k in columns.items():
@@ -119,7 +121,7 @@ def _finished(
         problem = parts[-1].problem
         values = {path: e.value for path, e in estimates.items()}
         targets = [evaluate_target(t, body, reading) for t, body, reading in problem.target_readings(values)]
-    findings = [f"take {take.name}: {f}" for take, s in zip(case.takes, singles, strict=True) for f in s.findings[:2]]
+    findings = [f"{_called(take.name)}: {f}" for take, s in zip(case.takes, singles, strict=True) for f in s.findings[:2]]
     findings += _disagreements(case, estimates, singles)
     shared = {path: k for (name, path), k in columns.items() if name is None}
     among = np.asarray(cov[np.ix_(list(shared.values()), list(shared.values()))], dtype=float)
@@ -129,6 +131,18 @@ def _finished(
                      sum(s.outliers for s in singles), targets, findings, own, also=_runners_up(singles, estimates),
                      explained=sorted((e for s in singles for e in s.explained), key=lambda e: -e.gain), dof=dof,
                      correlations=correlations_of(list(shared), among), residuals=columns_left)
+
+
+def _inverse_of_squares(J: Array) -> Array:
+    """(JᵀJ)⁻¹, with a large variance in place of an infinite one along what no residual tells."""
+    _, S, V = np.linalg.svd(J, full_matrices=False)
+    least = UNTOLD * max(float(S[0]), 1e-300)
+    told = S > least
+    return np.asarray(V.T @ np.diag(np.where(told, 1.0 / np.where(told, S, 1.0) ** 2, UNTOLD_VARIANCE)) @ V)
+
+
+def _called(name: str) -> str:
+    return name if name.startswith("take") else f"take {name}"
 
 
 def _runners_up(singles: list[FitResult], shared: dict[str, Estimate]) -> list[Answer]:
