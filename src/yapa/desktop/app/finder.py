@@ -10,7 +10,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QApplication, QHeaderView, QLineEdit, QTreeWidget, QTreeWidgetItem, QWidget
 
 from yapa.desktop.app.commands import COMMANDS, Act, Command
-from yapa.desktop.app.theme import theme
+from yapa.desktop.app.theme import px, theme
 from yapa.session.building.stock import STOCK
 
 if TYPE_CHECKING:
@@ -54,7 +54,7 @@ class Finder(QLineEdit):
         self.setPlaceholderText("a word of what you want to do")
         self.setAccessibleName("words of a command")
         self.setToolTip("Narrows the list; Enter does the chosen command, Esc goes back")
-        self.setFixedWidth(LINE)
+        self.setFixedWidth(px(LINE))
         self.textChanged.connect(self.show_matching)
         self.list = QTreeWidget(window)
         self.list.setAccessibleName("commands")
@@ -77,8 +77,8 @@ class Finder(QLineEdit):
         self.clear()
         self.show_matching("")
         bottom = self._window.height() - self._window.statusBar().height()
-        high = min(HIGH, bottom - 60)
-        self.list.setGeometry(12, bottom - high - 4, min(WIDE, self._window.width() - 24), high)
+        high = min(px(HIGH), bottom - 60)
+        self.list.setGeometry(12, bottom - high - 4, min(px(WIDE), self._window.width() - 24), high)
         self.list.show()
         self.list.raise_()
         self.setFocus(Qt.FocusReason.ShortcutFocusReason)

@@ -5,7 +5,9 @@ Measured is orange and dotted, simulated teal and solid, pinned violet and faint
 
 from __future__ import annotations
 
+import os
 from dataclasses import asdict, dataclass
+from functools import cache
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QGuiApplication
@@ -66,10 +68,24 @@ def choose_theme() -> Theme:
     return _current
 
 
+@cache
+def type_scale() -> float:
+    """How much larger the type is than usual; ``YAPA_TYPE`` says it at the start."""
+    try:
+        return min(2.5, max(0.7, float(os.environ.get("YAPA_TYPE", "1"))))
+    except ValueError:
+        return 1.0
+
+
+def px(pixels: float) -> int:
+    """Pixels of what holds type, as large as the type is."""
+    return round(pixels * type_scale())
+
+
 def font(size: float = 10.0, bold: bool = False) -> QFont:
     """The one typeface, with tabular figures."""
     f = QFont("DejaVu Sans")
-    f.setPointSizeF(size * 0.78)
+    f.setPointSizeF(size * 0.78 * type_scale())
     f.setBold(bold)
     return f
 

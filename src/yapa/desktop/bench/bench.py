@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.app.theme import px
 from yapa.desktop.bench.builder.card import BodyCard
 from yapa.desktop.bench.builder.scene_list import SceneList
 from yapa.desktop.bench.builder.stock import Stock
@@ -88,7 +89,7 @@ class Bench(QWidget):
     def _things(self) -> QWidget:
         """The stock above what is in the scene."""
         things = QWidget()
-        things.setFixedWidth(BUILD_LEFT)
+        things.setFixedWidth(px(BUILD_LEFT))
         stack = QVBoxLayout(things)
         stack.setContentsMargins(0, 0, 0, 0)
         stack.setSpacing(4)
@@ -133,8 +134,8 @@ class Bench(QWidget):
         self.stage.building = building
         self.left.setCurrentIndex(int(building))
         self.right.setCurrentIndex(int(building))
-        self.left.setFixedWidth(BUILD_LEFT if building else self.evidence.width())
-        self.right.setFixedWidth(BUILD_RIGHT if building else self.unknowns.width())
+        self.left.setFixedWidth(px(BUILD_LEFT) if building else self.evidence.width())
+        self.right.setFixedWidth(px(BUILD_RIGHT) if building else self.unknowns.width())
         self._middle.setContentsMargins(*((12, 4, 4, 0) if building else (16, 6, 8, 2)))
         self.traces.setVisible(not building)
         self.curves.setVisible(not building)

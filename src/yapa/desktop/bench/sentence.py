@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.app.theme import theme
+from yapa.desktop.app.theme import px, theme
 from yapa.desktop.widgets.card import ElidedLabel, button
 from yapa.motion import Severity
 from yapa.session.fit_job import Explanation, FitResult, Progress
@@ -26,7 +26,7 @@ class ScoreCurve(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.scores: list[float] = []
-        self.setFixedSize(110, HEIGHT - 8)
+        self.setFixedSize(px(110), px(HEIGHT - 8))
         self.setAccessibleName("score of the fit")
         self.setToolTip("The best score so far, from when the fit began")
 
@@ -63,7 +63,7 @@ class Sentence(QFrame):
         self._phase = ""
         self.tuning = True
         self.setObjectName("foot")
-        self.setFixedHeight(HEIGHT)
+        self.setFixedHeight(px(HEIGHT))
         row = self._row = QHBoxLayout(self)
         row.setSpacing(10)
         self.words = ElidedLabel("", 10)
@@ -101,7 +101,7 @@ class Sentence(QFrame):
     def show_tuning(self, tuning: bool) -> None:
         """What the fit says belongs to tuning; while a scene is built the line is low and tells what to look at."""
         self.tuning = tuning
-        self.setFixedHeight(HEIGHT if tuning else LOW)
+        self.setFixedHeight(px(HEIGHT if tuning else LOW))
         self._row.setContentsMargins(16, 2 if tuning else 0, 16, 2 if tuning else 0)
         self.say()
 

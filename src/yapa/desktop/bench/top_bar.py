@@ -13,8 +13,8 @@ from PySide6.QtWidgets import (
 
 from yapa.case import Case
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.app.theme import font
-from yapa.desktop.widgets.card import button, label
+from yapa.desktop.app.theme import font, px
+from yapa.desktop.widgets.card import ElidedLabel, button, label
 from yapa.session.comparison import Comparison
 from yapa.session.document import same_but_ledger
 from yapa.session.fit_job import FitResult, Progress
@@ -33,13 +33,13 @@ class TopBar(QFrame):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setObjectName("bar")
-        self.setFixedHeight(44)
+        self.setFixedHeight(px(44))
         self._session = session
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 4, 16, 4)
         row.setSpacing(8)
-        self.title = label("", 14, True)
-        row.addWidget(self.title)
+        self.title = ElidedLabel("", 14, True)
+        row.addWidget(self.title, 3)
         self.kept = label("", 9, role="soft")
         row.addWidget(self.kept)
         row.addStretch(1)
@@ -59,7 +59,7 @@ class TopBar(QFrame):
         self.back = button("to start", "Put the play head at the start (Home)", "to start", "")
         self.back.clicked.connect(lambda: session.playback.go_to(0.0))
         self.play = button("Play", "Play the motion from the play head (Space)", "play", "")
-        self.play.setFixedWidth(64)
+        self.play.setFixedWidth(px(64))
         self.play.clicked.connect(self.toggle)
         self.speed = QComboBox()
         self.speed.addItems(list(SPEEDS))
@@ -67,23 +67,22 @@ class TopBar(QFrame):
         self.speed.setAccessibleName("playing speed")
         self.speed.setToolTip("How fast it plays")
         self.clock = label("t = 0.00 s", 11)
-        self.clock.setFixedWidth(84)
+        self.clock.setFixedWidth(px(84))
         for w in (self.back, self.play, self.speed, self.clock):
             row.addWidget(w)
-        row.addStretch(1)
         words = QVBoxLayout()
         words.setSpacing(0)
-        self.headline = label("", 12, True)
-        self.detail = label("", 10, role="soft")
+        self.headline = ElidedLabel("", 12, True)
+        self.detail = ElidedLabel("", 10, role="soft")
         for w in (self.headline, self.detail):
             w.setAlignment(Qt.AlignmentFlag.AlignRight)
             words.addWidget(w)
         self.headline.setAccessibleName("headline")
-        row.addLayout(words)
+        row.addLayout(words, 4)
         self.fit = QPushButton("Fit")
         self.fit.setObjectName("fit")
         self.fit.setFont(font(12, True))
-        self.fit.setFixedWidth(96)
+        self.fit.setFixedWidth(px(96))
         self.fit.setToolTip("Find the free numbers from the evidence (F). While it runs: stop and keep the best (Esc)")
         self.fit.clicked.connect(self._fit_or_stop)
         row.addWidget(self.fit)
@@ -109,7 +108,7 @@ class TopBar(QFrame):
             self._playing = case
             self._session.playback.go_to(0.0)  # what plays has changed
         if case is not None:
-            self.title.setText(self.title.fontMetrics().elidedText(case.title, Qt.TextElideMode.ElideRight, 290))
+            self.title.setText(case.title)
             saved = self._session.path is not None and self._session.is_clean
             self.kept.setText("saved" if saved else "not saved" if self._session.path is None else "changed")
             self.fit.setEnabled(any(not u.fixed for u in case.unknowns) and case.has_evidence)

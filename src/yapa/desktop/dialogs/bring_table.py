@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QLineEdit, QScrollArea, QWidget
 
 from yapa.case import label_of
-from yapa.desktop.app.theme import theme
+from yapa.desktop.app.theme import px, theme
 from yapa.desktop.widgets.card import ElidedLabel, label
 from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import FormDialog, show_once
@@ -32,7 +32,7 @@ class TableDialog(FormDialog):
         super().__init__("Bring a table of trials", parent, "Bring it")
         self.model = form
         self.edit: Edit | None = None
-        self.resize(820, 560)
+        self.resize(px(820), px(560))
         rows = len(next(iter(form.read.columns.values()), ()))
         self.column.insertWidget(0, label(f"{form.path.name}: {rows} trials", 12, True))
         area = QScrollArea()
@@ -61,10 +61,10 @@ class TableDialog(FormDialog):
 
     def _add_row(self, grid: QGridLayout, k: int, column: TableColumn) -> None:
         name = ElidedLabel(column.name, 10)
-        name.setFixedWidth(110)
+        name.setFixedWidth(px(110))
         grid.addWidget(name, k + 1, 0)
         unit = QLineEdit(column.unit)
-        unit.setFixedWidth(56)
+        unit.setFixedWidth(px(56))
         unit.setAccessibleName(f"unit of {column.name}")
         unit.setToolTip("The unit of its numbers; empty: as the arithmetic says, or SI")
         unit.textEdited.connect(lambda _t: self._changed())

@@ -28,7 +28,7 @@ from PySide6.QtWidgets import (
 )
 
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.app.theme import font, theme
+from yapa.desktop.app.theme import font, px, theme
 from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import show_once
@@ -130,7 +130,7 @@ class EverythingDialog(QDialog):
     def __init__(self, parent: QWidget | None, session: Session) -> None:
         super().__init__(parent)
         self.setWindowTitle("Every number and choice")
-        self.resize(640, 560)
+        self.resize(px(640), px(560))
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 12)
         self.words = QLineEdit()

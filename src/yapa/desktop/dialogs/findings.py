@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from yapa.case import Case
 from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.app.theme import px
 from yapa.desktop.widgets.card import Card, button, label, scrolled
 from yapa.desktop.widgets.form_dialog import show_once
 from yapa.motion import Severity
@@ -59,7 +60,7 @@ class WhyDialog(QDialog):
     def __init__(self, parent: QWidget | None, session: Session) -> None:
         super().__init__(parent)
         self.setWindowTitle("What may be wrong")
-        self.resize(520, 560)
+        self.resize(px(520), px(560))
         self._session = session
         self._requested: Case | None = None
         self._gone = False

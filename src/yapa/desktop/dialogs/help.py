@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QApplication, QDialog, QDialogButtonBox, QPlainTextEdit, QVBoxLayout, QWidget
 
 from yapa.desktop.app.commands import COMMANDS
-from yapa.desktop.app.theme import font
+from yapa.desktop.app.theme import font, px
 from yapa.desktop.widgets.form_dialog import show_once
 
 if TYPE_CHECKING:
@@ -37,7 +37,7 @@ class HelpDialog(QDialog):
     def __init__(self, parent: QWidget | None, text: str) -> None:
         super().__init__(parent)
         self.setWindowTitle("Help")
-        self.resize(760, 560)
+        self.resize(px(760), px(560))
         column = QVBoxLayout(self)
         self.words = QPlainTextEdit(text)
         self.words.setReadOnly(True)

@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from yapa.case import Case, Track
+from yapa.desktop.app.theme import px
 from yapa.desktop.widgets.card import label, set_role
 from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import FormDialog, number_from
@@ -44,7 +45,7 @@ class ImportDialog(FormDialog):
         self._clicks: list[tuple[float, float]] = []
         self.read: TrackFile | None = None
         self.tracks: list[Track] = []
-        self.resize(940, 600)
+        self.resize(px(940), px(600))
         self.column.insertWidget(0, label(form.path.name, 12, True))
         words = label("\n".join(form.open_questions[:4]), 10, role="soft", wrap=True)
         words.setAccessibleName("what is not clear")
@@ -71,7 +72,7 @@ class ImportDialog(FormDialog):
         """A row a column of the file."""
         area = QScrollArea()
         area.setWidgetResizable(True)
-        area.setMinimumHeight(min(44 + 30 * len(self.model.columns), 230))
+        area.setMinimumHeight(px(min(44 + 30 * len(self.model.columns), 230)))
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         inner = QWidget()
         self._grid = QGridLayout(inner)
@@ -194,7 +195,7 @@ class ImportDialog(FormDialog):
 
     def _apart(self) -> QLineEdit:
         edit = QLineEdit(f"{self._known_length():g}")
-        edit.setFixedWidth(64)
+        edit.setFixedWidth(px(64))
         edit.setAccessibleName("distance of the two places")
         edit.setToolTip("How far apart the two places are: a ruler, or the ball from edge to edge")
         return edit

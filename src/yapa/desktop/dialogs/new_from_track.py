@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QFileDialog, QGridLayout, QHBoxLayout, 
 from yapa.case import Samples, Track
 from yapa.case.quantities import QUANTITIES
 from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.app.theme import px
 from yapa.desktop.dialogs.import_file import ImportDialog
 from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.choice import Choice
@@ -34,7 +35,7 @@ class NewFromTrack(FormDialog):
         self.finished.connect(self._leave)
         self.prepared: Prepared | None = None
         self.samples: Samples | None = None
-        self.resize(640, 660)
+        self.resize(px(640), px(660))
         row = QHBoxLayout()
         self.file_label = label("no file yet", 10, role="soft")
         self.choose = QPushButton("Choose a file…")

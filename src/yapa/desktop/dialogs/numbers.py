@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 from yapa.case import numbers, quantity_of
 from yapa.case.quantities import label_of
 from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.app.theme import px
 from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.form_dialog import number_from
 from yapa.desktop.widgets.number_text import short
@@ -48,7 +49,7 @@ class NumbersDialog(QDialog):
         buttons.addButton("Close", QDialogButtonBox.ButtonRole.RejectRole)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
-        self.resize(420, min(620, 130 + 30 * len(self.fields)))
+        self.resize(px(420), px(min(620, 130 + 30 * len(self.fields))))
         session.case_changed.connect(self._refresh)
 
     def _mine(self) -> dict[str, float]:
@@ -61,7 +62,7 @@ class NumbersDialog(QDialog):
             name = QLabel(label_of(path))
             name.setToolTip(q.meaning)
             edit = QLineEdit()
-            edit.setFixedWidth(90)
+            edit.setFixedWidth(px(90))
             edit.setAlignment(Qt.AlignmentFlag.AlignRight)
             edit.setAccessibleName(label_of(path))
             edit.setToolTip(q.meaning)

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.app.theme import px
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import show_once
@@ -32,7 +33,7 @@ class OutcomesDialog(QDialog):
     def __init__(self, parent: QWidget | None, session: Session) -> None:
         super().__init__(parent)
         self.setWindowTitle("Outcomes")
-        self.resize(760, 600)
+        self.resize(px(860), px(600))
         self._session = session
         self._request: object = None
         column = QVBoxLayout(self)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QVBoxLayout, Q
 
 from yapa.case import Case, get_number, label_of, quantity_of
 from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.app.theme import px
 from yapa.desktop.widgets.card import Card, button, label, scrolled
 from yapa.desktop.widgets.form_dialog import show_once
 from yapa.session.document import same_but_ledger
@@ -56,7 +57,7 @@ class WaysDialog(QDialog):
     def __init__(self, parent: QWidget | None, session: Session) -> None:
         super().__init__(parent)
         self.setWindowTitle("Other ways to what should happen")
-        self.resize(480, 560)
+        self.resize(px(480), px(560))
         self._session, self._case = session, session.case
         self._job: Job | None = None
         self._gone = False

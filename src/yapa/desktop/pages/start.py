@@ -11,7 +11,7 @@ from PySide6.QtGui import QHideEvent, QPainter, QPaintEvent, QPen, QShowEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from yapa.case import Case
-from yapa.desktop.app.theme import theme
+from yapa.desktop.app.theme import px, theme
 from yapa.desktop.widgets.card import CardButton, button, curve_polygon, label
 from yapa.session.demo_cases import DemoCase, curve_of, demo_cases
 from yapa.session.recovery import Recovery
@@ -32,8 +32,8 @@ class DemoCard(CardButton):
         case = self.case = demo.case
         self.curve = curve
         self._measured = bool(case.tracks)
-        self.setFixedSize(300, 124)
-        self.column.setContentsMargins(14, 60, 14, 10)
+        self.setFixedSize(px(300), px(124))
+        self.column.setContentsMargins(14, px(60), 14, 10)
         self.column.addWidget(label(case.title, 12, True))
         self.column.addWidget(label(case.notes, 9, role="soft", wrap=True), 1, Qt.AlignmentFlag.AlignTop)
 
@@ -46,7 +46,7 @@ class DemoCard(CardButton):
             pen.setStyle(Qt.PenStyle.DotLine)
             pen.setCapStyle(Qt.PenCapStyle.RoundCap)
         p.setPen(pen)
-        p.drawPolyline(curve_polygon(self.curve, 14, 14, self.width() - 28, 38))
+        p.drawPolyline(curve_polygon(self.curve, 14, 14, self.width() - 28, px(38)))
         p.end()
 
     def show_curve(self, curve: tuple[tuple[float, float], ...]) -> None:

@@ -9,6 +9,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from yapa.desktop.app.theme import px
+
 
 def _clear(layout: QVBoxLayout) -> None:
     while (item := layout.takeAt(0)) is not None:
@@ -23,7 +25,7 @@ class Column(QScrollArea):
     def __init__(self, width: int) -> None:
         super().__init__()
         self.setWidgetResizable(True)
-        self.setFixedWidth(width)
+        self.setFixedWidth(px(width))
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         inner = QWidget()
         self.cards = QVBoxLayout(inner)

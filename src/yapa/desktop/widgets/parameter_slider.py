@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QSlider, QWidget
 
 from yapa.case import Estimate, Unknown
 from yapa.case.unknowns import from_unit_box, to_unit_box
-from yapa.desktop.app.theme import theme
+from yapa.desktop.app.theme import px, theme
 
 STEPS = 10000
 ASIDE = 0.03
@@ -32,7 +32,7 @@ class Knob(QSlider):
         self.setRange(0, STEPS)
         self.setSingleStep(20)
         self.setPageStep(200)
-        self.setFixedHeight(16)
+        self.setFixedHeight(px(16))
         self.valueChanged.connect(self._on_value)
 
     def show_value(self, value: float, estimate: Estimate | None) -> None:

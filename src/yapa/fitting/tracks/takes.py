@@ -137,7 +137,7 @@ def _inverse_of_squares(J: Array) -> Array:
     """(JᵀJ)⁻¹, with a large variance in place of an infinite one along what no residual tells."""
     _, S, V = np.linalg.svd(J, full_matrices=False)
     least = UNTOLD * max(float(S[0]), 1e-300)
-    told = S > least
+    told = least < S
     return np.asarray(V.T @ np.diag(np.where(told, 1.0 / np.where(told, S, 1.0) ** 2, UNTOLD_VARIANCE)) @ V)
 
 

@@ -48,7 +48,9 @@ def text_of(case: Case, paths: Sequence[str], liked: Mapping[str, str] = USUAL) 
     values = {get_number(case, path) for path in paths if has_number(case, path)}
     if len(values) != 1:
         return MIXED if values else ""
-    return f"{values.pop() * _shown(quantity_of(paths[0]).unit, liked)[0]:.6g}"
+    value = values.pop() * _shown(quantity_of(paths[0]).unit, liked)[0]
+    text = f"{value:.6g}"
+    return f"{value:.3g}" if "e" in text else text
 
 
 def values_from(case: Case, paths: Sequence[str], text: str, liked: Mapping[str, str] = USUAL) -> dict[str, float]:

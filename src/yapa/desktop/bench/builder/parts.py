@@ -9,8 +9,9 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
 from yapa.case import Body, Case
 from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.app.theme import px
 from yapa.desktop.bench.builder.rows import NAME, ChoiceRow, Field
-from yapa.desktop.widgets.card import button, label
+from yapa.desktop.widgets.card import ElidedLabel, button, label
 from yapa.errors import YapaError
 from yapa.session.building import driven_paths, scene_edits
 from yapa.session.building.skins import Acting, acting_on, worn_by
@@ -19,7 +20,7 @@ if TYPE_CHECKING:
     from yapa.desktop.bench.builder.card import BodyCard
 
 SURFACE = (("restitution", "restitution"), ("friction", "friction"), ("dynamic_friction", "while sliding"),
-           ("rolling_resistance", "rolling resist."), ("spinning_resistance", "spinning resist."))
+           ("rolling_resistance", "rolling resist."), ("spinning_resistance", "spin resistance"))
 
 
 def heading(text: str) -> QWidget:
@@ -67,12 +68,12 @@ def _acting(card: BodyCard, session: Session, name: str, k: int, acting: Acting)
     line.setContentsMargins(0, 0, 0, 0)
     line.setSpacing(6)
     words = label(f"on {partner}", 9, role="soft")
-    words.setFixedWidth(NAME)
+    words.setFixedWidth(px(NAME))
     line.addWidget(words)
     field = Field(f"{quantity} on {partner}", f"{quantity} that acts. Typing another writes a named pair, which then wins")
-    field.setFixedWidth(58)
+    field.setFixedWidth(px(58))
     field.setAlignment(Qt.AlignmentFlag.AlignRight)
-    origin = label("", 9, role="soft")
+    origin = ElidedLabel("", 9, role="soft")
 
     def show(now: Acting) -> None:
         field.show_text(f"{now.value:.4g}")
@@ -111,10 +112,10 @@ def push_limit(session: Session, name: str, body: Body) -> QWidget:
     line.setContentsMargins(0, 0, 0, 0)
     line.setSpacing(5)
     words = label("push limit [N]", 10)
-    words.setFixedWidth(NAME)
+    words.setFixedWidth(px(NAME))
     line.addWidget(words)
     field = Field("push limit", "The greatest force with which it pushes; empty: it follows its path whatever is in its way")
-    field.setFixedWidth(70)
+    field.setFixedWidth(px(70))
     field.setAlignment(Qt.AlignmentFlag.AlignRight)
     field.show_text("" if body.max_force is None else f"{body.max_force:.6g}")
     field.committed.connect(lambda text: session.builder.edit(driven_paths.set_push_limit(name, text)))
@@ -132,7 +133,7 @@ def keys_of(card: BodyCard, session: Session, name: str, body: Body) -> None:
         line.setSpacing(3)
         for part, value in (("t", key.time), *zip("xyz", key.position, strict=True)):
             field = Field(f"key {k + 1} {part}", "When [s]" if part == "t" else f"Where along {part} [m]")
-            field.setFixedWidth(52)
+            field.setFixedWidth(px(52))
             field.setAlignment(Qt.AlignmentFlag.AlignRight)
             field.show_text(f"{value:.4g}")
             field.committed.connect(lambda text, i=k, p=part: _set_key(session, name, i, p, text))

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEd
 
 from yapa.case import has_number, quantity_of
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.app.theme import font
+from yapa.desktop.app.theme import font, px
 from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.choice import Choice
 from yapa.errors import YapaError
@@ -18,7 +18,7 @@ from yapa.session.building.fields import text_of, unit_shown, values_from
 from yapa.session.building.matters import cannot_matter
 from yapa.session.edits import free, lock
 
-NAME = 92
+NAME = 104
 """pixels of the name of a line"""
 
 
@@ -84,16 +84,16 @@ class NumberRow(QWidget):
         self.why: QLabel | None = None
         row.setSpacing(5)
         words = label(name, 10)
-        words.setFixedWidth(NAME)
+        words.setFixedWidth(px(NAME))
         words.setToolTip(q.meaning)
         row.addWidget(words)
         self.field = Field(name, f"{q.meaning}. Any unit will do; +2 cm and ×1.1 change it")
-        self.field.setFixedWidth(70)
+        self.field.setFixedWidth(px(80))
         self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.field.committed.connect(self._set)
         row.addWidget(self.field)
         unit = label(unit_shown(paths[0], session.units.liked), 9, role="soft")
-        unit.setFixedWidth(32)
+        unit.setFixedWidth(px(32))
         row.addWidget(unit)
         self.tick = QCheckBox("find")
         self.tick.setFont(font(9))
@@ -153,7 +153,7 @@ class ChoiceRow(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(5)
         words = label(name, 10)
-        words.setFixedWidth(NAME)
+        words.setFixedWidth(px(NAME))
         row.addWidget(words)
         self.box = Choice()
         self.box.setFont(font(10))
@@ -164,7 +164,7 @@ class ChoiceRow(QWidget):
         self.box.setCurrentText(now)
         self.box.setAccessibleName(name)
         self.box.setToolTip(tip)
-        self.box.setMinimumWidth(60)
+        self.box.setMinimumWidth(px(60))
         self.box.activated.connect(lambda _k: chosen(self.box.currentText().strip()))
         line = self.box.lineEdit()
         if line is not None:

@@ -12,6 +12,7 @@ from yapa.case import Case
 from yapa.case.profiles import PRESETS
 from yapa.case.scene import Pairing
 from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.app.theme import px
 from yapa.desktop.bench.builder.parts import heading
 from yapa.desktop.bench.builder.rows import NAME, ChoiceRow, Field
 from yapa.desktop.widgets.card import button, label
@@ -113,7 +114,7 @@ def named_row(words: str, field: QWidget) -> QWidget:
     line.setContentsMargins(0, 0, 0, 0)
     line.setSpacing(6)
     name = label(words, 10)
-    name.setFixedWidth(NAME)
+    name.setFixedWidth(px(NAME))
     line.addWidget(name)
     line.addWidget(field, 1)
     return row

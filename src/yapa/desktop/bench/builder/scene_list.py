@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from yapa.case import Body
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.app.theme import font, theme
+from yapa.desktop.app.theme import font, px, theme
 from yapa.desktop.bench.builder.rows import Field
 from yapa.desktop.bench.evidence.sketches import draw
 from yapa.desktop.widgets.card import button
@@ -32,7 +32,7 @@ class BodyRow(QWidget):
     def __init__(self, name: str, body: Body) -> None:
         super().__init__()
         self.name, self._body, self.selected, self.hidden = name, body, False, False
-        self.setFixedHeight(36)
+        self.setFixedHeight(px(36))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"in the scene: {name}")
@@ -54,12 +54,12 @@ class BodyRow(QWidget):
         p.restore()
         p.setPen(t.color("ink"))
         p.setFont(font(10, True))
-        p.drawText(QRectF(38, 3, self.width() - 44, 16), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+        p.drawText(QRectF(38, px(3), self.width() - 44, px(16)), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
                    p.fontMetrics().elidedText(self.name, Qt.TextElideMode.ElideRight, self.width() - 46))
         p.setPen(t.color("soft"))
         p.setFont(font(9))
         words = ("hidden · " if self.hidden else "") + account(self._body)
-        p.drawText(QRectF(38, 18, self.width() - 44, 15), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+        p.drawText(QRectF(38, px(18), self.width() - 44, px(15)), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
                    p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, self.width() - 46))
         p.end()
 

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QGridLayout, QWidget
 
-from yapa.desktop.app.theme import font, theme
+from yapa.desktop.app.theme import font, px, theme
 from yapa.desktop.bench.builder.sketches import draw_thing
 from yapa.session.building.stock import STOCK, Thing
 
@@ -28,7 +28,7 @@ class Tile(QWidget):
         self.thing = thing
         self._from: QPointF | None = None
         self._away = False
-        self.setFixedSize(56, 54)
+        self.setFixedSize(px(56), px(54))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.OpenHandCursor)
         self.setAccessibleName(f"stock {thing.name}")
@@ -44,10 +44,10 @@ class Tile(QWidget):
         p.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 5, 5)
         p.setPen(QPen(t.color("ink"), 1.2))
         p.setBrush(t.color("paper_a"))
-        draw_thing(p, self.thing.name, QRectF(14, 8, 28, 22))
+        draw_thing(p, self.thing.name, QRectF(px(14), px(8), px(28), px(22)))
         p.setPen(t.color("ink"))
         p.setFont(font(9))
-        p.drawText(QRectF(0, 35, self.width(), 14), Qt.AlignmentFlag.AlignCenter, self.thing.name)
+        p.drawText(QRectF(0, px(35), self.width(), px(14)), Qt.AlignmentFlag.AlignCenter, self.thing.name)
         p.end()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
-from yapa.desktop.app.theme import Theme, font, theme
+from yapa.desktop.app.theme import Theme, font, px, theme
 from yapa.session.comparison import Gap
 from yapa.session.headline import amount
 
@@ -38,12 +38,12 @@ class ComparisonTable(QTableWidget):
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setAccessibleName("measured, simulated, gap")
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.verticalHeader().setDefaultSectionSize(ROW)
-        self.horizontalHeader().setFixedHeight(20)
+        self.verticalHeader().setDefaultSectionSize(px(ROW))
+        self.horizontalHeader().setFixedHeight(px(20))
         self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         self.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         for c, width in enumerate(WIDTHS, start=1):
-            self.setColumnWidth(c, width)
+            self.setColumnWidth(c, px(width))
 
     def show_gaps(self, gaps: Sequence[Gap]) -> None:
         """Show these gaps."""
@@ -58,7 +58,7 @@ class ComparisonTable(QTableWidget):
             self._shown, self._theme = [()] * len(words), theme()
             self.clearSpans()
             self.setRowCount(len(rows))
-            self.setFixedHeight(HEAD + ROW * len(rows) + 2)
+            self.setFixedHeight(px(HEAD) + px(ROW) * len(rows) + 2)
             self.setVisible(bool(rows))
         for k, (row, name) in enumerate(zip(rows, words, strict=True)):
             if name == self._shown[k]:

@@ -10,6 +10,7 @@ from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QMenu
 
+from yapa.desktop.app.theme import px
 from yapa.desktop.bench.stage.typed import TypedField as Field
 from yapa.desktop.bench.stage.wishes import Wishes
 from yapa.motion import Motion
@@ -318,7 +319,7 @@ class BuildHand:
         field.setParent(self._stage)
         field.setText(text)
         field.selectAll()
-        field.setFixedWidth(120)
+        field.setFixedWidth(px(120))
         x, y = min(at.x() + 12, self._stage.width() - 126.0), min(at.y() - 12, self._stage.height() - 30.0)
         field.move(int(max(x, 4)), int(max(y, 4)))
 

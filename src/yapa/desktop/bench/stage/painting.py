@@ -9,7 +9,7 @@ from pyqtgraph.functions import arrayToQPolygonF
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
-from yapa.desktop.app.theme import font, theme
+from yapa.desktop.app.theme import font, px, theme
 from yapa.desktop.bench.stage.camera import nice_length
 from yapa.motion import Array, Motion
 
@@ -165,22 +165,32 @@ class StagePainter:
         if self._stage.shot.seen() is not None:
             where = f"through the camera {self._stage.shot.name}"
         p.drawText(QPointF(14, 20), where)
-        left = 30.0 + p.fontMetrics().horizontalAdvance(where)
-        p.drawLine(QPointF(left, 16), QPointF(left + pixels, 16))
-        p.drawLine(QPointF(left, 13), QPointF(left, 19))
-        p.drawLine(QPointF(left + pixels, 13), QPointF(left + pixels, 19))
-        p.drawText(QPointF(left + 6 + pixels, 20), word)
-        x = self._stage.width() - 14.0
+        edge = self._legend(p)
+        metrics = p.fontMetrics()
+        left, y = 30.0 + metrics.horizontalAdvance(where), 20.0
+        if left + 6 + pixels + metrics.horizontalAdvance(word) > edge - 12:  # no room beside: the next line
+            left, y = 14.0, 20.0 + px(18)
+        if left + 6 + pixels + metrics.horizontalAdvance(word) > self._stage.width():
+            return
+        p.setPen(t.color("soft"))
+        p.drawLine(QPointF(left, y - 4), QPointF(left + pixels, y - 4))
+        p.drawLine(QPointF(left, y - 7), QPointF(left, y - 1))
+        p.drawLine(QPointF(left + pixels, y - 7), QPointF(left + pixels, y - 1))
+        p.drawText(QPointF(left + 6 + pixels, y), word)
+
+    def _legend(self, p: QPainter) -> float:
+        """What the lines are, at the right; where it begins [pixels]."""
+        t, x = theme(), self._stage.width() - 14.0
         entries = [("simulated", "simulated", False)]
         if self._session.preview.builder is not None and self._session.preview.builder.measured:
             entries.append(("measured", "measured", True))
         if self._session.preview.other is not None:
             entries.append(("pinned", self._session.preview.other_name, False))
         for role, word, dotted in reversed(entries):
-            width = p.fontMetrics().horizontalAdvance(word)
-            x -= width
+            x -= p.fontMetrics().horizontalAdvance(word)
             p.setPen(t.color("ink"))
             p.drawText(QPointF(x, 20), word)
             p.setPen(QPen(t.color(role), 2, Qt.PenStyle.DotLine if dotted else Qt.PenStyle.SolidLine))
             p.drawLine(QPointF(x - 26, 16), QPointF(x - 6, 16))
             x -= 40
+        return x

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 
 from yapa.case.units import amount_text
+from yapa.desktop.app.theme import px
 from yapa.desktop.bench.stage.typed import TypedField
 
 if TYPE_CHECKING:
@@ -74,7 +75,7 @@ class TuneHand:
         field = TypedField(f"value of {handle.name}", "What it should be, in any unit; Enter pulls it there, Esc leaves it")
         field.setParent(stage)
         field.setText(amount_text(handle.target.value, handle.target.unit, ".4g"))
-        field.setFixedWidth(110)
+        field.setFixedWidth(px(110))
         field.move(int(min(max(at.x() + 14, 4.0), stage.width() - 114)), int(max(at.y() - 12, 4.0)))
 
         def leave() -> None:

@@ -7,10 +7,11 @@ from math import ceil
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QWheelEvent
 
+from yapa.desktop.app.theme import px
 from yapa.session.building.rays import nice_step
 from yapa.session.playback import Playback
 
-LEFT = 64
+LEFT = px(64)
 """Pixels from a widget's left edge to time zero."""
 RIGHT = 16
 

@@ -7,7 +7,7 @@ from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, 
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.app.theme import font, theme
+from yapa.desktop.app.theme import font, px, theme
 from yapa.desktop.bench.timeline.axis import LEFT, Span, marks, to_pixel, to_time, turn_wheel
 from yapa.session.beats import Beat, nearest_beat
 from yapa.session.handles import Handle
@@ -30,7 +30,7 @@ class BeatStrip(QWidget):
         self._session = session
         self._candidate: tuple[float, Handle] | None = None
         self._painted: tuple[tuple[object, ...], QPixmap] | None = None
-        self.setFixedHeight(HEIGHT)
+        self.setFixedHeight(px(HEIGHT))
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setAccessibleName("Beat strip")
         self.setToolTip(TIP)
@@ -51,7 +51,7 @@ class BeatStrip(QWidget):
             return
         span = self._session.playback.span
         measured = self._session.preview.builder is not None and bool(self._session.preview.builder.measured)
-        top, bottom = (12.0, 32.0) if measured else (22.0, 22.0)
+        top, bottom = (px(12), px(32)) if measured else (px(22), px(22))
         p.drawPixmap(0, 0, self._axis(span))
         p.setFont(font(10))
         if measured:
@@ -86,7 +86,7 @@ class BeatStrip(QWidget):
         p.setClipping(False)
         x = to_pixel(self._session.playback.time, span, self.width())
         p.setPen(QPen(t.color("ink"), 1.4))
-        p.drawLine(QPointF(x, 1), QPointF(x, self.height() - NUMBERS))
+        p.drawLine(QPointF(x, 1), QPointF(x, self.height() - px(NUMBERS)))
         p.setBrush(t.color("ink"))
         p.drawPolygon([QPointF(x - 5, 1), QPointF(x + 5, 1), QPointF(x, 8)])
         p.end()
@@ -109,7 +109,7 @@ class BeatStrip(QWidget):
     def _paint_numbers(self, p: QPainter, span: Span) -> None:
         """The time axis: a stroke and a number at round times."""
         t = theme()
-        line = self.height() - NUMBERS
+        line = self.height() - px(NUMBERS)
         p.setPen(QPen(t.color("hairline"), 1))
         p.drawLine(QPointF(LEFT, line), QPointF(to_pixel(span[1], span, self.width()), line))
         p.setFont(font(9))
@@ -117,7 +117,7 @@ class BeatStrip(QWidget):
             x = to_pixel(time, span, self.width())
             p.setPen(QPen(t.color("soft"), 1))
             p.drawLine(QPointF(x, line), QPointF(x, line + 3))
-            p.drawText(QRectF(x - 30, line + 2, 60, NUMBERS - 2), Qt.AlignmentFlag.AlignCenter, f"{time:g} s")
+            p.drawText(QRectF(x - px(30), line + 2, px(60), px(NUMBERS) - 2), Qt.AlignmentFlag.AlignCenter, f"{time:g} s")
 
     def _in_time(self) -> list[Handle]:
         """What can be pulled along time."""

@@ -8,7 +8,7 @@ from PySide6.QtGui import QColor, QPaintEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.app.theme import Theme, font, theme
+from yapa.desktop.app.theme import Theme, font, px, theme
 from yapa.desktop.bench.timeline.axis import LEFT, RIGHT, Span, to_time, turn_wheel
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.plots import PlotArea, pg
@@ -34,7 +34,7 @@ class TracePlot(PlotArea):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.setFixedHeight(TRACE_HEIGHT)
+        self.setFixedHeight(px(TRACE_HEIGHT))
         self.ci.layout.setContentsMargins(0, 2, RIGHT, 2)
         self.ci.layout.setSpacing(0)
         self.main = self.addPlot(row=0, col=0)
@@ -99,7 +99,7 @@ class TracePlot(PlotArea):
         title = f"{trace.name} {trace.unit}" + ("" if len(self._bodies()) < 2 else f" · {trace.body}")
         if (title, t) != self._titled:
             self._titled = (title, t)
-            self.title.setText(title, color=t.soft, size="8pt")
+            self.title.setText(title, color=t.soft, size=f"{font(10).pointSizeF():.1f}pt")
             self.setAccessibleName(f"Trace of {trace.name}, {trace.body}")
             self.setToolTip(f"{trace.name} of {trace.body} over time: measured points, simulated line; below, the "
                             f"residual within ±{RIBBON_SIGMAS:g} σ. Drag to scrub")
@@ -284,7 +284,7 @@ class CurveHead(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.setFixedHeight(20)
+        self.setFixedHeight(px(20))
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 0, 10, 0)
         self.words = label("", 9, role="soft")

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QScrollArea, QWi
 
 from yapa.case import Trial
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.app.theme import font, theme
+from yapa.desktop.app.theme import font, px, theme
 from yapa.desktop.widgets.card import curve_polygon
 from yapa.session.edits import change_trial, remove_trial
 from yapa.session.ledger import made_elsewhere
@@ -30,7 +30,7 @@ class TrialCard(QWidget):
         self.index, self.trial, self._session = index, trial, session
         self.compared = self.elsewhere = False
         self._low = False
-        self.setFixedSize(176, 84)
+        self.setFixedSize(px(176), px(84))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.show_trial(trial)
@@ -64,7 +64,7 @@ class TrialCard(QWidget):
     def show_low(self, low: bool) -> None:
         """One line, or the curve and words too."""
         self._low = low
-        self.setFixedSize(176, LOW if low else TALL)
+        self.setFixedSize(px(176), px(LOW if low else TALL))
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -78,32 +78,32 @@ class TrialCard(QWidget):
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(QPen(t.color("pinned" if self.compared else "simulated"), 1.4))
         if self._low:
-            p.drawPolyline(curve_polygon(self.trial.curve, 8, 8, 34, 12))
+            p.drawPolyline(curve_polygon(self.trial.curve, px(8), px(8), px(34), px(12)))
             p.setPen(t.color("ink"))
             p.setFont(font(10, True))
-            p.drawText(QRectF(50, 6, 84, 16), Qt.AlignmentFlag.AlignLeft,
-                       p.fontMetrics().elidedText(self.trial.name, Qt.TextElideMode.ElideRight, 82))
+            p.drawText(QRectF(px(50), px(6), px(84), px(16)), Qt.AlignmentFlag.AlignLeft,
+                       p.fontMetrics().elidedText(self.trial.name, Qt.TextElideMode.ElideRight, px(68)))
             p.setPen(t.color("soft" if self.elsewhere else "ink", 0.6 if self.elsewhere else 1.0))
-            p.drawText(QRectF(120, 6, 48, 16), Qt.AlignmentFlag.AlignRight, self.score())
+            p.drawText(QRectF(px(120), px(6), px(48), px(16)), Qt.AlignmentFlag.AlignRight, self.score())
             p.end()
             return
-        p.drawPolyline(curve_polygon(self.trial.curve, 12, 12, 84, 26))
+        p.drawPolyline(curve_polygon(self.trial.curve, px(12), px(12), px(84), px(26)))
         p.setPen(t.color("soft" if self.elsewhere else "ink", 0.6 if self.elsewhere else 1.0))
         p.setFont(font(13, True))
-        p.drawText(QRectF(96, 6, 70, 24), Qt.AlignmentFlag.AlignRight, self.score())
+        p.drawText(QRectF(px(96), px(6), px(70), px(24)), Qt.AlignmentFlag.AlignRight, self.score())
         p.setPen(t.color("ink"))
         p.setFont(font(11, True))
-        p.drawText(QRectF(12, 42, 150, 18), Qt.AlignmentFlag.AlignLeft,
-                   p.fontMetrics().elidedText(self.trial.name, Qt.TextElideMode.ElideRight, 110))
+        p.drawText(QRectF(px(12), px(42), px(150), px(18)), Qt.AlignmentFlag.AlignLeft,
+                   p.fontMetrics().elidedText(self.trial.name, Qt.TextElideMode.ElideRight, px(92)))
         p.setPen(t.color("soft"))
         p.setFont(font(9))
         words = self.trial.summary or "–"
-        p.drawText(QRectF(12, 62, 152, 16), Qt.AlignmentFlag.AlignLeft,
-                   p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, 152))
+        p.drawText(QRectF(px(12), px(62), px(152), px(16)), Qt.AlignmentFlag.AlignLeft,
+                   p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, px(152)))
         marks = " ".join(w for w, on in (("compared", self.compared), ("pinned", self.trial.pinned)) if on)
         if marks:
             p.setPen(t.color("pinned"))
-            p.drawText(QRectF(60, 44, 106, 16), Qt.AlignmentFlag.AlignRight, marks)
+            p.drawText(QRectF(px(60), px(44), px(106), px(16)), Qt.AlignmentFlag.AlignRight, marks)
         p.end()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -190,7 +190,7 @@ class Filmstrip(QScrollArea):
     def show_low(self, low: bool) -> None:
         """One line a trial, or its curve and words too."""
         self._low = low
-        self.setFixedHeight((LOW if low else TALL) + (4 if low else 12))
+        self.setFixedHeight(px((LOW if low else TALL) + (4 if low else 12)))
         for card in self.cards:
             card.show_low(low)
 

@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
 
 from yapa.desktop.app.qt_bridge import Session
-from yapa.desktop.app.theme import font
+from yapa.desktop.app.theme import font, px
 from yapa.desktop.bench.trials.filmstrip import Filmstrip
 from yapa.desktop.widgets.card import label
 from yapa.session.trial_difference import ranges_of, trial_difference
@@ -53,7 +53,7 @@ class TrialsFoot(QFrame):
 
     def _open(self, on: bool) -> None:
         self.strip.show_low(not on)
-        self.setFixedHeight(OPEN if on else LOW)
+        self.setFixedHeight(px(OPEN if on else LOW))
         self._tell()
 
     def _tell(self) -> None:

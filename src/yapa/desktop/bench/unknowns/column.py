@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
 from yapa.case import get_number, label_of, numbers
 from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.app.theme import px
 from yapa.desktop.bench.unknowns.unknown_card import UnknownCard
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.column import Column, _clear
@@ -21,7 +22,7 @@ class UnknownColumn(QWidget):
         self._session = session
         self.rows: dict[str, UnknownCard] = {}
         self._shown: object = None
-        self.setFixedWidth(296)
+        self.setFixedWidth(px(296))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)

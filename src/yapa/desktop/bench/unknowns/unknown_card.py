@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit
 from yapa.case import Estimate, Unknown, label_of, quantity_of
 from yapa.case.estimate_text import bounds_text, digits, spread_text
 from yapa.case.units import as_shown
-from yapa.desktop.app.theme import font
+from yapa.desktop.app.theme import font, px
 from yapa.desktop.bench.unknowns.leverage_bar import LeverageBar
 from yapa.desktop.widgets.card import Card, ElidedLabel, button, label
 from yapa.desktop.widgets.number_text import fitting, short
@@ -67,14 +67,14 @@ class UnknownCard(Card):
         self.value = QLineEdit()
         self.value.setObjectName("value")
         self.value.setFont(font(10.5, True))
-        self.value.setFixedWidth(70)
+        self.value.setFixedWidth(px(70))
         self.value.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.value.setAccessibleName(f"value of {label_of(path)}")
         self.value.setToolTip(f"Type a value{' in ' + symbol if symbol else ''} and press Enter")
         self.value.editingFinished.connect(self._typed)
         head.addWidget(self.value)
         unit = label(symbol, 9, role="soft")
-        unit.setFixedWidth(32)
+        unit.setFixedWidth(px(32))
         head.addWidget(unit)
         return head
 
@@ -94,7 +94,7 @@ class UnknownCard(Card):
             edit = QLineEdit(f"{self._scale * end:.4g}")
             edit.setObjectName("range")
             edit.setFont(font(9))
-            edit.setFixedWidth(44)
+            edit.setFixedWidth(px(44))
             edit.setAlignment(Qt.AlignmentFlag.AlignLeft if k else Qt.AlignmentFlag.AlignRight)
             edit.setAccessibleName(f"{'upper' if k else 'lower'} end of the range of {label_of(path)}")
             edit.setToolTip("The end of its range: the fit stays inside. Type another and press Enter")
