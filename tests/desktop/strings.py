@@ -28,6 +28,7 @@ from PySide6.QtWidgets import (
     QTableWidget,
     QWidget,
 )
+from shiboken6 import isValid
 
 from yapa.case import numbers
 from yapa.demo import DATA
@@ -196,8 +197,12 @@ def overlaps(boxes: list[tuple[str, QRect, QWidget]]) -> list[str]:
 
 
 def wrong(window: QWidget) -> list[str]:
-    """What is cut or overlaps in a window."""
-    QApplication.processEvents()
+    """What is cut or overlaps in a window, once everything has its place."""
+    before = None
+    while before != (before := [w.geometry().getRect() for w in window.findChildren(QWidget)]):
+        for _ in range(5):
+            QApplication.processEvents()
+            time.sleep(0.01)
     (cut, boxes), (cut_too, painted_boxes) = strings(window), drawn(window)
     return [*dict.fromkeys([*cut, *cut_too]), *overlaps(boxes), *overlaps(painted_boxes)]
 
@@ -256,7 +261,7 @@ def dialog_of(app: QApplication, window: MainWindow, text: str) -> list[str]:
 
     def look() -> None:
         for dialog in window.findChildren(QDialog):
-            if dialog.isVisible():
+            if isValid(dialog) and dialog.isVisible():
                 app.processEvents()
                 found.extend(wrong(dialog))
                 dialog.reject()
