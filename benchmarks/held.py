@@ -1,7 +1,7 @@
 """How long the interface is held: ``python -m benchmarks.held`` on a display, with the machine idle.
 
-A timer of 1 ms beats on the interface's thread; the longest time between two beats, while something is done by hand or goes on beside, is
-how long a person's next move would have waited. The first frame of the window is not counted.
+A timer of 1 ms beats on the interface's thread; the longest time between two beats, while something is done by hand or goes on
+beside, is how long a person's next move would have waited. The first frame of the window is not counted.
 """
 
 from __future__ import annotations
@@ -95,7 +95,7 @@ def rows_of(app: QApplication, window: MainWindow) -> list[tuple[str, list[float
         note("it plays for a second", lambda: window.bench.top.toggle(), pause=1.0)
         note("stopped", lambda: window.bench.top.toggle())
         note("the view is turned", lambda k=k: window.bench.stage.look_from(-0.3 - 0.1 * k, 0.4), pause=0.8)
-        for text in ("What may be wrong…", "Outcomes…", "Every number and choice…", "Find a command…"):
+        for text in ("What may be wrong…", "Outcomes…", "Every number and choice…", "Help"):
             def shown(text: str = text) -> None:
                 QTimer.singleShot(150, lambda: close_dialogs(window))
                 window.run_command(text)

@@ -24,7 +24,7 @@ __all__ = ["Explanation", "FitJob", "FitResult", "Fitter", "Progress", "RunningF
 Fitter = Callable[[Case, Callable[[Progress], None], Cancel], FitResult]
 SAME = 1e-9
 """of a value, of one at least: values that differ by less are the same"""
-PROGRESS_PAUSE = 0.05
+PROGRESS_PAUSE = 0.08
 """s between two reports of a fit"""
 
 

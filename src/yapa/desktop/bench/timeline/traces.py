@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtGui import QColor, QPaintEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QScrollArea, QVBoxLayout, QWidget
 
@@ -230,21 +230,32 @@ class Traces(QScrollArea):
         self.setWidget(inner)
         self.plots: list[TracePlot] = []
         self.painted = 0
-        session.comparison_changed.connect(self.show_picture)
+        self._later = QTimer(self, interval=0, singleShot=True)
+        self._later.timeout.connect(lambda: self.show_picture(session.preview.comparison))
+        session.comparison_changed.connect(self._on_comparison)
         session.beside_changed.connect(lambda _p: self.show_picture(session.preview.comparison))
         session.playhead_moved.connect(self._move_heads)
         session.span_changed.connect(lambda: self.show_picture(session.preview.comparison))
         session.steps_changed.connect(lambda: self.show_picture(session.preview.comparison))
 
+    def _on_comparison(self, picture: Comparison) -> None:
+        """At once under a hand; beside a fit, which nobody waits for, in a turn of its own."""
+        if self._session.fits.running:
+            self._later.start()
+        else:
+            self.show_picture(picture)
+
     def show_picture(self, picture: Comparison | None) -> None:
-        """Draw a look."""
+        """Draw a look; plots that are not there yet are made one a turn."""
         case = self._session.case
         if picture is None or case is None or self.isHidden():
             return
-        while len(self.plots) < len(picture.traces):
+        if len(self.plots) < len(picture.traces):
             plot = TracePlot(self._session)
             self.plots.append(plot)
             self._column.insertWidget(len(self.plots) - 1, plot)
+            if len(self.plots) < len(picture.traces):
+                self._later.start()
         preview = self._session.preview
         other = {(tr.body, tr.name): tr for tr in preview.other.traces} if preview.other else {}
         aside = [{(tr.body, tr.name): tr for tr in step.traces} for step in preview.steps]

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
-from yapa.case import get_number, label_of, numbers
+from yapa.case import Unknown, get_number, label_of, numbers
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import px
 from yapa.desktop.bench.unknowns.unknown_card import UnknownCard
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.column import Column, _clear
 from yapa.session.edits import free, lock, remove_unknown, set_range
+
+AT_ONCE = 2
+"""cards that are made in one turn"""
 
 
 class UnknownColumn(QWidget):
@@ -46,22 +50,31 @@ class UnknownColumn(QWidget):
             free = sum(not u.fixed for u in case.unknowns)
             locked = len(case.unknowns) - free
             self.cards.addWidget(label(f"May change · {free}" + (f" · {locked} locked" if locked else ""), 11, True, role="soft"))
-            for unknown in case.unknowns:
-                card = UnknownCard(unknown)
-                card.turned.connect(self._session.preview.preview_value)
-                card.pressed.connect(self._session.preview.show_steps)
-                card.released.connect(self._let_go)
-                card.locked.connect(lambda p, on: self._session.make(lock(p, on)))
-                card.ranged.connect(lambda p, low, high: self._session.make(set_range(p, low, high)))
-                card.removed.connect(lambda p: self._session.make(remove_unknown(p)))
-                self.cards.addWidget(card)
-                self.rows[unknown.path] = card
             more = button("+ another number", "Choose a body or a field on the left and tick the number; or pick it here")
             more.clicked.connect(self._free_another)
             self.cards.addWidget(more)
             self.cards.addStretch(1)
-            self._bars()
+            self._add(case.unknowns, case.unknowns)
         self._values()
+
+    def _add(self, unknowns: tuple[Unknown, ...], waiting: tuple[Unknown, ...]) -> None:
+        """Make the first cards, and the others a turn later each: the interface never stands still for a whole column."""
+        if self._shown is not unknowns:
+            return  # another case, another column
+        for unknown in waiting[:AT_ONCE]:
+            card = UnknownCard(unknown)
+            card.turned.connect(self._session.preview.preview_value)
+            card.pressed.connect(self._session.preview.show_steps)
+            card.released.connect(self._let_go)
+            card.locked.connect(lambda p, on: self._session.make(lock(p, on)))
+            card.ranged.connect(lambda p, low, high: self._session.make(set_range(p, low, high)))
+            card.removed.connect(lambda p: self._session.make(remove_unknown(p)))
+            self.rows[unknown.path] = card
+            self.cards.insertWidget(len(self.rows), card)
+        self._bars()
+        self._values()
+        if waiting[AT_ONCE:]:
+            QTimer.singleShot(0, self, lambda: self._add(unknowns, waiting[AT_ONCE:]))
 
     def _values(self) -> None:
         case = self._session.case
