@@ -13,6 +13,7 @@ from yapa.desktop.app.case_files import CaseFiles
 from yapa.desktop.app.commands import COMMANDS, Command
 from yapa.desktop.app.finder import Finder
 from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.app.remembered import Remembered
 from yapa.desktop.pages.registry import PAGES
 from yapa.desktop.widgets.card import label, set_role
 from yapa.session.jobs import Queue
@@ -43,6 +44,8 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Yapa")
         self.resize(1280, 800)
         self.setAcceptDrops(True)
+        self.remembered = Remembered(self, self.recovery.folder)
+        self.remembered.restore()
         self._built: dict[str, QWidget] = {}
         self.pages = QStackedWidget()
         self.setCentralWidget(self.pages)
@@ -241,6 +244,7 @@ class MainWindow(QMainWindow):
         if "bench" in self._built:
             self.bench.stage.close_solids()
             self.bench.clicks.hear(False)
+        self.remembered.keep(self.bench.split_now if "bench" in self._built else None)
         event.accept()
 
 

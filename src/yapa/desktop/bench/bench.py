@@ -46,6 +46,8 @@ class Bench(QWidget):
     def __init__(self, session: Session, run_command: Callable[[str], None]) -> None:
         super().__init__()
         self._session = session
+        self.tune_split = [340, 270]
+        self._tuning = False
         self.top = TopBar(session)
         self.evidence = EvidenceColumn(session, run_command)
         self.stage = Stage(session)
@@ -85,6 +87,17 @@ class Bench(QWidget):
         self.clicks = Clicks(session)
         self.top.played.connect(self.clicks.played)
         self.show_work("tune")
+
+    def divide(self, split: list[int]) -> None:
+        """Divide stage and curves as they were."""
+        self.tune_split = split
+        if self._tuning:
+            self._stages.setSizes(split)
+
+    @property
+    def split_now(self) -> list[int]:
+        """How stage and curves are divided while tuning [pixels]."""
+        return self._stages.sizes() if self._tuning else self.tune_split
 
     def _things(self) -> QWidget:
         """The stock above what is in the scene."""
@@ -140,7 +153,10 @@ class Bench(QWidget):
         self.traces.setVisible(not building)
         self.curves.setVisible(not building)
         self.sentence.show_tuning(not building)
-        self._stages.setSizes([10_000, 1] if building else [340, 270])
+        if self._tuning:
+            self.tune_split = self._stages.sizes()
+        self._tuning = not building
+        self._stages.setSizes([10_000, 1] if building else self.tune_split)
         self.top.mark(work)
         self.stage.handles.hovered = None
         self.stage.update()

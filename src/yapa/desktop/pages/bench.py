@@ -14,4 +14,8 @@ def build(window: MainWindow) -> QWidget:
     """The bench of a window; its widgets, and what draws the scene, are imported when it is first needed."""
     from yapa.desktop.bench.bench import Bench
 
-    return Bench(window.session, window.run_command)
+    bench = Bench(window.session, window.run_command)
+    split = window.remembered.split()
+    if split is not None:
+        bench.divide(split)
+    return bench

@@ -46,7 +46,7 @@ class HeldTargets:
 
     @classmethod
     def at(cls, motion: Motion, targets: Sequence[tuple[Target, str]]) -> HeldTargets:
-        """Hold targets as a motion meets them; what is not quite inside its limit is held where it is.
+        """Return targets held as a motion meets them; what is not quite inside its limit is held where it is.
 
         Parameters
         ----------

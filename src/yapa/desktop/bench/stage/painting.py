@@ -104,6 +104,22 @@ class StagePainter:
             else:
                 p.drawPolygon(self._outline(account.half_extents, account.orientation, place[0]))
 
+    def troubles(self, p: QPainter, motion: Motion, states: Array) -> None:
+        """A mark at every body that a finding is about."""
+        t = theme()
+        for name in {f.about for f in self._session.findings.found} & set(motion.names):
+            body = motion.body(name)
+            if body.kind == "plane" or name in self._session.builder.hidden:
+                continue
+            x, y = self._stage.to_pixels(states[motion.names.index(name), :3][None])[0]
+            reach = self._stage.view.pixels(body.bounding_radius, self._stage.height())
+            at = QPointF(x + 0.7 * reach + 8, y - 0.7 * reach - 8)
+            p.setPen(QPen(t.color("trouble"), 1.4))
+            p.setBrush(t.color("card"))
+            p.drawEllipse(at, 7.0, 7.0)
+            p.setFont(font(10, True))
+            p.drawText(QRectF(at.x() - 7, at.y() - 7, 14, 14), Qt.AlignmentFlag.AlignCenter, "!")
+
     def brought(self, p: QPainter) -> None:
         """What would be brought in from a file: hollow dots."""
         p.setBrush(Qt.BrushStyle.NoBrush)

@@ -107,6 +107,7 @@ class Stage(QWidget):
         session.selection_changed.connect(self._later)
         session.chance_changed.connect(self.update)
         session.import_previewed.connect(self.update)
+        session.findings_changed.connect(self.update)
 
     # -- what is shown -----------------------------------------------------------------------------
 
@@ -240,6 +241,7 @@ class Stage(QWidget):
             self._painter.rings(p, picture.motion)
             self._painter.ghosts(p)
             self._painter.brought(p)
+            self._painter.troubles(p, picture.motion, states)
             self._painter.spins(p, picture.motion)
             self.extras.paint(p, picture.motion, states)
             self._painter.words(p)

@@ -24,6 +24,8 @@ RIBBON_HEIGHT = 30
 """pixels"""
 RIBBON_SIGMAS = 5.0
 """standard deviations at the edge of the ribbon"""
+OUTLIER, FEW = 6.0, 0.1
+"""standard deviations: a point further off is crossed, where so small a part of them is: more are no outliers"""
 MAX_POINTS = 150
 """measured points that are drawn"""
 
@@ -51,6 +53,7 @@ class TracePlot(PlotArea):
         self.ribbon.getAxis("left").setTicks([[(0, "0 σ")]])
         self.ribbon.setYRange(-RIBBON_SIGMAS, RIBBON_SIGMAS, padding=0.0)
         self.points = self.main.plot([], [], pen=None, symbol="o", symbolSize=3.6, pxMode=True)
+        self.outliers = self.main.plot([], [], pen=None, symbol="x", symbolSize=8, pxMode=True)
         self.compared = self.main.plot([], [])
         self.aside = [self.main.plot([], []) for _ in range(2)]
         self.theory = self.main.plot([], [], connect="finite")
@@ -81,6 +84,7 @@ class TracePlot(PlotArea):
         measured = t.color("measured")
         self.points.setSymbolBrush(measured)
         self.points.setSymbolPen(None)
+        self.outliers.setSymbolPen(pg.mkPen(t.color("trouble"), width=1.4))
         self.line.setPen(pg.mkPen(t.color("simulated"), width=1.8))
         self.compared.setPen(pg.mkPen(t.color("pinned", 0.7), width=1.3))
         for line in self.aside:
@@ -121,11 +125,16 @@ class TracePlot(PlotArea):
         else:
             self.compared.setData([], [])
         if trace.residual is not None and trace.measured_t is not None:
+            far = np.abs(np.nan_to_num(trace.residual)) > OUTLIER if len(trace.residual) else np.zeros(0, bool)
+            crossed = bool(far.any()) and float(far.mean()) < FEW
+            y = trace.measured_y
+            self.outliers.setData(*((trace.measured_t[far], y[far]) if crossed and y is not None else ([], [])))
             self.residual.setData(trace.measured_t, np.clip(trace.residual, -RIBBON_SIGMAS, RIBBON_SIGMAS))
             self.ribbon.show()
             self.ci.layout.setRowFixedHeight(1, RIBBON_HEIGHT)
         else:
             self.residual.setData([], [])
+            self.outliers.setData([], [])
             self.ribbon.hide()
             self.ci.layout.setRowFixedHeight(1, 0)
         theory = trace.theory if trace.theory is not None and np.isfinite(trace.theory).any() else None
