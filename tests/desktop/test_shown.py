@@ -104,6 +104,7 @@ def test_an_angle_on_its_card_is_in_degrees(bench, qtbot):
     w = bench("orange-drop")
     path = "bodies.orange.tilt.y"
     assert w.session.make(free(path))
+    qtbot.waitUntil(lambda: path in w.bench.unknowns.rows, timeout=5000)
     card = w.bench.unknowns.rows[path]
     assert [round(float(e.text())) for e in card._ends] == [round(np.degrees(end)) for end in (card.unknown.low, card.unknown.high)]
     card.value.setFocus()

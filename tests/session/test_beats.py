@@ -60,3 +60,13 @@ def test_harder_contacts_are_louder_and_each_touch_is_heard_once(two_fall):
     every = clicks(two_fall, 0.0, 2.0, ContactChoice(least=0.0))
     assert min(every) >= QUIETEST
     assert len(every) < len(two_fall.contacts)  # the last ones follow each other within 30 ms
+
+
+def test_the_choice_of_contacts_is_followed_and_begins_anew_with_another_case(desk, ear):
+    heard = []
+    desk.contacts_chosen.connect(lambda: heard.append(len(desk.preview.beats)))
+    every = len(desk.preview.beats)
+    desk.preview.choose_contacts(ContactChoice(least=2.0))
+    assert 0 < heard[0] < every
+    desk.open_case(desk.case)
+    assert desk.preview.contact_choice == ContactChoice()

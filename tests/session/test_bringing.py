@@ -97,3 +97,16 @@ def test_where_a_body_touches_the_floor(desk, ear, tmp_path):
     desk.tracks.look_into(tmp_path / "bad.bin", seen.append)
     ear.until(lambda: bool(desk.troubles))
     assert len(seen) == 1
+
+
+def test_what_would_be_brought_in_is_shown_and_a_table_is_told_from_a_track(desk, tmp_path):
+    heard = []
+    desk.import_previewed.connect(lambda: heard.append(len(desk.tracks.shown)))
+    form = ImportForm.of_file(pixels(tmp_path / "filmed.csv"))
+    assert form.has_clock
+    desk.tracks.show(form.preview())
+    desk.tracks.show([])
+    assert heard == [1, 0]
+    trials = tmp_path / "trials.csv"
+    trials.write_text("drop height (cm),rebound (cm)\n40,15\n60,22\n80,30\n")
+    assert not ImportForm.of_file(trials).has_clock

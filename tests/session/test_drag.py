@@ -11,6 +11,7 @@ from yapa.outcomes import read
 from yapa.session import edits
 from yapa.session.drag import with_wish
 from yapa.session.handles import rounded_value
+from yapa.session.pull_words import pull_words
 
 
 @pytest.fixture
@@ -186,3 +187,13 @@ def test_a_time_is_pulled_along_the_time_axis(desk, ear):
     desk.drag.let_go()
     ear.until(lambda: desk.case is not before)
     assert desk.case.targets[-1].value == pytest.approx(handle.target.value - 0.02, abs=1e-3)
+
+
+def test_the_words_of_a_pull_tell_its_value_and_what_holds_it(held_apex, ear):
+    desk = held_apex
+    handle = next(h for h in desk.preview.comparison.handles if h.name == "orange apex 2")
+    assert pull_words(desk.drag, handle) == [f"orange apex 2  {handle.target.value:.3f} m"]
+    pulled_to(desk, ear, "orange apex 2", 0.1)
+    words = pull_words(desk.drag, desk.drag.handle)
+    assert "→" in words[0]
+    assert words[1].endswith("held by orange apex 1")

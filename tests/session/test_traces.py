@@ -8,9 +8,9 @@ import pytest
 from tests.session.conftest import E, bouncing
 from yapa.case import Body, Box, Case, Plane, Sphere, with_numbers
 from yapa.engine import simulate
-from yapa.session.closed_forms import closed_form, may_hold
+from yapa.session.closed_forms import FORMS, closed_form, fall, may_hold, slide, throw
 from yapa.session.comparison import ComparisonBuilder
-from yapa.session.traces import KINDS, NAMED, usual_traces
+from yapa.session.traces import KINDS, NAMED, traces_of, usual_traces
 from yapa.session.trial_difference import ranges_of, trial_difference
 
 FLOOR = Body(motion="static", shapes=(Plane(kind="plane", surface="pad"),))
@@ -127,3 +127,20 @@ def test_the_time_axis_shows_a_stretch_within_the_clip(desk):
     desk.playback.zoom(0.0, 0.5)
     desk.playback.show_all()
     assert heard[-1] == (0.0, end)
+
+
+def test_a_form_that_does_not_hold_says_nothing():
+    case = scene(velocity=(2.0, 0.0, 1.0))
+    motion = simulate(case)
+    assert fall(case, motion, "ball") is None
+    assert slide(case, motion, "ball") is None
+    assert (fall, slide, throw) == FORMS
+
+
+def test_a_trace_without_a_closed_form_has_none():
+    builder = ComparisonBuilder(bouncing())
+    motion = builder.at().motion
+    (height,) = traces_of(None, motion, builder.measured_side, {}, [("orange", "height")])
+    assert height.theory is None
+    assert height.measured_y is not None
+    assert height.residual is None

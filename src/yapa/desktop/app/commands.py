@@ -70,7 +70,7 @@ COMMANDS: tuple[Command, ...] = (
             lambda w: w.bench.note("mark")),
     Command("Edit", "Tap the stopwatch", "B", "Note the play head's time: a contact, or the rest; while it plays tap along",
             lambda w: w.session.notes.tap()),
-    Command("Edit", "Draw a path", "P", "Draw the way a body went, with its timing; again ends it", lambda w: w.bench.note("draw")),
+    Command("Edit", "Draw a path", "D", "Draw the way a body went, with its timing; again ends it", lambda w: w.bench.note("draw")),
     Command("Edit", "Note by hand…", "N", "Evidence without a recording: heights, a stopwatch, marks", dialog("manual_evidence")),
     Command("Edit", "Say what should happen…", "T", "Ask for an outcome, with a tolerance",
             lambda w: w.bench.evidence.ask_target()),

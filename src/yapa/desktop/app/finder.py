@@ -16,7 +16,7 @@ from yapa.session.building.stock import STOCK
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
 
-WIDE, HIGH, LINE = 640, 320, 320
+WIDE, HIGH, LINE, HEIGHT = 640, 320, 320, 17
 """pixels of the list, and of the line"""
 
 
@@ -54,7 +54,7 @@ class Finder(QLineEdit):
         self.setPlaceholderText("a word of what you want to do")
         self.setAccessibleName("words of a command")
         self.setToolTip("Narrows the list; Enter does the chosen command, Esc goes back")
-        self.setFixedWidth(px(LINE))
+        self.setFixedSize(px(LINE), px(HEIGHT))
         self.textChanged.connect(self.show_matching)
         self.list = QTreeWidget(window)
         self.list.setAccessibleName("commands")

@@ -8,7 +8,7 @@ import numpy as np
 
 from yapa.desktop.app.theme import font, theme
 from yapa.desktop.widgets.plots import pg
-from yapa.tracking.track_data import TrackData
+from yapa.session.importing import TrackData
 
 MAX_DOTS = 1500
 
