@@ -14,7 +14,7 @@ from yapa.session.fit_job import Explanation, FitResult, Progress
 from yapa.session.trial_difference import ranges_of, trial_difference
 from yapa.session.verdict import learned, runner_up_words
 
-HEIGHT, LOW = 34, 22
+HEIGHT, LOW = 34, 18
 """pixels while a case is tuned, and while it is built"""
 MAX_SCORES = 240
 """scores of a fit that its curve keeps"""

@@ -171,7 +171,8 @@ class ImportDialog(FormDialog):
         tools.addWidget(self.distance)
         self.apart = self._apart()
         tools.addWidget(self.apart)
-        tools.addWidget(label("m", 10))
+        self.metres = label("m", 10)
+        tools.addWidget(self.metres)
         self.set_floor = self._tool(tools, "Set the floor", "Click where it touches the floor: the track is lifted onto it", FLOOR)
         tools.addStretch(1)
         stack.addLayout(tools)
@@ -281,7 +282,7 @@ class ImportDialog(FormDialog):
         pixels, frames = self.model.in_pixels, any(c.role == "frame" for c in self.model.columns)
         self._row_visible(self.scale, pixels)
         self._row_visible(self.rate, frames)
-        for part in (self.set_scale, self.distance, self.apart):
+        for part in (self.set_scale, self.distance, self.apart, self.metres):
             part.setVisible(pixels)
         try:
             self._numbers()

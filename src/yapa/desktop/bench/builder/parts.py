@@ -23,6 +23,10 @@ SURFACE = (("restitution", "restitution"), ("friction", "friction"), ("dynamic_f
            ("rolling_resistance", "rolling resist."), ("spinning_resistance", "spin resistance"))
 
 
+BESIDE = 78
+"""pixels of the name of a partner"""
+
+
 def heading(text: str) -> QWidget:
     """The name of a group of lines, with a hairline behind it."""
     row = QWidget()
@@ -67,8 +71,8 @@ def _acting(card: BodyCard, session: Session, name: str, k: int, acting: Acting)
     line = QHBoxLayout(row)
     line.setContentsMargins(0, 0, 0, 0)
     line.setSpacing(6)
-    words = label(f"on {partner}", 9, role="soft")
-    words.setFixedWidth(px(NAME))
+    words = ElidedLabel(f"on {partner}", 9, role="soft")
+    words.setFixedWidth(px(BESIDE))
     line.addWidget(words)
     field = Field(f"{quantity} on {partner}", f"{quantity} that acts. Typing another writes a named pair, which then wins")
     field.setFixedWidth(px(58))
