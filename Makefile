@@ -33,7 +33,7 @@ test: setup
 
 # Thousands of mutated cases and tables, 200 kills, eight minutes of use; limits of time are asserted here alone.
 hard: setup
-	YAPA_HARD=1 bash tools/with_display.sh $(BIN)/python -m pytest -s -o timeout=7200 tests/hard tests/session/test_races.py tests/desktop/test_sheets.py
+	YAPA_HARD=1 bash tools/with_display.sh $(BIN)/python -m pytest -s -o timeout=7200 tests/hard tests/session/test_races.py tests/desktop/test_sheets.py tests/desktop/test_long.py
 
 bench: setup
 	$(BIN)/python -m benchmarks.drop

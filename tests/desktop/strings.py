@@ -156,7 +156,11 @@ def strings(window: QWidget) -> tuple[list[str], list[tuple[str, QRect, QWidget]
 def cells_cut(table: QTableWidget) -> list[str]:
     """Cells whose words have no room."""
     out = []
-    metrics = QFontMetrics(table.font())
+    metrics, heads = QFontMetrics(table.font()), QFontMetrics(table.horizontalHeader().font())
+    for column in range(table.columnCount()):
+        head = table.horizontalHeaderItem(column)
+        if head is not None and heads.horizontalAdvance(head.text()) > table.columnWidth(column) - 4:
+            out.append(f"head {head.text()!r}: {heads.horizontalAdvance(head.text())} px in {table.columnWidth(column) - 4}")
     for row in range(table.rowCount()):
         for column in range(table.columnCount()):
             item = table.item(row, column)

@@ -128,7 +128,8 @@ class NewFromTrack(FormDialog):
         self.show_message("\n".join(found.notices))
         self.samples = found.samples
         self.title = path.stem
-        self.file_label.setText(str(path))
+        self.file_label.setText(path.name)
+        self.file_label.setToolTip(str(path))
         self.done_button.setEnabled(True)
         s = found.samples
         self.columns.setText(f"columns {', '.join(found.columns)}; {len(s.t)} samples from {s.t[0]:g} to {s.t[-1]:g} s")

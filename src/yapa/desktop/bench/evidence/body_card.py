@@ -8,8 +8,9 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from yapa.case import Body
 from yapa.desktop.app.theme import theme
+from yapa.desktop.bench.builder.scene_list import account
 from yapa.desktop.bench.evidence.sketches import draw
-from yapa.desktop.widgets.card import CardButton, label
+from yapa.desktop.widgets.card import CardButton, ElidedLabel, label
 
 
 class _Sketch(QWidget):
@@ -41,9 +42,6 @@ class BodyCard(CardButton):
         words = QVBoxLayout()
         words.setSpacing(0)
         words.addWidget(label(name, 11, True))
-        mass = f" · {body.mass:.3g} kg" if body.motion == "dynamic" else ""
-        if body.density is not None:
-            mass = f" · {body.density:.4g} kg/m³"
-        words.addWidget(label(f"{body.motion}{mass} · {body.shapes[0].surface}", 9, role="soft"))
+        words.addWidget(ElidedLabel(account(body), 9, role="soft"))
         row.addLayout(words, 1)
         self.column.addLayout(row)

@@ -11,7 +11,7 @@ from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from yapa.desktop.app.theme import font, px, theme
 from yapa.desktop.bench.stage.camera import nice_length
-from yapa.motion import Array, Motion
+from yapa.motion import Array, Motion, Severity
 
 if TYPE_CHECKING:
     from yapa.desktop.bench.stage.stage import Stage
@@ -105,20 +105,22 @@ class StagePainter:
                 p.drawPolygon(self._outline(account.half_extents, account.orientation, place[0]))
 
     def troubles(self, p: QPainter, motion: Motion, states: Array) -> None:
-        """A mark at every body that a finding is about."""
+        """A mark at every body that a finding is about: of a trouble in brick, of what is good to know softly."""
         t = theme()
-        for name in {f.about for f in self._session.findings.found} & set(motion.names):
-            body = motion.body(name)
-            if body.kind == "plane" or name in self._session.builder.hidden:
+        about: dict[str, bool] = {}
+        for finding in self._session.findings.found:
+            about[finding.about] = about.get(finding.about, False) or finding.severity is Severity.TROUBLE
+        for name, trouble in about.items():
+            if name not in motion.names or motion.body(name).kind == "plane" or name in self._session.builder.hidden:
                 continue
             x, y = self._stage.to_pixels(states[motion.names.index(name), :3][None])[0]
-            reach = self._stage.view.pixels(body.bounding_radius, self._stage.height())
+            reach = self._stage.view.pixels(motion.body(name).bounding_radius, self._stage.height())
             at = QPointF(x + 0.7 * reach + 8, y - 0.7 * reach - 8)
-            p.setPen(QPen(t.color("trouble"), 1.4))
+            p.setPen(QPen(t.color("trouble" if trouble else "soft"), 1.4 if trouble else 1.0))
             p.setBrush(t.color("card"))
             p.drawEllipse(at, 7.0, 7.0)
-            p.setFont(font(10, True))
-            p.drawText(QRectF(at.x() - 7, at.y() - 7, 14, 14), Qt.AlignmentFlag.AlignCenter, "!")
+            p.setFont(font(10, trouble))
+            p.drawText(QRectF(at.x() - 7, at.y() - 7, 14, 14), Qt.AlignmentFlag.AlignCenter, "!" if trouble else "?")
 
     def brought(self, p: QPainter) -> None:
         """What would be brought in from a file: hollow dots."""
