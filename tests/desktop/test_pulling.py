@@ -286,13 +286,17 @@ def test_what_was_noted_by_hand_becomes_evidence_and_what_cannot_be_read_is_said
         dialog.take()
     dialog.apexes.setText("0.74; 0.41")
     dialog.rest.setText("3.4")
-    dialog.marks.setText("0.53:0,-,0.037")
-    dialog.path.setText("0:0,0,1.4 0.3:0,0,1.0")
+    dialog.formulas["z"].setText("1.4 - g * t^2 / 2")
     dialog.take()
-    assert len(dialog.after.targets) == len(drop.session.case.targets) + 5
-    assert dialog.after.tracks[-1].name == "drawn"
-    assert len(dialog.lines) == 6
-    dialog.path.setText("")
+    assert len(dialog.after.targets) == len(drop.session.case.targets) + 3
+    theory = dialog.after.tracks[-1]
+    assert theory.name == "theory"
+    assert theory.samples.x is None
+    assert theory.samples.z[60] == pytest.approx(1.4 - 9.80665 / 8, abs=1e-6)
+    dialog.formulas["z"].setText("height + 1")
+    with pytest.raises(InputError, match="arithmetic of t and g"):
+        dialog.take()
+    dialog.formulas["z"].setText("")
     dialog.trial.setCurrentIndex(1)
     dialog.take()
     assert dialog.after.tracks[-1].name.startswith("as set up of orange")

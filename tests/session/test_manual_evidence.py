@@ -7,7 +7,16 @@ from benchmarks.scenes import ball, floor, scene
 from yapa import api
 from yapa.case import Trial, Unknown
 from yapa.errors import InputError
-from yapa.session.manual_evidence import apex_heights, apex_ratios, drawn_path, mark, stopwatch, theory_curve, trial_track
+from yapa.session.manual_evidence import (
+    apex_heights,
+    apex_ratios,
+    drawn_path,
+    formula_track,
+    mark,
+    stopwatch,
+    theory_curve,
+    trial_track,
+)
 
 E = "surfaces.both.restitution"
 
@@ -54,3 +63,12 @@ def test_what_cannot_be_evidence_is_refused():
                  lambda: drawn_path("p", "orange", [0.0, 0.0], [(0, 0, 0), (1, 0, 0)], 0.01)):
         with pytest.raises(InputError):
             make()
+
+
+def test_a_curve_of_theory_is_arithmetic_of_the_time():
+    track = formula_track("theory", "orange", {"x": "", "z": "1.4 - g * t^2 / 2"}, 0.5, 9.8, 0.01)
+    assert track.samples.x is None
+    assert track.samples.z[-1] == pytest.approx(1.4 - 9.8 * 0.125)
+    for text, told in (("1 / t", "a number at every time"), ("h - t", "arithmetic of t and g"), (" ", "no coordinate")):
+        with pytest.raises(InputError, match=told):
+            formula_track("theory", "orange", {"z": text}, 0.5, 9.8, 0.01)

@@ -5,11 +5,12 @@ All become ordinary evidence: targets with a tolerance, or tracks with a noise.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
 from yapa.case.evidence import Samples, Target, Track
+from yapa.case.expressions import parse_expression
 from yapa.case.model import Case
 from yapa.case.unknowns import Trial
 from yapa.case.validation import in_words
@@ -119,6 +120,41 @@ def theory_curve(name: str, body: str, place: Callable[[float], Place], duration
     """
     grid = np.arange(0.0, duration + 1e-9, 1 / 120)
     return _track(name, body, grid, np.array([place(float(t)) for t in grid]), sigma)
+
+
+def formula_track(name: str, body: str, formulas: Mapping[str, str], duration: float, gravity: float, sigma: float) -> Track:
+    """Return a curve of theory as a track at 120 a second: each coordinate as arithmetic of the time.
+
+    Parameters
+    ----------
+    name : its name
+    body : name of the body
+    formulas : axis → arithmetic of t [s] and g [m/s²], such as ``1.4 - g * t^2 / 2``; an axis without one was not measured
+    duration : length of the clip [s]
+    gravity : g [m/s²]
+    sigma : standard deviation of the noise
+
+    Raises
+    ------
+    InputError
+        If one cannot be read, or is no number at some time.
+    """
+    grid = np.arange(0.0, duration + 1e-9, 1 / 120)
+    columns = {}
+    for axis, text in formulas.items():
+        if not text.strip():
+            continue
+        expression = parse_expression(text)
+        strange = [word for word in expression.names if word not in ("t", "g")]
+        if strange:
+            raise bad_input(f"{axis}(t)", repr(strange[0]), "arithmetic of t and g")
+        y = np.broadcast_to(np.asarray(expression.value({"t": grid, "g": gravity}), dtype=float), len(grid))
+        if not np.isfinite(y).all():
+            raise bad_input(f"{axis}(t)", repr(text), f"a number at every time to {duration:g} s")
+        columns[axis] = tuple(y.tolist())
+    if not columns:
+        raise bad_input("the curve", "no coordinate", "one at least, as arithmetic of t")
+    return Track(name=name, body=body, sigma=sigma, samples=Samples(t=tuple(grid.tolist()), **columns))
 
 
 def trial_track(case: Case, trial: Trial, body: str, sigma: float = 1e-3) -> Track:

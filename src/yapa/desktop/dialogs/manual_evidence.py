@@ -1,4 +1,4 @@
-"""Noted by hand: apex heights, ratios, a stopwatch, marks and a drawn path become evidence."""
+"""Noted by hand: heights, ratios, a rest time, a curve of theory, an earlier trial become evidence; marks are made on the stage."""
 
 from __future__ import annotations
 
@@ -9,10 +9,15 @@ from PySide6.QtWidgets import QWidget
 from yapa.case import Case
 from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import FormDialog, ask, number_from
-from yapa.session.manual_evidence import note
+from yapa.session.edits import bring_tracks
+from yapa.session.manual_evidence import formula_track, note
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
+
+
+USUAL = 0.01
+"""m: how well a curve of theory is to be met, if it is not said"""
 
 
 class NoteDialog(FormDialog):
@@ -30,11 +35,12 @@ class NoteDialog(FormDialog):
         self.apexes = self.field("Apexes", "", "How high it rose after each bounce, in order: 0.74, 0.41", "m")
         self.ratios = self.field("Ratios", "", "Each apex over the one before, from the second on: 0.55, 0.56")
         self.rest = self.field("Rest time", "", "What the stopwatch showed when it lay still", "s")
-        self.marks = self.field("Marks", "", "Seen at a place at a time: TIME:X,Y,Z, - where not seen, blanks between several")
-        self.path = self.field("Path", "", "A path drawn through places, TIME:X,Y,Z TIME:X,Y,Z …; it becomes a track")
+        self.formulas = {axis: self.field(f"{axis}(t)", "", "A curve of theory: arithmetic of the time t and of g; it becomes a track")
+                         for axis in "xz"}
         self.tolerance = self.field("How sure", "", "In metres, seconds or as a ratio; left empty, what is usual for each")
         for field, example in ((self.apexes, "0.74, 0.41"), (self.ratios, "0.55, 0.56"), (self.rest, "2.1"),
-                               (self.marks, "0.53:0,-,0.04"), (self.path, "0:0,0,1.4 0.3:0,0,1.0"), (self.tolerance, "as usual")):
+                               (self.formulas["x"], "1.2 * t"), (self.formulas["z"], "1.4 - g * t^2 / 2"),
+                               (self.tolerance, "as usual")):
             field.setPlaceholderText(example)
         self.setMinimumWidth(440)
         self.trial = Choice()
@@ -45,11 +51,20 @@ class NoteDialog(FormDialog):
 
     def take(self) -> None:
         """Read the notes; what cannot be read is said in the dialog."""
-        self.after, self.lines = note(
-            self._case, self.body.currentText(), apexes=self.apexes.text(), ratios=self.ratios.text(),
-            rest=number_from(self.rest, "rest time") if self.rest.text().strip() else None, marks=self.marks.text().split(),
-            path=self.path.text(), trial=self.trial.currentText(),
-            tolerance=number_from(self.tolerance, "how sure") if self.tolerance.text().strip() else None)
+        body, sure = self.body.currentText(), self.tolerance.text().strip()
+        formulas = {axis: field.text() for axis, field in self.formulas.items() if field.text().strip()}
+        tolerance = number_from(self.tolerance, "how sure") if sure else None
+        noted = [self.apexes.text().strip(), self.ratios.text().strip(), self.rest.text().strip(), self.trial.currentText()]
+        self.after, self.lines = self._case, []
+        if any(noted) or not formulas:
+            self.after, self.lines = note(
+                self._case, body, apexes=self.apexes.text(), ratios=self.ratios.text(),
+                rest=number_from(self.rest, "rest time") if self.rest.text().strip() else None, trial=self.trial.currentText(),
+                tolerance=tolerance)
+        if formulas:
+            track = formula_track("theory", body, formulas, self._case.duration, self._case.fields.gravity, tolerance or USUAL)
+            self.after = bring_tracks([track]).change(self.after)
+            self.lines.append(f"track theory of {body}")
 
 
 def open_dialog(window: MainWindow) -> None:

@@ -108,9 +108,12 @@ class SceneList(Column):
     def rebuild(self) -> None:
         """Cards for what the case has."""
         case = self._session.case
-        if case is None or (case.bodies, case.groups) == self._shown:
+        if case is None:
             return
-        self._shown = case.bodies, case.groups
+        told = [(name, account(body), body.shapes[0].kind) for name, body in case.bodies.items()]
+        if (told, case.groups) == self._shown:
+            return  # numbers that no row shows
+        self._shown = told, case.groups
         _clear(self.cards)
         self.rows = {}
         for name, members in case.groups.items():

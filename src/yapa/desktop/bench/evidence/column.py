@@ -11,6 +11,7 @@ from shiboken6 import isValid
 
 from yapa.case import Case, Target
 from yapa.desktop.app.qt_bridge import Session
+from yapa.desktop.bench.builder.scene_list import account
 from yapa.desktop.bench.evidence.body_card import BodyCard
 from yapa.desktop.bench.evidence.comparison_table import ComparisonTable
 from yapa.desktop.bench.evidence.table_card import TableCard
@@ -47,9 +48,11 @@ class EvidenceColumn(Column):
         case = self._session.case
         if case is None:
             return
-        shape = (case.bodies, case.tracks, case.targets, case.table, case.takes)
-        if self._shape is not None and all(a is b for a, b in zip(shape, self._shape, strict=True)):
-            return
+        told = tuple((name, account(body), body.shapes[0].kind) for name, body in case.bodies.items())
+        shape = (case.tracks, case.targets, case.table, case.takes, told)
+        if self._shape is not None and shape[-1] == self._shape[-1] and all(
+                a is b for a, b in zip(shape[:-1], self._shape[:-1], strict=True)):
+            return  # numbers that no card shows
         self._shape = shape
         self.table.setParent(None)
         _clear(self.cards)
