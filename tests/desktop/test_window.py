@@ -17,6 +17,7 @@ from yapa.demo import DATA
 from yapa.desktop.app.theme import DARK, LIGHT, theme
 from yapa.desktop.bench.stage.camera import View, whole_scene
 from yapa.desktop.bench.timeline.axis import to_pixel
+from yapa.desktop.dialogs.bring_track import bring_track
 from yapa.desktop.dialogs.new_from_outcomes import NewFromOutcomes
 from yapa.desktop.dialogs.new_from_track import NewFromTrack
 from yapa.desktop.dialogs.numbers import NumbersDialog, prefixes_of_body
@@ -214,10 +215,10 @@ def test_a_broken_file_leaves_the_present_case_untouched(bench, qtbot, tmp_path)
     w.open_path(tmp_path / "bad.yapa")
     qtbot.waitUntil(lambda: bool(w.troubles), timeout=5000)
     assert "bodies.b" in w.message.text()
-    (tmp_path / "bad.csv").write_text("t,x\n0,one\n")
-    w.session.tracks.import_track(tmp_path / "bad.csv", "orange")
+    (tmp_path / "bad.csv").write_bytes(bytes(range(256)))
+    bring_track(w, tmp_path / "bad.csv")
     qtbot.waitUntil(lambda: len(w.troubles) == 2, timeout=5000)
-    assert "row 2" in w.message.text()
+    assert "bad.csv" in w.message.text()
     w.session.set_number("bodies.orange.mass", -1.0)
     assert len(w.troubles) == 3
     assert w.session.case is case

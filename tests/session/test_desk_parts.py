@@ -5,12 +5,10 @@ from __future__ import annotations
 import threading
 
 from tests.session.conftest import E, bouncing, saved
-from yapa.case import Estimate, get_number, with_numbers
+from yapa.case import Estimate, Track, get_number, with_numbers
 from yapa.fitting import FitResult, Progress
 from yapa.fitting.problem.cancel import Cancel, Cancelled
 from yapa.fitting.problem.problem import FitProblem
-from yapa.formats.tracks.columns import Questions
-from yapa.formats.tracks.plain_csv import TrackFile
 from yapa.session import edits, ledger
 from yapa.session.document import Document, same_but_ledger
 from yapa.session.fit_end import FitEnd, changed_meanwhile, merge
@@ -107,29 +105,16 @@ def test_an_edit_of_values_is_evaluated_for_the_ledger_later(desk, ear):
     assert not desk.make_by_hand(edits.use_values({E: -1.0}, "never"))
 
 
-def test_a_track_is_imported_and_a_question_is_asked(desk, ear, tmp_path):
-    clear = tmp_path / "second.csv"
+def test_a_file_for_a_document_that_is_gone_is_dropped(desk, ear, tmp_path):
+    clear, shown = tmp_path / "second.csv", []
     clear.write_text("t,x,z\n" + "".join(f"{k / 30},{0.1 * k},{1 - 0.01 * k * k}\n" for k in range(12)))
-    desk.tracks.import_track(clear, "orange")
-    ear.until(lambda: len(desk.case.tracks) == 2)
-    assert desk.case.tracks[-1].name == "second"
-    unclear, asked = tmp_path / "odd.csv", []
-    unclear.write_text("a;b;c\n" + "".join(f"{k};{k * 2};{k * 3}\n" for k in range(12)))
-    desk.tracks.import_track(unclear, "orange", None, asked.append)
-    ear.until(lambda: bool(asked))
-    assert isinstance(asked[0], Questions)
-    desk.tracks.import_track(tmp_path / "missing.csv", "orange")
-    ear.until(lambda: bool(desk.troubles))
-    assert "missing.csv" in desk.troubles[-1]
-
-
-def test_a_track_for_a_document_that_is_gone_is_dropped(desk, ear, tmp_path):
-    clear = tmp_path / "second.csv"
-    clear.write_text("t,x,z\n" + "".join(f"{k / 30},{0.1 * k},{1 - 0.01 * k * k}\n" for k in range(12)))
-    desk.tracks.import_track(clear, "orange")
+    desk.tracks.look_into(clear, shown.append)
     desk.open_case(bouncing("another"))
     ear.until(lambda: desk.jobs.idle)
-    assert len(desk.case.tracks) == 1
+    assert shown == []
+    desk.tracks.look_into(tmp_path / "missing.csv", shown.append)
+    ear.until(lambda: bool(desk.troubles))
+    assert "missing.csv" in desk.troubles[-1]
 
 
 def test_cases_that_differ_in_their_ledger_alone_show_the_same(desk):
@@ -236,7 +221,7 @@ def test_edits_that_the_desk_makes_of_files_and_trials_are_edits_too(desk):
     restored = edits.restore_trial(desk.case, 0)
     assert restored.text == "restore as set up"
     samples = desk.case.tracks[0].samples
-    added = edits.add_track("second", "orange", TrackFile(samples=samples, columns=("t",), notices=[], how=None))
+    added = edits.bring_tracks([Track(name="second", body="orange", samples=samples)])
     assert added.text == "bring second"
     assert len(added.change(desk.case).tracks) == 2
 

@@ -5,8 +5,7 @@ from __future__ import annotations
 import pytest
 
 from tests.session.conftest import E
-from yapa.case import Samples, Target, get_number
-from yapa.formats.tracks.plain_csv import TrackFile
+from yapa.case import Samples, Target, Track, get_number
 from yapa.session import edits
 
 APEX = Target(outcome="apex", index=1, value=0.5, tolerance=0.01)
@@ -81,11 +80,10 @@ def test_targets_are_added_changed_and_taken_away(desk):
 
 def test_a_track_gets_a_free_name_and_the_clip_lasts_as_long_as_it(desk):
     t = tuple(k * 0.1 for k in range(60))
-    read = TrackFile(samples=Samples(t=t, z=tuple(1.0 + 0.1 * x for x in t)), columns=("t", "z"), notices=["read so"], how=None)
-    assert desk.tracks.take_track("track of orange", "orange", read)
+    track = Track(name="track of orange", body="orange", samples=Samples(t=t, z=tuple(1.0 + 0.1 * x for x in t)))
+    assert desk.make(edits.bring_tracks([track]))
     assert [track.name for track in desk.case.tracks] == ["track of orange", "track of orange 2"]
     assert desk.case.duration == t[-1]
-    assert desk.words[-1] == "read so"
 
 
 def test_a_dismissed_finding_is_told_again_on_demand(desk):

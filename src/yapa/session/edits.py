@@ -13,7 +13,6 @@ from yapa.case import Case, Take, Target, Track, Unknown, check_values, get_numb
 from yapa.case.kept_scenes import with_scene, without_idle_scenes
 from yapa.case.parameter_path import parse_path
 from yapa.errors import bad_input
-from yapa.formats.tracks.plain_csv import TrackFile
 from yapa.session.building.taking_out import without
 
 START = ("position", "velocity", "angular_velocity", "speed", "elevation", "azimuth")
@@ -132,26 +131,6 @@ def replace_target(index: int, target: Target | None) -> Edit:
         return case.model_copy(update={"targets": tuple(rows)})
 
     return Edit("remove target" if target is None else f"want {target.label}", change)
-
-
-def add_track(name: str, body: str, read: TrackFile) -> Edit:
-    """Return the edit that adds what was read as a track of a body; its name is made free, the clip as long as the track.
-
-    Parameters
-    ----------
-    name : its name
-    body : name of the body
-    read : what was read of a file
-    """
-
-    def change(case: Case) -> Case:
-        taken = {t.name for t in case.tracks}
-        free_name = next(n for n in [name, *(f"{name} {k}" for k in range(2, 99))] if n not in taken)
-        track = Track(name=free_name, body=body, samples=read.samples, import_settings=read.how)
-        last = float(read.samples.t[-1])
-        return case.model_copy(update={"tracks": (*case.tracks, track), "duration": max(case.duration, last)})
-
-    return Edit(f"bring {name}", change)
 
 
 def bring_tracks(tracks: Sequence[Track], as_take: bool = False) -> Edit:

@@ -48,8 +48,7 @@ def _look(window: MainWindow, path: Path, show: Callable[[ImportForm], None]) ->
     if session.case is None or not session.case.dynamic_bodies():
         session.error.emit("bring a track: nothing in this scene moves; put in what was filmed first")
         return
-    document = session.document
-    session.tracks.look_into(path, lambda form: show(form) if session.document is document else None)
+    session.tracks.look_into(path, show)
 
 
 def _show(window: MainWindow, form: ImportForm) -> None:

@@ -35,7 +35,7 @@ class NoteDialog(FormDialog):
         self.apexes = self.field("Apexes", "", "How high it rose after each bounce, in order: 0.74, 0.41", "m")
         self.ratios = self.field("Ratios", "", "Each apex over the one before, from the second on: 0.55, 0.56")
         self.rest = self.field("Rest time", "", "What the stopwatch showed when it lay still", "s")
-        self.formulas = {axis: self.field(f"{axis}(t)", "", "A curve of theory: arithmetic of the time t and of g; it becomes a track")
+        self.formulas = {axis: self.field(f"{axis}(t)", "", "A curve of theory: arithmetic of t [s] and g; it becomes a track")
                          for axis in "xz"}
         self.tolerance = self.field("How sure", "", "In metres, seconds or as a ratio; left empty, what is usual for each")
         for field, example in ((self.apexes, "0.74, 0.41"), (self.ratios, "0.55, 0.56"), (self.rest, "2.1"),
