@@ -12,6 +12,7 @@ from yapa.errors import InputError
 from yapa.fitting.problem.cancel import Cancel, Cancelled
 from yapa.outcomes import read_target
 from yapa.outcomes.judging import is_met
+from yapa.session import edits
 from yapa.session.building import scene_edits, whole_scene
 from yapa.session.building.arranging import scatter
 from yapa.session.building.asking import asks, want
@@ -133,3 +134,23 @@ def test_scattered_copies_may_have_random_sizes(scene):  # noqa: F811
     assert scatter("ball", 12, (-1, -1, 0.2), (1, 1, 1.5), 5, (0.5, 1.2)).change(scene.case) == case
     with pytest.raises(InputError, match="sizes"):
         scatter("ball", 1, (-1, -1, 0.2), (1, 1, 1.5), 5, (1.2, 0.5)).change(scene.case)
+
+
+def test_the_nearest_change_of_several_free_numbers_is_an_answer_too(scene, finish):  # noqa: F811
+    case = throw(scene.case)
+    for axis in "xz":
+        case = edits.free(f"bodies.ball.velocity.{axis}").change(case)
+    target = case.targets[0]
+    nearest = remedies_of(case, Cancel())[-1]
+    assert set(nearest.values) == {"bodies.ball.velocity.x", "bodies.ball.velocity.z"}
+    assert nearest.words.startswith("nearest: ")
+    assert is_met(target, read_target(simulate(case, nearest.values), "ball", target))
+    single = [r for r in remedies_of(case, Cancel()) if not r.others and r.path in nearest.values]
+    moved = sum((nearest.values[p] - case[p]) ** 2 for p in nearest.values) ** 0.5
+    assert all(moved <= abs(r.value - case[r.path]) + 1e-3 for r in single)
+    scene.edit(case, "throw")
+    finish()
+    steps = scene.document.history.steps
+    assert scene.remedies.take(nearest)
+    assert scene.document.history.steps == steps + 1
+    assert scene.case["bodies.ball.velocity.z"] == nearest.values["bodies.ball.velocity.z"]

@@ -12,6 +12,8 @@ from yapa.engine import simulate
 from yapa.errors import YapaError
 from yapa.findings.single_number import moves_towards, value_that_meets
 from yapa.fitting.problem.cancel import Cancel
+from yapa.fitting.targets.drag import Pull
+from yapa.fitting.targets.rounding import rounded_values
 from yapa.outcomes import OutcomeValue, read_target
 from yapa.outcomes.judging import is_met, target_body
 from yapa.session import edits
@@ -23,21 +25,40 @@ if TYPE_CHECKING:
 MAX_REMEDIES = 5
 """answers that are shown"""
 OF_BODY = ("speed", "elevation", "azimuth", "velocity.x", "velocity.y", "velocity.z", "position.z", "position.x", "linear_damping")
+FRAMES = (0.2, 0.4, 0.6, 0.8, 1.0, 1.0, 1.0)
+"""of the way to a target: the steps of a pull that looks for the nearest answer"""
+TOLD = 3
+"""numbers of an answer that are named"""
 OF_SKIN = ("restitution", "friction")
 
 
 @dataclass(frozen=True)
 class Remedy:
-    """A number that meets a missed target at another value."""
+    """What meets a missed target: one number at another value, or the nearest change of several.
+
+    Attributes
+    ----------
+    target : its name
+    path, value : the number that moves most, and its value
+    others : the other numbers that move with it
+    """
 
     target: str
     path: str
     value: float
+    others: tuple[tuple[str, float], ...] = ()
+
+    @property
+    def values(self) -> dict[str, float]:
+        """Every number and its value."""
+        return {self.path: self.value, **dict(self.others)}
 
     @property
     def words(self) -> str:
         """``launch speed 3.2 m/s``."""
-        return f"{label_of(self.path)} {amount_text(self.value, quantity_of(self.path).unit, '.4g')}"
+        told = [f"{label_of(path)} {amount_text(v, quantity_of(path).unit, '.4g')}" for path, v in self.values.items()]
+        return told[0] if len(told) == 1 else "nearest: " + ", ".join(told[:TOLD]) + (f" and {len(told) - TOLD} more" if
+                                                                                    len(told) > TOLD else "")
 
 
 def candidates(case: Case, body: str) -> Iterator[Unknown]:
@@ -96,9 +117,34 @@ def _of_target(case: Case, target: Target, body: str, here: OutcomeValue, cancel
         value = value_that_meets(case, target, body, here, unknown, move)
         if value is not None and value != get_number(case, unknown.path):
             found.append(Remedy(target.label, unknown.path, value))
-        if len(found) == MAX_REMEDIES:
+        if len(found) == MAX_REMEDIES - 1:
             break
-    return found
+    nearest = _nearest(case, target, cancel)
+    return found if nearest is None else [*found, nearest]
+
+
+def _nearest(case: Case, target: Target, cancel: Cancel) -> Remedy | None:
+    """The smallest change of all free numbers that meets a target, those that are met being held; None where there is none."""
+    if target.condition != "equal" or sum(not u.fixed for u in case.unknowns) < 2:
+        return None
+    try:
+        pull = Pull(case, [target], cancel, hold=[t for t in case.targets if t is not target])
+        start = pull.start[0]
+        frame = pull.back()
+        for share in FRAMES:
+            cancel.raise_if_cancelled()
+            frame = pull.to(start + share * (target.value - start))
+        if not frame.reached:
+            return None
+        values = rounded_values(case, frame.values, case.targets, cancel)
+    except YapaError:  # an outcome that does not happen cannot be pulled
+        return None
+    ranges = {u.path: u.high - u.low for u in case.unknowns}
+    apart = {p: abs(v - get_number(case, p)) / ranges[p] for p, v in values.items()}
+    moved = sorted(((far, p) for p, far in apart.items() if far > 0), reverse=True)
+    if len(moved) < 2:
+        return None
+    return Remedy(target.label, moved[0][1], values[moved[0][1]], tuple((p, values[p]) for _, p in moved[1:]))
 
 
 class Remedies(IdleLook[list[Remedy]]):
@@ -129,7 +175,7 @@ class Remedies(IdleLook[list[Remedy]]):
         ----------
         remedy : one of those found
         """
-        self._desk.preview.set({} if remedy is None else {remedy.path: remedy.value})
+        self._desk.preview.set({} if remedy is None else remedy.values)
 
     def take(self, remedy: Remedy) -> bool:
         """Set the number, as one step.
@@ -142,4 +188,6 @@ class Remedies(IdleLook[list[Remedy]]):
         -------
         Whether it was set.
         """
-        return self._desk.set_number(remedy.path, remedy.value)
+        if not remedy.others:
+            return self._desk.set_number(remedy.path, remedy.value)
+        return self._desk.make_by_hand(edits.use_values(remedy.values, f"meet {remedy.target}"))
