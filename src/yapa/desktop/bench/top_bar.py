@@ -39,7 +39,7 @@ class TopBar(QFrame):
         row.setContentsMargins(16, 4, 16, 4)
         row.setSpacing(8)
         self.title = ElidedLabel("", 14, True)
-        row.addWidget(self.title, 3)
+        row.addWidget(self.title, 6)
         self.kept = label("", 9, role="soft")
         row.addWidget(self.kept)
         row.addStretch(1)

@@ -63,6 +63,11 @@ class ElidedLabel(QLabel):
         self._words = words
         self._fit()
 
+    def setFixedWidth(self, width: int) -> None:
+        """So wide, whatever stands beside it."""
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
+        super().setFixedWidth(width)
+
     def text(self) -> str:
         """All of its words."""
         return self._words
