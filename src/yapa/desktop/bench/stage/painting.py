@@ -118,9 +118,9 @@ class StagePainter:
             at = QPointF(x + 0.7 * reach + 8, y - 0.7 * reach - 8)
             p.setPen(QPen(t.color("trouble" if trouble else "soft"), 1.4 if trouble else 1.0))
             p.setBrush(t.color("card"))
-            p.drawEllipse(at, 7.0, 7.0)
+            p.drawEllipse(at, px(7), px(7))
             p.setFont(font(10, trouble))
-            p.drawText(QRectF(at.x() - 7, at.y() - 7, 14, 14), Qt.AlignmentFlag.AlignCenter, "!" if trouble else "?")
+            p.drawText(QRectF(at.x() - px(7), at.y() - px(8), px(14), px(16)), Qt.AlignmentFlag.AlignCenter, "!" if trouble else "?")
 
     def brought(self, p: QPainter) -> None:
         """What would be brought in from a file: hollow dots."""
