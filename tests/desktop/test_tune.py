@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
@@ -12,7 +14,7 @@ from tests.desktop.conftest import settled
 from yapa.case import Samples, with_numbers
 from yapa.demo import DATA
 from yapa.desktop.app.main_window import MainWindow
-from yapa.desktop.app.remembered import Remembered
+from yapa.desktop.app.remembered import Remembered, take_type
 from yapa.desktop.dialogs.bring_table import TableDialog
 from yapa.desktop.dialogs.import_file import ImportDialog
 from yapa.session.recovery import Recovery
@@ -167,3 +169,16 @@ def test_the_window_is_as_it_was_left(qtbot, tmp_path):
     assert abs(other.width() - 1180) < 4
     Remembered(other, tmp_path / "state").keep([400, 200])
     assert Remembered(other, tmp_path / "state").split() == [400, 200]
+
+
+def test_type_is_chosen_for_the_next_start(window, tmp_path, monkeypatch):
+    for _ in range(2):
+        window.run_command("Larger type")
+    assert "1.3 times" in window.message.text()
+    window.run_command("Smaller type")
+    monkeypatch.delenv("YAPA_TYPE", raising=False)
+    take_type(tmp_path / "state")
+    assert os.environ["YAPA_TYPE"] == "1.15"
+    monkeypatch.setenv("YAPA_TYPE", "2")
+    take_type(tmp_path / "state")
+    assert os.environ["YAPA_TYPE"] == "2"

@@ -9,6 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication, QProgressBar, QVBoxLayout, QWidget
 
+from yapa.desktop.app.remembered import take_type
 from yapa.desktop.app.theme import choose_theme, font, style_sheet
 from yapa.desktop.widgets.card import label
 from yapa.session.engine_ready import compiled_share, is_warm, warm_in_child
@@ -58,6 +59,7 @@ def run_window(path: Path | None) -> int:
         logging.basicConfig(filename=state_folder() / "yapa.log", level=logging.INFO, format=words)
     except OSError:  # a home that cannot be written: the log goes to the terminal, and the window says that work is not kept safe
         logging.basicConfig(level=logging.WARNING, format=words)
+    take_type(state_folder())
     app = make_application()
     keep: list[QWidget] = []
 

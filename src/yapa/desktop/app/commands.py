@@ -136,6 +136,8 @@ COMMANDS: tuple[Command, ...] = (
     Command("Look", "Contacts shown and heard…", "Ctrl+Alt+B",
             "Which contacts stand on the time axis, and are heard where sound works", dialog("contacts")),
     Command("Look", "Whole scene", "W", "See all of the scene", lambda w: w.bench.stage.show_whole_scene()),
+    Command("Look", "Larger type", "Ctrl++", "Larger type, from the next start on", lambda w: w.choose_type(1)),
+    Command("Look", "Smaller type", "Ctrl+-", "Smaller type, from the next start on", lambda w: w.choose_type(-1)),
     Command("Look", "Next part of the window", "F6", "Give the keys to the next part, from left to right",
             lambda w: w.bench.next_part(1), apart=True),
     Command("Look", "Part before", "Shift+F6", "Give the keys to the part of the window before this one",

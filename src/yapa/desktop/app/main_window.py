@@ -211,6 +211,10 @@ class MainWindow(QMainWindow):
             first = words.get(result.stopped, "the fit did not converge; the best it met is kept")
             self.show_message(f"{first} · {result.simulations} simulations in {result.seconds:.1f} s")
 
+    def choose_type(self, step: int) -> None:
+        """Larger or smaller type."""
+        self.show_message(f"type is {self.remembered.choose_type(step):g} times as large from the next start on")
+
     def open_path(self, path: Path) -> None:
         """Open a case file."""
         self.session.opener.load(path)

@@ -120,7 +120,8 @@ class StagePainter:
             p.setBrush(t.color("card"))
             p.drawEllipse(at, px(7), px(7))
             p.setFont(font(10, trouble))
-            p.drawText(QRectF(at.x() - px(7), at.y() - px(8), px(14), px(16)), Qt.AlignmentFlag.AlignCenter, "!" if trouble else "?")
+            place = QRectF(at.x() - px(7), at.y() - px(8), px(14), px(16))
+            p.drawText(place, Qt.AlignmentFlag.AlignCenter, "!" if trouble else "?")
 
     def brought(self, p: QPainter) -> None:
         """What would be brought in from a file: hollow dots."""

@@ -108,6 +108,7 @@ class Stage(QWidget):
         session.chance_changed.connect(self.update)
         session.import_previewed.connect(self.update)
         session.findings_changed.connect(self.update)
+        session.steps_changed.connect(self.update)
 
     # -- what is shown -----------------------------------------------------------------------------
 
@@ -237,6 +238,8 @@ class Stage(QWidget):
             self._painter.planes(p, picture.motion)
             if self.session.preview.other is not None:
                 self.trails.plain(p, self.session.preview.other.motion, Look(t.color("pinned", 0.7)))
+            for aside in self.session.preview.steps:
+                self.trails.plain(p, aside.motion, Look(t.color("simulated", 0.45), 1.0, dashes=(4.0, 4.0)))
             self.trails.paint(p, picture.motion)
             self._painter.rings(p, picture.motion)
             self._painter.ghosts(p)
