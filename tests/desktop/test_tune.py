@@ -47,12 +47,12 @@ def test_curves_are_chosen_from_a_list(drop, qtbot):
     qtbot.waitUntil(lambda: ("orange", "contacts so far") not in curves.shown(), timeout=5000)
 
 
-def test_the_wheel_zooms_every_curve_and_the_strip_together(drop):
+def test_the_wheel_zooms_every_curve_and_the_strip_together(drop, qtbot):
     session, strip, plot = drop.session, drop.bench.beats, drop.bench.traces.plots[0]
     wheel(strip, QPoint(strip.width() // 2, 20), 4)
     start, end = session.playback.span
     assert 0 < start < end < session.case.duration
-    assert plot.main.getViewBox().viewRange()[0] == pytest.approx([start, end])
+    qtbot.waitUntil(lambda: plot.main.getViewBox().viewRange()[0] == pytest.approx([start, end]), timeout=5000)
     wheel(plot, QPoint(plot.width() // 2, 40), 1, Qt.KeyboardModifier.ShiftModifier)
     assert session.playback.span[0] < start
     plot.mouseDoubleClickEvent(None)

@@ -307,7 +307,7 @@ def test_a_target_is_asked_for_in_a_dialog(bench, qtbot):
     qtbot.mouseClick(form.done_button, Qt.MouseButton.LeftButton)
     assert form.target == Target(outcome="apex", index=2, value=0.42, tolerance=0.01)
     w.session.make(add_target(form.target))
-    qtbot.waitUntil(lambda: "missed" in w.bench.evidence.targets[0].now.text(), timeout=5000)
+    qtbot.waitUntil(lambda: any("missed" in card.now.text() for card in w.bench.evidence.targets), timeout=5000)
 
 
 def test_any_number_is_edited_with_its_unit_freed_and_locked(bench, qtbot):

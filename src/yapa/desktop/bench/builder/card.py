@@ -65,7 +65,7 @@ class BodyCard(Column):
         if self._shown is shape:
             parts[0]()
             if len(parts) > 1:
-                QTimer.singleShot(0, self, lambda: self._build(parts[1:], shape))
+                QTimer.singleShot(2, self, lambda: self._build(parts[1:], shape))
 
     def showEvent(self, event: QShowEvent) -> None:
         """What changed while it was not seen."""

@@ -13,6 +13,7 @@ from yapa.desktop.bench.builder.rows import Field
 from yapa.desktop.bench.evidence.sketches import draw
 from yapa.desktop.widgets.card import button
 from yapa.desktop.widgets.column import Column, _clear
+from yapa.desktop.widgets.later import Later
 from yapa.session.building import assembling
 from yapa.session.building.scene_edits import WORDS
 
@@ -102,7 +103,8 @@ class SceneList(Column):
         self._shown: object = None
         self.rows: dict[str, BodyRow] = {}
         self.cards.setSpacing(4)
-        session.case_changed.connect(self.rebuild)
+        self._soon = Later(self, self.rebuild, 12)
+        session.case_changed.connect(self._soon)
         session.selection_changed.connect(self._mark)
 
     def rebuild(self) -> None:

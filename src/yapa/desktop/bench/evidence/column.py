@@ -22,6 +22,7 @@ from yapa.desktop.dialogs.target import TargetDialog
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.column import Column, _clear
 from yapa.desktop.widgets.form_dialog import ask
+from yapa.desktop.widgets.later import Later
 from yapa.session.comparison import Comparison, TrackData, track_data
 from yapa.session.edits import add_target, remove_track, replace_target
 from yapa.session.table_form import remove_table
@@ -40,7 +41,8 @@ class EvidenceColumn(Column):
         self._track_cards: dict[str, TrackCard] = {}
         self._shape: tuple[object, ...] | None = None
         self.table = ComparisonTable()
-        session.case_changed.connect(self.rebuild)
+        self._soon = Later(self, self.rebuild, 4)
+        session.case_changed.connect(self._soon)
         session.comparison_changed.connect(self._on_comparison)
 
     def rebuild(self) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, Qt, QTimer
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPaintEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QScrollArea, QVBoxLayout, QWidget
 
@@ -11,6 +11,7 @@ from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import Theme, font, px, theme
 from yapa.desktop.bench.timeline.axis import LEFT, RIGHT, Span, to_time, turn_wheel
 from yapa.desktop.widgets.card import button, label
+from yapa.desktop.widgets.later import Later
 from yapa.desktop.widgets.plots import PlotArea, pg
 from yapa.session.comparison import Comparison, Trace
 from yapa.session.handles import Handle
@@ -239,17 +240,17 @@ class Traces(QScrollArea):
         self.setWidget(inner)
         self.plots: list[TracePlot] = []
         self.painted = 0
-        self._later = QTimer(self, interval=0, singleShot=True)
-        self._later.timeout.connect(lambda: self.show_picture(session.preview.comparison))
+        self._later = Later(self, lambda: self.show_picture(session.preview.comparison), 16)
         session.comparison_changed.connect(self._on_comparison)
         session.beside_changed.connect(lambda _p: self.show_picture(session.preview.comparison))
         session.playhead_moved.connect(self._move_heads)
-        session.span_changed.connect(lambda: self.show_picture(session.preview.comparison))
+        session.span_changed.connect(self._later)
         session.steps_changed.connect(lambda: self.show_picture(session.preview.comparison))
 
     def _on_comparison(self, picture: Comparison) -> None:
-        """At once under a hand; beside a fit, which nobody waits for, in a turn of its own."""
-        if self._session.fits.running:
+        """At once under a hand; where no hand waits for it, in a turn of its own."""
+        preview = self._session.preview
+        if self._session.fits.running or not (preview.values or preview.draft is not None):
             self._later.start()
         else:
             self.show_picture(picture)

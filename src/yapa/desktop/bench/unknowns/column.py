@@ -12,6 +12,7 @@ from yapa.desktop.app.theme import px
 from yapa.desktop.bench.unknowns.unknown_card import UnknownCard
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.column import Column, _clear
+from yapa.desktop.widgets.later import Later
 from yapa.session.edits import free, lock, remove_unknown, set_range
 
 AT_ONCE = 2
@@ -34,7 +35,8 @@ class UnknownColumn(QWidget):
         self.cards = scroll.cards
         self.cards.setSpacing(4)
         column.addWidget(scroll, 1)
-        session.case_changed.connect(self.rebuild)
+        self._soon = Later(self, self.rebuild, 8)
+        session.case_changed.connect(self._soon)
         session.comparison_changed.connect(lambda _p: self._values())
         session.leverage_changed.connect(self._bars)
 
@@ -74,12 +76,12 @@ class UnknownColumn(QWidget):
         self._bars()
         self._values()
         if waiting[AT_ONCE:]:
-            QTimer.singleShot(0, self, lambda: self._add(unknowns, waiting[AT_ONCE:]))
+            QTimer.singleShot(2, self, lambda: self._add(unknowns, waiting[AT_ONCE:]))
 
     def _values(self) -> None:
         case = self._session.case
-        if case is None:
-            return
+        if case is None or self._shown is not case.unknowns:
+            return  # the cards of this case are made in a moment
         trial = None if self._session.preview.values else self._session.newest_fit()
         live = self._session.preview.values
         for path, card in self.rows.items():
