@@ -165,7 +165,7 @@ def cells_cut(table: QTableWidget) -> list[str]:
         for column in range(table.columnCount()):
             item = table.item(row, column)
             if item is not None and item.text() and table.columnSpan(row, column) == 1:
-                wide, room = metrics.horizontalAdvance(item.text()), table.columnWidth(column) - 11
+                wide, room = metrics.horizontalAdvance(item.text()), table.columnWidth(column) - 14
                 if wide > room + SLACK:
                     out.append(f"cell {item.text()!r}: {wide} px in {room}")
     return out

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QWidget
 
 from yapa.case import Case
+from yapa.desktop.app.theme import px
 from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import FormDialog, number_from, show_once
@@ -25,6 +26,7 @@ class NewFromOutcomes(FormDialog):
     def __init__(self, parent: QWidget | None) -> None:
         super().__init__("New from outcomes", parent, "Make the case")
         self.case: Case | None = None
+        self.setMinimumWidth(px(460))
         self.title = self.field("Name", "wanted bounce", "What this case is called")
         self.shape = Choice()
         self.shape.addItems(["sphere", "box"])

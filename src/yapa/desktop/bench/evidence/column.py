@@ -35,7 +35,7 @@ class EvidenceColumn(Column):
     """Bodies, tracks, targets, and measured | simulated | gap."""
 
     def __init__(self, session: Session, run_command: Callable[[str], None]) -> None:
-        super().__init__(252)
+        super().__init__(264)
         self._session, self._run_command = session, run_command
         self.targets: list[TargetCard] = []
         self._track_cards: dict[str, TrackCard] = {}
