@@ -268,6 +268,9 @@ def test_a_body_beside_its_track_is_moved_to_it_or_the_track_to_the_body():
     assert "off its track" not in {f.kind for f in check(moved)}
     sought = unknown(case, "bodies.orange.position.x", -1, 1)
     assert "off its track" not in {f.kind for f in check(sought)}
+    height = unknown(case, "bodies.orange.position.z", 0.3, 0.7)  # along x it is beside its track all the same
+    found = next(f for f in check(height) if f.kind == "off its track")
+    assert found.mend.apply(height).bodies["orange"].position == pytest.approx((0.3, 0.0, 0.5))
 
 
 def test_a_hull_fills_the_hollow_behind_a_thin_wall():

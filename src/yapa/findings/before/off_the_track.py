@@ -45,11 +45,11 @@ def _moved_track(case: Case, name: str, by: np.ndarray) -> Case:
 
 @case_check
 def check(case: Case) -> Iterator[Finding]:
-    """Every track of places whose body starts elsewhere, and does not look for its start."""
+    """Every track of places whose body starts elsewhere, along axes on which its start is not sought."""
     free = {unknown.path for unknown in case.unknowns if not unknown.fixed}
     for track in case.tracks if not case.takes else ():
         body = case.bodies.get(track.body)
-        sought = any(path.startswith((f"bodies.{track.body}.position", f"tracks.{track.name}.")) for path in free)
+        sought = any(path.startswith(f"tracks.{track.name}.") for path in free)
         if body is None or body.motion != "dynamic" or body.placed_under is not None or sought:
             continue
         try:
@@ -60,6 +60,7 @@ def check(case: Case) -> Iterator[Finding]:
         if begins is None:
             continue
         off = np.nan_to_num(begins - np.array(body.position))
+        off[[f"bodies.{track.body}.position.{axis}" in free for axis in "xyz"]] = 0.0
         far = float(np.linalg.norm(off))
         size = min(support(body, axis) for axis in np.vstack([np.eye(3), -np.eye(3)]))
         step = float(np.linalg.norm(np.diff(data.x[:2], axis=0)))
