@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QTimer
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QMenu, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QHBoxLayout, QLineEdit, QMenu, QWidget
 
 from yapa.case import Body, Case, has_number
 from yapa.case.scene import LaunchAngles, NaturalRoll
@@ -55,6 +55,9 @@ class BodyCard(Column):
                 refresh()
             return
         self._shown = shape
+        keys, stage = QApplication.focusWidget(), self.window().findChild(QWidget, "stage")
+        if keys is not None and stage is not None and self.isAncestorOf(keys):
+            stage.setFocus()  # what had the keys goes, and no field that stands beside it is to get them
         _clear(self.cards)
         self._followers = []
         parts = self._body(case, chosen) if chosen else scene_parts(self, self._session, case)
