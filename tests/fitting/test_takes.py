@@ -10,6 +10,7 @@ from yapa import api
 from yapa.case import Samples, Take, Track, Unknown, with_numbers
 from yapa.engine import simulate
 from yapa.errors import InputError
+from yapa.fitting.tracks.takes import UNTOLD_VARIANCE, _inverse_of_squares
 from yapa.formats.case_json import case_text, parse_case
 
 E, DRAG = "surfaces.both.restitution", "bodies.orange.drag_coefficient"
@@ -146,3 +147,9 @@ def test_a_number_that_no_take_tells_is_not_determined():
     found = api.fit(case).estimates
     assert found[E].value == pytest.approx(0.68, abs=5e-3)
     assert not found["surfaces.both.friction"].determined
+
+
+def test_fewer_residuals_than_numbers_leave_no_number_certain():
+    cov = _inverse_of_squares(np.array([[2.0, 0.0, 0.0]]))
+    assert cov[0, 0] == pytest.approx(0.25)
+    assert np.diag(cov)[1:] == pytest.approx([UNTOLD_VARIANCE] * 2)

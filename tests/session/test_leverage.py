@@ -10,7 +10,7 @@ from yapa.demo import DATA
 from yapa.fitting.problem.cancel import Cancel, Cancelled
 from yapa.formats.case_file import load_case
 from yapa.session import edits
-from yapa.session.findings import find_troubles
+from yapa.session.findings import check
 from yapa.session.leverage import FULL, Leverage, greatest, leverage_of
 
 
@@ -78,4 +78,4 @@ def test_the_desk_looks_once_a_state_and_gives_way_to_the_hand(scene, finish):  
     scene.look_around()
     finish()
     assert "no gravity" in {f.kind for f in scene.findings.found}
-    assert find_troubles(scene.case, Cancel())[0].kind == scene.findings.found[0].kind
+    assert check(scene.case)[0].kind == scene.findings.found[0].kind

@@ -75,11 +75,11 @@ def test_advice_is_looked_for_only_where_a_fit_left_something_open(desk, ear):
     heard = []
     desk.advice_changed.connect(lambda: heard.append(1))
     assert isinstance(desk.advice, AdviceLook)
-    assert not desk.advice.is_wanted(bouncing())
+    assert not desk.advice.has_something_to_find(bouncing())
     assert callable(find_numbers)
     trial = ledger.as_set_up(desk.case).model_copy(update={"estimates": {E: OPEN.model_copy(update={"value": desk.case[E]})}})
     case = desk.case.model_copy(update={"trials": (trial,)})
-    assert desk.advice.is_wanted(case)
+    assert desk.advice.has_something_to_find(case)
     desk.edit(case, "fit")
     ear.until(lambda: desk.jobs.idle)
     desk.advice.look()

@@ -32,6 +32,7 @@ from yapa.tracking.track_data import TrackData, track_data
 
 __all__ = ["Beat", "Comparison", "ComparisonBuilder", "Gap", "TargetReport", "Trace", "TrackData", "deviation", "track_data"]
 
+
 @dataclass(frozen=True)
 class Gap:
     """An outcome measured | simulated | gap. ``grade`` is the gap in units of what would be noticed."""

@@ -29,7 +29,7 @@ from yapa.session.document import Document
 from yapa.session.drag import Drag
 from yapa.session.edits import Edit
 from yapa.session.exporting import Exported, Exporter
-from yapa.session.findings import Finding, find_troubles
+from yapa.session.findings import Finding, check
 from yapa.session.fit_job import FitJob, Fitter, find_numbers
 from yapa.session.hand_notes import HandNotes
 from yapa.session.history import History
@@ -75,7 +75,8 @@ class Desk(Signals):
         self.remedies = Remedies(self)
         self.leverage: IdleLook[Leverage] = IdleLook(self, "looking what the evidence says", leverage_of, Leverage(),
                                                      self.leverage_changed.emit)
-        self.findings: IdleLook[list[Finding]] = IdleLook(self, "looking for what may be wrong", find_troubles, [],
+        self.findings: IdleLook[list[Finding]] = IdleLook(self, "looking for what may be wrong",
+                                                          lambda case, cancel: check(case, cancel=cancel), [],
                                                           self.findings_changed.emit)
         self.advice = AdviceLook(self)
         self.tracks = TrackBringer(self)

@@ -44,19 +44,3 @@ def check(case: Case, run: bool = True, cancel: Cancel | None = None) -> list[Fi
     if cancel is not None:
         cancel.raise_if_cancelled()
     return find(case, motion, cancel.raise_if_cancelled if cancel is not None else lambda: None)
-
-
-def find_troubles(case: Case, cancel: Cancel) -> list[Finding]:
-    """Return findings of a case that is looked at while nothing is to be done.
-
-    Parameters
-    ----------
-    case : the case
-    cancel : stops it where it is set
-
-    Raises
-    ------
-    Cancelled
-        If stopping was asked for.
-    """
-    return check(case, cancel=cancel)

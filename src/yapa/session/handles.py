@@ -26,14 +26,14 @@ TOLERANCE = 0.005
 TIME_TOLERANCE = 0.005
 """s: of one that asks when"""
 ANGLE_TOLERANCE = math.radians(1.0)
-LEAST = 0.001
+SMALLEST_VALUE = 0.001
 """of an outcome that cannot be zero"""
 ALONG = 0.9
 """of a direction: so much along x it is seen on the curve of travel"""
-LEANS = 0.02
+MIN_TILT = 0.02
 """rad of a body that has tilted"""
 NOWHERE = np.full(3, np.nan)
-BESIDE = 2.0
+PASSAGE_OFFSET = 2.0
 """radii beside the body that a handle of its passage stands"""
 
 
@@ -103,21 +103,21 @@ def handles_of(motion: Motion) -> list[Handle]:
             apex = read(motion, "apex", body, k)
             if apex.value is not None:
                 out.append(Handle(_want("apex", body, apex.value, k), top, up, time=b.top_time, curve="height", level=float(top[2]),
-                                  least=LEAST))
+                                  least=SMALLEST_VALUE))
             landing, (far, way) = read(motion, "landing", body, k), _level(b.place - start, up)
             if landing.value is not None and far > NEAR:
                 out.append(Handle(_want("landing", body, landing.value, k), b.contact.point, way, time=b.contact.time,
-                                  curve="travel" if abs(way[0]) > ALONG else "", level=float(b.place[0]), least=LEAST))
+                                  curve="travel" if abs(way[0]) > ALONG else "", level=float(b.place[0]), least=SMALLEST_VALUE))
             when = _want("bounce time", body, b.contact.time, k, TIME_TOLERANCE)
-            out.append(Handle(when, NOWHERE, NOWHERE, time=b.contact.time, in_time=True, least=LEAST))
+            out.append(Handle(when, NOWHERE, NOWHERE, time=b.contact.time, in_time=True, least=SMALLEST_VALUE))
         rest, travel = read(motion, "rest time", body), read(motion, "travel", body)
         if rest.value is not None:
             out.append(Handle(_want("rest time", body, rest.value, None, TIME_TOLERANCE), NOWHERE, NOWHERE, time=rest.value,
-                              in_time=True, least=LEAST))
+                              in_time=True, least=SMALLEST_VALUE))
         if rest.value is not None and travel.value is not None and travel.value > NEAR:
             way = _level(end - start, up)[1]
             out.append(Handle(_want("travel", body, travel.value, None), end, way, time=motion.end,
-                              curve="travel" if abs(way[0]) > ALONG else "", level=float(end[0]), least=LEAST))
+                              curve="travel" if abs(way[0]) > ALONG else "", level=float(end[0]), least=SMALLEST_VALUE))
         out += _tilts(motion, body)
     return out
 
@@ -126,7 +126,7 @@ def _tilts(motion: Motion, body: str) -> list[Handle]:
     """How far a body has tilted at the end: pulled along the way its top leans."""
     info = motion.body(body)
     tilt = read(motion, "tilt", body)
-    if info.kind == "sphere" or tilt.value is None or not LEANS < tilt.value < math.pi - LEANS:
+    if info.kind == "sphere" or tilt.value is None or not MIN_TILT < tilt.value < math.pi - MIN_TILT:
         return []
     row = motion.names.index(body)
     first, last = (rotation_matrix_of(motion.states[k, row, 3:7].tolist()) for k in (0, -1))
@@ -151,7 +151,7 @@ def passage_handles(motion: Motion, time: float) -> list[Handle]:
     out = []
     for body in motion.dynamic_bodies():
         if body in motion.trajectories:
-            place, reach = motion.trajectory(body).position(np.array([time]))[0], BESIDE * motion.body(body).bounding_radius
+            place, reach = motion.trajectory(body).position(np.array([time]))[0], PASSAGE_OFFSET * motion.body(body).bounding_radius
             for outcome, axis, curve in (("z", 2, "height"), ("x", 0, "travel")):
                 along = np.eye(3)[axis]
                 want = Target(outcome=outcome, body=body, time=round(time, 4), value=float(place[axis]), tolerance=TOLERANCE)

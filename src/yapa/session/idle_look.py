@@ -39,7 +39,7 @@ class IdleLook(Generic[Found]):
         self.found = nothing
         desk.case_changed.connect(self._drop)
 
-    def is_wanted(self, case: Case) -> bool:
+    def has_something_to_find(self, case: Case) -> bool:
         """Return whether there is anything to look for.
 
         Parameters
@@ -52,7 +52,7 @@ class IdleLook(Generic[Found]):
         """Look, unless there is nothing to look for, a hand or a fit is at work, or it was done for this case."""
         case, desk = self._desk.case, self._desk
         busy = desk.fits.running or desk.drag.pulling or bool(desk.preview.values) or desk.preview.draft is not None
-        if case is None or case is self._case or busy or not self.is_wanted(case):
+        if case is None or case is self._case or busy or not self.has_something_to_find(case):
             return
         self._case = case
 

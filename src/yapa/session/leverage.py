@@ -27,7 +27,7 @@ SPAN = 0.02
 """of the range: strengths are told for so much"""
 FAINT, FULL = 0.1, 1000.0
 """standard deviations of a bar without length, and of a whole one"""
-MOST = 3
+MAX_OFFERED = 3
 """numbers that are offered where nothing is free"""
 
 
@@ -128,4 +128,4 @@ def greatest(case: Case, target: Target, without: Sequence[str] = ()) -> list[st
             continue
         if abs(there - now) > 1e-9:
             moved.append((abs(there - now), unknown.path))
-    return [path for _, path in sorted(moved, reverse=True)[:MOST]]
+    return [path for _, path in sorted(moved, reverse=True)[:MAX_OFFERED]]

@@ -158,7 +158,7 @@ class Remedies(IdleLook[list[Remedy]]):
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk, "looking for what would do it", remedies_of, [], desk.remedies_changed.emit)
 
-    def is_wanted(self, case: Case) -> bool:
+    def has_something_to_find(self, case: Case) -> bool:
         """Return whether a target is missed.
 
         Parameters

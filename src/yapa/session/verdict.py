@@ -104,7 +104,7 @@ class AdviceLook(IdleLook[Advice]):
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk, "looking what would tell more", advice_on, {}, desk.advice_changed.emit)
 
-    def is_wanted(self, case: Case) -> bool:
+    def has_something_to_find(self, case: Case) -> bool:
         """Return whether the case stands at a fit that left a number open.
 
         Parameters

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
@@ -10,7 +12,7 @@ from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import px, theme
 from yapa.desktop.widgets.card import ElidedLabel, button
 from yapa.motion import Severity
-from yapa.session.fit_job import Explanation, FitResult, Progress
+from yapa.session.fit_job import Explanation, Progress
 from yapa.session.trial_difference import ranges_of, trial_difference
 from yapa.session.verdict import learned, runner_up_words
 
@@ -46,7 +48,7 @@ class ScoreCurve(QWidget):
             top = low * 1.01
         points = []
         for k, score in enumerate(self.scores):
-            down = 1.0 - (score / low - 1.0) / (top / low - 1.0)
+            down = 1.0 - math.log(score / low) / math.log(top / low)
             points.append(QPointF(place.left() + place.width() * k / (len(self.scores) - 1), place.top() + place.height() * down))
         p.setPen(QPen(theme().color("simulated"), 1.6))
         p.setBrush(Qt.BrushStyle.NoBrush)
@@ -87,7 +89,7 @@ class Sentence(QFrame):
         session.beside_changed.connect(lambda _c: self.say())
         session.fit_started.connect(self._begin)
         session.fit_progressed.connect(self._progress)
-        session.fit_ended.connect(self._end)
+        session.fit_ended.connect(lambda _result: self.say())
         session.findings_changed.connect(self.say)
         session.advice_changed.connect(self.say)
         self.say()
@@ -118,9 +120,6 @@ class Sentence(QFrame):
         if p.misfit is not None:
             self._phase += f" · best so far {p.misfit:.4g}"
             self.curve.add(p.misfit)
-        self.say()
-
-    def _end(self, _result: FitResult | None) -> None:
         self.say()
 
     def _free_what_explains(self) -> None:

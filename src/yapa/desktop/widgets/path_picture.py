@@ -14,7 +14,7 @@ from yapa.session.building.rays import nice_step
 LEFT, BELOW, ROOM = 52, 20, 14
 """pixels of the numbers beside and below, and around the paths"""
 MAX_DOTS = 1500
-BESIDE = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+RIGHT_ALIGNED = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
 class PathPicture(QWidget):
@@ -110,7 +110,7 @@ class PathPicture(QWidget):
                 if axis == 0 and LEFT + 10 <= at.x() <= self.width() - 24:
                     p.drawText(QRectF(at.x() - 40, self.height() - BELOW, 80, BELOW), Qt.AlignmentFlag.AlignCenter, text)
                 elif axis == 1 and 8 <= at.y() <= self.height() - BELOW:
-                    p.drawText(QRectF(2, at.y() - 8, LEFT - 8, 16), BESIDE, text)
+                    p.drawText(QRectF(2, at.y() - 8, LEFT - 8, 16), RIGHT_ALIGNED, text)
                 else:
                     continue
                 p.setPen(QPen(t.color("hairline"), 1))

@@ -122,7 +122,7 @@ class Pull:
         for target, body in self._pulled:
             if read_target(self.motion, body, target).value is None:
                 raise bad_input(f"pulling {target.label}", "an outcome that does not happen", "one that the simulation shows")
-        self._start = self._seen(self._home)
+        self._start = self._read_at(self._home)
         self._here = self._good = self._start
         self._J = np.zeros((len(equalities) + len(self.held.low), len(self._home)))
         self._due = list(range(len(self._home)))
@@ -246,9 +246,9 @@ class Pull:
         """Outcomes and what is held at a vector, from one run."""
         self._spent += 1
         self.motion = self.problem.motion(self.problem.values(u))
-        return self._seen(u)
+        return self._read_at(u)
 
-    def _seen(self, u: Array) -> _Here:
+    def _read_at(self, u: Array) -> _Here:
         now = [read_target(self.motion, body, target).value_or_surrogate for target, body in self._pulled]
         rows = self.held.read(self.motion)
         return _Here(u, np.asarray(np.array(now) / self._scale), rows, self.held.broken(rows))

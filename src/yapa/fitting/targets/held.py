@@ -113,11 +113,11 @@ def held_step(u: Array, home: Array, r: Array, J: Array, rows: Array, C: Array, 
     G = np.vstack([C, -C[upper], np.eye(n), -np.eye(n)])
     h = np.concatenate([held.low - shift, shift[upper] - held.high[upper], -home, home - 1.0])
     size = np.maximum(np.linalg.norm(G, axis=1), 1e-12)
-    x = _least_squares_with_limits(A, b, G / size[:, None], h / size)
+    x = _inequality_least_squares(A, b, G / size[:, None], h / size)
     return None if x is None else np.clip(home + x, 0.0, 1.0)
 
 
-def _least_squares_with_limits(A: Array, b: Array, G: Array, h: Array) -> Array | None:
+def _inequality_least_squares(A: Array, b: Array, G: Array, h: Array) -> Array | None:
     """The x that minimises |A x - b| subject to G x ≥ h; None where there is none. A has full column rank."""
     from scipy.optimize import nnls
 
@@ -132,7 +132,10 @@ def _least_squares_with_limits(A: Array, b: Array, G: Array, h: Array) -> Array 
     system = np.vstack([E.T, s[None]])
     aim = np.zeros(len(system))
     aim[-1] = 1.0
-    weights, left = nnls(system, aim)
+    try:
+        weights, left = nnls(system, aim)
+    except RuntimeError:  # its iterations ran out: nothing was found that the limits allow
+        return None
     if left < 1e-9:
         return None
     residual = system @ weights - aim

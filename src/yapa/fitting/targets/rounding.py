@@ -24,7 +24,7 @@ STEP = 1e-4
 """of a range: of the slopes"""
 TRIES = 8
 """times that one more decimal is tried"""
-MOST_DECIMALS = 12
+MAX_DECIMALS = 12
 
 
 def rounded_values(case: Case, values: Mapping[str, float], targets: Sequence[Target], cancel: Cancel | None = None
@@ -71,7 +71,7 @@ def rounded_values(case: Case, values: Mapping[str, float], targets: Sequence[Ta
     for _ in range(TRIES):
         if keeps(decimals):
             break
-        decimals = {path: min(MOST_DECIMALS, places + 1) for path, places in decimals.items()}
+        decimals = {path: min(MAX_DECIMALS, places + 1) for path, places in decimals.items()}
     else:
         return dict(values)
     for path in moved:  # the slopes share the room evenly: some may do with less
@@ -82,7 +82,7 @@ def rounded_values(case: Case, values: Mapping[str, float], targets: Sequence[Ta
 
 def _decimals(room: float) -> int:
     """The fewest decimals that move a value by no more than so much."""
-    return -MOST_DECIMALS if math.isinf(room) else min(MOST_DECIMALS, math.ceil(-math.log10(2.0 * room)))
+    return -MAX_DECIMALS if math.isinf(room) else min(MAX_DECIMALS, math.ceil(-math.log10(2.0 * room)))
 
 
 def _outcomes(problem: FitProblem, values: Mapping[str, float]) -> Array:

@@ -135,7 +135,8 @@ def _finished(
 
 def _inverse_of_squares(J: Array) -> Array:
     """(JᵀJ)⁻¹, with a large variance in place of an infinite one along what no residual tells."""
-    _, S, V = np.linalg.svd(J, full_matrices=False)
+    _, S, V = np.linalg.svd(J, full_matrices=J.shape[0] < J.shape[1])
+    S = np.append(S, np.zeros(len(V) - len(S)))
     least = UNTOLD * max(float(S[0]), 1e-300)
     told = least < S
     return np.asarray(V.T @ np.diag(np.where(told, 1.0 / np.where(told, S, 1.0) ** 2, UNTOLD_VARIANCE)) @ V)

@@ -23,7 +23,7 @@ SURFACE = (("restitution", "restitution"), ("friction", "friction"), ("dynamic_f
            ("rolling_resistance", "rolling resist."), ("spinning_resistance", "spin resistance"))
 
 
-BESIDE = 78
+LABEL_WIDTH = 78
 """pixels of the name of a partner"""
 
 
@@ -72,7 +72,7 @@ def _acting(card: BodyCard, session: Session, name: str, k: int, acting: Acting)
     line.setContentsMargins(0, 0, 0, 0)
     line.setSpacing(6)
     words = ElidedLabel(f"on {partner}", 9, role="soft")
-    words.setFixedWidth(px(BESIDE))
+    words.setFixedWidth(px(LABEL_WIDTH))
     line.addWidget(words)
     field = Field(f"{quantity} on {partner}", f"{quantity} that acts. Typing another writes a named pair, which then wins")
     field.setFixedWidth(px(58))

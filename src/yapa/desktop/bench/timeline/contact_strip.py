@@ -18,7 +18,7 @@ HEIGHT = 54
 NUMBERS = 15
 SLACK = 3
 """pixels that the hand moves before it pulls"""
-BESIDE = 6
+GRAB_DISTANCE = 6
 """pixels: a click this near to a contact goes to its moment"""
 
 
@@ -128,8 +128,8 @@ class BeatStrip(QWidget):
         """What can be pulled along time at a pixel."""
         span, width = self._session.playback.span, self.width()
         found = [(abs(to_pixel(h.time, span, width) - x), h) for h in self._in_time()]
-        away, handle = min(found, key=lambda one: one[0], default=(BESIDE, None))
-        return handle if away < BESIDE else None
+        away, handle = min(found, key=lambda one: one[0], default=(GRAB_DISTANCE, None))
+        return handle if away < GRAB_DISTANCE else None
 
     def _paint_rests(self, p: QPainter, span: Span, bottom: float) -> None:
         """When each body has come to rest; and the words of what is pulled along time."""
@@ -158,7 +158,7 @@ class BeatStrip(QWidget):
         if case is None:
             return None
         time = to_time(x, self._session.playback.span, self.width())
-        return nearest_beat(self._session.preview.beats, time, BESIDE / self._second())
+        return nearest_beat(self._session.preview.beats, time, GRAB_DISTANCE / self._second())
 
     def _second(self) -> float:
         """How many pixels a second is wide."""

@@ -42,8 +42,8 @@ class TrialsFoot(QFrame):
         self.differs.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.differs.hide()
         row.addWidget(self.differs)
-        session.beside_changed.connect(lambda _c: self._tell())
-        session.comparison_changed.connect(lambda _c: self._tell())
+        session.beside_changed.connect(lambda _c: self._show_difference())
+        session.comparison_changed.connect(lambda _c: self._show_difference())
         self._open(False)
 
     @property
@@ -54,9 +54,9 @@ class TrialsFoot(QFrame):
     def _open(self, on: bool) -> None:
         self.strip.show_low(not on)
         self.setFixedHeight(px(OPEN if on else LOW))
-        self._tell()
+        self._show_difference()
 
-    def _tell(self) -> None:
+    def _show_difference(self) -> None:
         there, here = self._session.preview.other, self._session.preview.comparison
         case = self._session.case
         if not self.is_open or there is None or here is None or case is None:
