@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QApplication, QDialog, QMainWindow, QWidget
 
 from yapa.demo import DATA
-from yapa.desktop.app.app import make_application
+from yapa.desktop.app.app import Warming, make_application
 from yapa.desktop.app.main_window import MainWindow
 from yapa.session.recovery import Recovery
+
+MEANT = (QMainWindow, QDialog, Warming)
+"""What is a window of its own."""
 
 
 @pytest.fixture(scope="session")
@@ -41,6 +44,25 @@ def no_dialog_stays_open(qapp):
     yield
     timer.stop()
     assert not left, f"nobody answered {left}"
+
+
+@pytest.fixture(autouse=True)
+def every_window_is_meant(qapp):
+    """A widget that is shown before it has its place in the bench would be a window of its own, which keeps the program open."""
+    stray = []
+
+    def look(_now=None):
+        stray.extend(type(w).__name__ for w in qapp.topLevelWidgets() if w.isVisible() and not isinstance(w, MEANT)
+                     and w.windowType() == Qt.WindowType.Window)
+
+    qapp.focusWindowChanged.connect(look)
+    timer = QTimer(interval=5)
+    timer.timeout.connect(look)
+    timer.start()
+    yield
+    timer.stop()
+    qapp.focusWindowChanged.disconnect(look)
+    assert not stray, f"shown as windows of their own: {set(stray)}"
 
 
 @pytest.fixture

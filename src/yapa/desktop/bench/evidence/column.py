@@ -40,7 +40,7 @@ class EvidenceColumn(Column):
         self.targets: list[TargetCard] = []
         self._track_cards: dict[str, TrackCard] = {}
         self._shape: tuple[object, ...] | None = None
-        self.table = ComparisonTable()
+        self.table = ComparisonTable(self)
         self._soon = Later(self, self.rebuild, 4)
         session.case_changed.connect(self._soon)
         session.comparison_changed.connect(self._on_comparison)
@@ -56,7 +56,7 @@ class EvidenceColumn(Column):
                 a is b for a, b in zip(shape[:-1], self._shape[:-1], strict=True)):
             return  # numbers that no card shows
         self._shape = shape
-        self.table.setParent(None)
+        self.cards.removeWidget(self.table)
         _clear(self.cards)
         self.targets, self._track_cards = [], {}
         self.cards.addWidget(self._head())
@@ -147,6 +147,8 @@ class EvidenceColumn(Column):
             self.cards.addWidget(card)
 
     def _on_comparison(self, picture: Comparison) -> None:
+        if self._shape is None:
+            return  # its cards are made in a turn to come
         for wanted, report in zip(self.targets, picture.targets, strict=False):
             wanted.show_report(report)
         for name, card in self._track_cards.items():

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
 from yapa.desktop.app.theme import Theme, font, px, theme
 from yapa.session.comparison import Gap
@@ -24,8 +24,8 @@ NOTED = 3.0
 class ComparisonTable(QTableWidget):
     """The gaps of a comparison, body by body where there are several."""
 
-    def __init__(self) -> None:
-        super().__init__(0, 4)
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(0, 4, parent)
         self._shown: list[tuple[str, ...]] = []
         self._theme: Theme | None = None
         self.setHorizontalHeaderLabels(["", "measured", "simulated", "gap"])
