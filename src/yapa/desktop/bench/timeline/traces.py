@@ -222,6 +222,10 @@ class TracePlot(PlotArea):
             self._session.playback.go_to(to_time(event.position().x(), self._session.playback.span, self.width()))
 
 
+AFTER_STAGE = 45
+"""ms after a comparison in which curves are drawn; the stage is drawn after 30"""
+
+
 class Traces(QScrollArea):
     """All traces of a look, one under the other."""
 
@@ -240,7 +244,7 @@ class Traces(QScrollArea):
         self.setWidget(inner)
         self.plots: list[TracePlot] = []
         self.painted = 0
-        self._later = Later(self, lambda: self.show_picture(session.preview.comparison), 16)
+        self._later = Later(self, lambda: self.show_picture(session.preview.comparison), AFTER_STAGE)
         session.comparison_changed.connect(self._on_comparison)
         session.beside_changed.connect(lambda _p: self.show_picture(session.preview.comparison))
         session.playhead_moved.connect(self._move_heads)
@@ -279,8 +283,8 @@ class Traces(QScrollArea):
         self._move_heads(self._session.playback.time)
 
     def showEvent(self, event: QShowEvent) -> None:
-        """What came while the traces were not seen."""
-        self.show_picture(self._session.preview.comparison)
+        """What came while the traces were not seen, in a turn to come."""
+        self._later()
         super().showEvent(event)
 
     def _move_heads(self, t: float) -> None:
@@ -296,7 +300,6 @@ class Traces(QScrollArea):
     def paintEvent(self, event: QPaintEvent) -> None:
         self.painted += 1
         super().paintEvent(event)
-
 
 
 class CurveHead(QWidget):
