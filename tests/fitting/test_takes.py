@@ -10,7 +10,8 @@ from yapa import api
 from yapa.case import Samples, Take, Track, Unknown, with_numbers
 from yapa.engine import simulate
 from yapa.errors import InputError
-from yapa.fitting.tracks.takes import UNTOLD_VARIANCE, _inverse_of_squares
+from yapa.fitting.problem.result import Answer, Estimate, FitResult
+from yapa.fitting.tracks.takes import UNTOLD_VARIANCE, _inverse_of_squares, _runners_up
 from yapa.formats.case_json import case_text, parse_case
 
 E, DRAG = "surfaces.both.restitution", "bodies.orange.drag_coefficient"
@@ -153,3 +154,12 @@ def test_fewer_residuals_than_numbers_leave_no_number_certain():
     cov = _inverse_of_squares(np.array([[2.0, 0.0, 0.0]]))
     assert cov[0, 0] == pytest.approx(0.25)
     assert np.diag(cov)[1:] == pytest.approx([UNTOLD_VARIANCE] * 2)
+
+
+def test_another_answer_of_one_take_says_only_what_that_take_tells():
+    told = Estimate(value=0.7, determined=True, std=0.01, low=0.68, high=0.72)
+    untold = Estimate(value=0.9, determined=False, reason="does not change anything that was measured")
+    alone = FitResult({E: told, DRAG: untold}, 1.0, 10, 0.1, "converged",
+                      also=[Answer({E: 0.7, DRAG: 0.1}, -8.0), Answer({E: 0.5, DRAG: 0.1}, 2.0)])
+    shared = {E: told, DRAG: Estimate(value=0.5, determined=True, std=0.02, low=0.46, high=0.54)}
+    assert [(a.values, a.away) for a in _runners_up([alone], shared)] == [({E: 0.5}, 2.0)]

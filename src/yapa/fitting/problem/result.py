@@ -20,6 +20,10 @@ if TYPE_CHECKING:
     from yapa.fitting.tables.report import TableReport
 
 
+TWO_ANSWERS = "two answers agree about as well"
+"""Why a number is not determined although the evidence bears on it."""
+
+
 @dataclass(frozen=True)
 class Progress:
     """An event of a running fit: what it does, its best so far, and how many simulations that took."""
@@ -87,6 +91,16 @@ class Answer:
         return f"a second answer agrees about as well (half the squared misfit {way}): {numbers}"
 
 
+def has_evidence(estimate: Estimate) -> bool:
+    """Return whether the evidence says something of a number: one value, or two.
+
+    Parameters
+    ----------
+    estimate : what a fit says of it
+    """
+    return estimate.determined or (estimate.reason or "").startswith(TWO_ANSWERS)
+
+
 def widened(estimates: Mapping[str, Estimate], also: Sequence[Answer], ranges: Mapping[str, tuple[float, float]]
             ) -> dict[str, Estimate]:
     """Return estimates that are no more certain than the answers beside them allow: where those differ, only bounds are told.
@@ -109,7 +123,7 @@ def widened(estimates: Mapping[str, Estimate], also: Sequence[Answer], ranges: M
             if answer.plateau == path:
                 bounds["low" if value < e.value else "high"] = None
             out[path] = Estimate(value=e.value, determined=False, **bounds,
-                                 reason=f"two answers agree about as well, {e.value:.4g} and {value:.4g}")
+                                 reason=f"{TWO_ANSWERS}, {e.value:.4g} and {value:.4g}")
     return out
 
 

@@ -23,7 +23,7 @@ from yapa.fitting.confidence.levels import NORMAL_95
 from yapa.fitting.optimise.differences import central
 from yapa.fitting.problem.cancel import Cancel, Cancelled, FitStatus
 from yapa.fitting.problem.left_over import column_residuals, correlations_of
-from yapa.fitting.problem.result import Answer, FitResult, Progress
+from yapa.fitting.problem.result import Answer, FitResult, Progress, has_evidence
 from yapa.fitting.problem.target_residuals import evaluate_target
 from yapa.fitting.tracks.take_parts import Part, columns_of, part_residuals, parts_of, start_of
 from yapa.motion import Array
@@ -121,14 +121,17 @@ def _finished(
         problem = parts[-1].problem
         values = {path: e.value for path, e in estimates.items()}
         targets = [evaluate_target(t, body, reading) for t, body, reading in problem.target_readings(values)]
-    findings = [f"{_called(take.name)}: {f}" for take, s in zip(case.takes, singles, strict=True) for f in s.findings[:2]]
+    also = _runners_up(singles, estimates)
+    findings = [answer.words for answer in also]
+    findings += [f"{_called(take.name)}: {f}" for take, s in zip(case.takes, singles, strict=True)
+                 for f in [f for f in s.findings if f not in [answer.words for answer in s.also]][:2]]
     findings += _disagreements(case, estimates, singles)
     shared = {path: k for (name, path), k in columns.items() if name is None}
     among = np.asarray(cov[np.ix_(list(shared.values()), list(shared.values()))], dtype=float)
     columns_left = [column for part, n in zip(tracked, sizes, strict=True)
                     for column in column_residuals(part.problem, part_residuals(part, x)[:n], part.weights[:n] > 0)]
     return FitResult(estimates, misfit, simulations, time.perf_counter() - begun, stopped,
-                     sum(s.outliers for s in singles), targets, findings, own, also=_runners_up(singles, estimates),
+                     sum(s.outliers for s in singles), targets, findings, own, also=also,
                      explained=sorted((e for s in singles for e in s.explained), key=lambda e: -e.gain), dof=dof,
                      correlations=correlations_of(list(shared), among), residuals=columns_left)
 
@@ -147,8 +150,9 @@ def _called(name: str) -> str:
 
 
 def _runners_up(singles: list[FitResult], shared: dict[str, Estimate]) -> list[Answer]:
-    """The other answers of takes alone that say something else of the shared numbers, the nearest in misfit first."""
-    found = [replace(answer, values={path: v for path, v in answer.values.items() if path in shared})
+    """The other answers of takes alone that say something else of the shared numbers they tell, the nearest in misfit first."""
+    found = [replace(answer, values={path: v for path, v in answer.values.items()
+                                     if path in shared and has_evidence(single.estimates[path])})
              for single in singles for answer in single.also]
     return sorted((a for a in found if a.values and a.differs_from(shared)), key=lambda a: a.away)
 
