@@ -26,7 +26,7 @@ from benchmarks.pages import put
 from benchmarks.scenes import ball, crate, floor, pile, scene
 from yapa.case import Target
 from yapa.engine import simulate, simulate_many
-from yapa.engine.kernels.law import solve_law
+from yapa.engine.kernels.contact.contact_solver import solve_law
 from yapa.engine.runner import Program
 from yapa.fitting.explore.sweep import Axis, sweep
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from yapa.engine.kernels.law import FRICTION_ROW, MORE_ROW, solve_law
-from yapa.engine.kernels.layout import HITS, RF_COLUMNS, RI_COLUMNS, V_ROWS
+from yapa.engine.kernels.contact.contact_solver import solve_law
+from yapa.engine.kernels.layout import row, row_int, row_kind, slip_state, unknowns
 
 
 def _rotation(rng):
@@ -79,13 +79,13 @@ def instance(rng, family):
 def laid(W, b, friction):
     """The arrays of an instance, as the law takes them."""
     N = len(b)
-    V = np.zeros((V_ROWS, N))
+    V = np.zeros((unknowns.COUNT, N))
     V[0] = b
-    RI, RF = np.zeros((N, RI_COLUMNS), np.int64), np.zeros((N, RF_COLUMNS))
+    RI, RF = np.zeros((N, row_int.COUNT), np.int64), np.zeros((N, row.COUNT))
     for i, mu in enumerate(friction):
         RI[3 * i, :4] = (0, 3 * i, 1, 0)
-        RI[3 * i + 1, :4] = (FRICTION_ROW, 3 * i, 2, HITS)
-        RI[3 * i + 2, 0] = MORE_ROW
+        RI[3 * i + 1, :4] = (row_kind.FRICTION, 3 * i, 2, slip_state.HITS)
+        RI[3 * i + 2, 0] = row_kind.MORE
         RF[3 * i + 1, :2] = mu
     return N, V, np.ascontiguousarray(W), np.zeros((N, N + 4)), RI, RF
 

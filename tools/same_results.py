@@ -1,8 +1,9 @@
 """``python tools/same_results.py OLD NEW [SCENES]``: whether two checkouts give the same results.
 
-OLD and NEW are folders, or commits of this repository. The demo cases and random scenes of OLD are given to both. Motions and
-contacts (from the API) and the JSON of ``simulate`` must have the same bits; outcomes (``measure --all``) agree to 1e-12; fits give
-the same verdict, tell the same numbers as determined, values within 0.02 of a deviation, and take as many simulations to a tenth.
+OLD and NEW are folders, or commits of this repository. The demo cases of OLD, random scenes and every case that its tests of the
+physics compile are given to both. Motions and contacts (from the API) must have the same bits. Of the demo cases, so must the JSON
+of ``simulate``; outcomes (``measure --all``) agree to 1e-12; fits give the same verdict, tell the same numbers as determined,
+values within 0.02 of a deviation, and take as many simulations to a tenth.
 Cases are those of the older checkout, in its format; paths in the results
 are compared in their present spelling. It leaves nothing behind that a later run reads. Ends with 1 where something differs.
 """
@@ -23,7 +24,7 @@ from typing import Any
 
 from yapa.case.parameter_path import canonical_path
 
-SCENES = 60
+SCENES = 200
 OUTCOME, IN_DEVIATIONS, SIMULATIONS = 1e-12, 0.02, 0.1
 TIMES = ("seconds", "took")
 """Keys whose values are no results."""
@@ -42,19 +43,42 @@ except ImportError:  # an older checkout
     from yapa.case import write_case
 for k in range(int(sys.argv[2])):
     made = random_scene(k) if k % 2 else random_cluster(k)
-    write_case(made[0] if isinstance(made, tuple) else made, Path(sys.argv[1]) / f"scene-{k:02d}.yapa")
+    write_case(made[0] if isinstance(made, tuple) else made, Path(sys.argv[1]) / f"random-{k:03d}.yapa")
 """
+TEST_SCENES = """
+import hashlib, sys
+from pathlib import Path
+import pytest
+from yapa.engine.runner import Program
+from yapa.formats.case_json import case_text
+folder, begin = Path(sys.argv[1]), Program.__init__
+def noted(self, case):
+    text = case_text(case)
+    (folder / f"physics-{hashlib.sha256(text.encode()).hexdigest()[:12]}.yapa").write_text(text)
+    begin(self, case)
+Program.__init__ = noted
+sys.exit(pytest.main(["-q", "-p", "no:pytest-qt", "-p", "no:cacheprovider", "tests/physics"]))
+"""
+"""Runs the tests of the physics and keeps every case that they compile."""
 MOTION = """
-import sys
+import hashlib, sys
 from dataclasses import fields
 import numpy as np
+from pathlib import Path
 from yapa.api import load, simulate
-motion = simulate(load(sys.argv[1], allow_outside=True))
-rows = [[value.tolist() if isinstance(value, np.ndarray) else value for f in fields(c) for value in [getattr(c, f.name)]]
-        for c in motion.contacts]
-with open(sys.argv[2], "wb") as file:
-    file.write(motion.times.tobytes() + motion.states.tobytes() + repr((motion.status, rows)).encode())
+from yapa.errors import YapaError
+for path in map(Path, sys.argv[2:]):
+    try:
+        motion = simulate(load(path, allow_outside=True))
+    except YapaError as error:
+        print(path.stem, type(error).__name__, flush=True)
+        continue
+    rows = [[value.tolist() if isinstance(value, np.ndarray) else value for f in fields(c) for value in [getattr(c, f.name)]]
+            for c in motion.contacts]
+    told = motion.times.tobytes() + motion.states.tobytes() + repr((motion.status, rows)).encode()
+    print(path.stem, hashlib.sha256(told).hexdigest(), len(rows), flush=True)
 """
+"""Prints a line for each case: its name, and what stands for every bit of its motion and contacts."""
 
 
 @contextmanager
@@ -78,21 +102,26 @@ def run(tree: Path, *command: object) -> subprocess.CompletedProcess[str]:
     return subprocess.run([sys.executable, *map(str, command)], cwd=tree, env=env, capture_output=True, text=True, check=False)
 
 
+def motions(tree: Path, cases: list[Path]) -> dict[str, str]:
+    """Name of each case → what stands for its motion, from one process."""
+    done = run(tree, "-c", MOTION, "-", *cases)
+    if done.returncode:
+        raise SystemExit(done.stderr)
+    return dict(line.split(" ", 1) for line in done.stdout.splitlines() if line)
+
+
 def results(tree: Path, case: Path) -> dict[str, Any]:
-    """What a checkout says of a case: exit codes, bytes and JSON."""
+    """What a checkout says of a case: exit codes and JSON."""
     with tempfile.TemporaryDirectory() as out:
         return _results(tree, case, Path(out))
 
 
 def _results(tree: Path, case: Path, out: Path) -> dict[str, Any]:
-    motion, told, outcomes, fit = (out / name for name in ("motion", "told.json", "outcomes.json", "fit.json"))
-    found: dict[str, Any] = {"motion ends with": run(tree, "-c", MOTION, case, motion).returncode}
-    asked = {"simulate": ["--json", told], "measure": ["--all", "--json", outcomes]}
-    if not case.stem.startswith("scene"):
-        asked["fit"] = ["--json", fit, "--threads", "2"]
+    told, outcomes, fit = (out / name for name in ("told.json", "outcomes.json", "fit.json"))
+    found: dict[str, Any] = {}
+    asked = {"simulate": ["--json", told], "measure": ["--all", "--json", outcomes], "fit": ["--json", fit, "--threads", "2"]}
     for command, options in asked.items():
         found[f"{command} ends with"] = run(tree, "-m", "yapa.cli", command, case, *options).returncode
-    found["motion"] = motion.read_bytes() if motion.exists() else b""
     for path in (told, outcomes, fit):
         found[path.name] = in_present_spelling(without_times(json.loads(path.read_text()))) if path.exists() else None
     return found
@@ -165,19 +194,25 @@ def main() -> int:
     with ExitStack() as stack:
         trees = [stack.enter_context(checkout(what)) for what in (old, new)]
         place = Path(stack.enter_context(tempfile.TemporaryDirectory()))
-        made = run(trees[0], "-c", SCENE_MAKER, place, str(count))
-        if made.returncode:
-            print(made.stderr)
-            return 2
-        off = 0
-        cases = [*sorted((trees[0] / "src/yapa/demo/data").glob("*.yapa")), *sorted(place.glob("*.yapa"))]
+        for maker in ((SCENE_MAKER, place, str(count)), (TEST_SCENES, place)):
+            made = run(trees[0], "-c", *maker)
+            if made.returncode:
+                print(made.stdout, made.stderr)
+                return 2
         both = stack.enter_context(ThreadPoolExecutor(len(trees)))
-        for case in cases:
+        demos = sorted((trees[0] / "src/yapa/demo/data").glob("*.yapa"))
+        cases = [*demos, *sorted(place.glob("*.yapa"))]
+        before, now = both.map(motions, trees, [cases, cases])
+        other = [name for name in before if before[name] != now.get(name)]
+        print(*(f"{name}: {before[name]} before, {now.get(name)} now" for name in other), sep="\n")
+        print(f"motions and contacts: {len(before) - len(other)} of {len(cases)} cases have the same bits", flush=True)
+        off = 0
+        for case in demos:
             told = list(differences(*both.map(results, trees, [case, case])))
             off += bool(told)
             print(f"{case.stem}: {'the same' if not told else ''}", *(f"\n  {line}" for line in told[:20]), flush=True)
-    print(f"{len(cases) - off} of {len(cases)} cases the same")
-    return 1 if off else 0
+    print(f"outcomes and fits: {len(demos) - off} of {len(demos)} cases the same")
+    return 1 if off or other else 0
 
 
 if __name__ == "__main__":

@@ -10,7 +10,7 @@ from benchmarks.scenes import G, ball, floor, scene
 
 from yapa.case import Body, Box, Sphere
 from yapa.engine import program_for, simulate, simulate_many
-from yapa.engine.kernels.layout import CANCELLED
+from yapa.engine.kernels.layout import run_code
 from yapa.engine.runner import Program
 from yapa.errors import InputError
 from yapa.outcomes import measure
@@ -80,7 +80,7 @@ def test_a_log_that_fills_up_within_a_block_is_made_longer():
 
 def test_a_stopped_block_says_so():
     program, flag = Program(throw()), np.ones(1, np.int64)
-    assert [raw.code for raw in program.run_block([{}, {}], np.linspace(0, 1.2, 9), 1.2, flag)] == [CANCELLED] * 2
+    assert [raw.code for raw in program.run_block([{}, {}], np.linspace(0, 1.2, 9), 1.2, flag)] == [run_code.CANCELLED] * 2
 
 
 def test_the_program_is_compiled_once_and_left_as_it_was():

@@ -16,7 +16,7 @@ from yapa.case import Body, Plane, Sphere, Stepped, Surface, Target
 from yapa.engine import simulate
 from yapa.engine.batch_summary import summarise_batch, supports_batch
 from yapa.engine.kernels import layout as L
-from yapa.engine.kernels.telling import climb
+from yapa.engine.kernels.summary.event_summary import climb_after_hits
 from yapa.engine.runner import Program
 from yapa.fitting import Cancel
 from yapa.fitting.explore.sweep import Axis, sweep
@@ -35,7 +35,7 @@ def climbed(path, hits, end=None, least=0.005):
     heights = path.position(np.array([h[0] for h in hits]))[:, 2]
     bare = np.array([[t, z, steep, rebound] for (t, steep, rebound), z in zip(hits, heights, strict=True)])
     out, until = np.zeros((len(hits), 4)), path.t[-1] if end is None else end
-    climb.host(len(curve), curve, len(bare), bare, until, least, 0.1, out)
+    climb_after_hits.host(len(curve), curve, len(bare), bare, until, least, 0.1, out)
     assert out[:, :3].tolist() == [list(row) for row in apex_after_contacts(curve, bare, until)]
     return out, heights
 
@@ -99,14 +99,14 @@ def test_a_hit_that_sends_nothing_up_or_is_not_resolved_has_no_rise():
 
 
 def test_the_summary_names_the_columns_that_the_kernel_writes():
-    hits = {"time": L.HIT_TIME, "partner": L.HIT_PARTNER, "position": L.HIT_PLACE, "approach_speed": L.HIT_APPROACH,
-            "rebound_speed": L.HIT_REBOUND, "slip_speed": L.HIT_SLIP, "slope": L.HIT_STEEP, "rise": L.HIT_RISE,
-            "apex_time": L.HIT_TOP, "upward_speed": L.HIT_SPEED, "is_bounce": L.HIT_COUNTED, "gravity_slope": L.HIT_PULL,
-            "normal": L.HIT_NORMAL}
-    runs = {"status": L.HEAD_CODE, "contacts": L.HEAD_HITS, "end": L.HEAD_END, "still_since": L.HEAD_STILL,
-            "moves_on": L.HEAD_MOVES_ON, "series_end": L.HEAD_SERIES, "residual_speed": L.HEAD_LEFT,
-            "peak_speed": L.HEAD_PEAK_SPEED, "start": L.HEAD_START}
-    for dtype, columns, width in ((HIT, hits, L.HIT_COLUMNS), (RUN, runs, L.HEAD_COLUMNS)):
+    hits = {"time": L.hit.TIME, "partner": L.hit.PARTNER, "position": L.hit.POSITION, "approach_speed": L.hit.APPROACH,
+            "rebound_speed": L.hit.REBOUND, "slip_speed": L.hit.SLIP, "slope": L.hit.STEEP, "rise": L.hit.RISE,
+            "apex_time": L.hit.TOP, "upward_speed": L.hit.SPEED, "is_bounce": L.hit.COUNTED, "gravity_slope": L.hit.PULL,
+            "normal": L.hit.NORMAL}
+    runs = {"status": L.head.CODE, "contacts": L.head.HITS, "end": L.head.END, "still_since": L.head.STILL,
+            "moves_on": L.head.MOVES_ON, "series_end": L.head.SERIES, "residual_speed": L.head.LEFT,
+            "peak_speed": L.head.PEAK_SPEED, "start": L.head.START}
+    for dtype, columns, width in ((HIT, hits, L.hit.COUNT), (RUN, runs, L.head.COUNT)):
         assert {name: dtype.fields[name][1] // 8 for name in columns} == columns
         assert dtype.itemsize == 8 * width
         assert set(dtype.names) - set(columns) <= {"spare"}
@@ -205,7 +205,7 @@ def test_runs_with_too_many_contacts_or_a_full_log_are_read_off_their_motions():
     told = summarise_batch(Program(case), [E], np.array([[0.5], [0.99]]), np.linspace(0, 8, 200), 8.0, "b")
     assert told.is_whole.tolist() == [True, False]
     contacts = sweep(case, [Axis(E, 0.5, 0.99)], [Target(outcome="contacts", body="b")], 2).outcomes[:, 0]
-    assert contacts[1] == len(simulate(case, {E: 0.99}).contacts) > L.MOST_HITS
+    assert contacts[1] == len(simulate(case, {E: 0.99}).contacts) > L.limits.MAX_HITS
     program = Program(case)
     program.workspace().grow_logs(4)
     assert not summarise_batch(program, [E], np.array([[0.9]]), np.linspace(0, 3, 100), 3.0, "b").is_whole.any()

@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from yapa.engine.jit.pointers import pointer_table
-from yapa.engine.kernels.flight import lead
+from yapa.engine.kernels.dynamics.flight import lead
 from yapa.engine.kernels.jit import FLAG, REAL, REALS2, WHOLE, WHOLES1, far, kernel
-from yapa.engine.kernels.views import reals, wholes
+from yapa.engine.kernels.layout.views import reals, wholes
 
 
 @far((REAL, WHOLE), REALS2, WHOLE, FLAG)

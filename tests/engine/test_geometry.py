@@ -61,24 +61,24 @@ def test_depth_and_reach_are_those_of_the_surfaces_points(kind, seed):
     assert told == pytest.approx(max(float((-(world - state[:3]) @ n).max()), small), abs=2e-3)
     assert told >= float((-(world - state[:3]) @ n).max()) - 1e-9
     farthest = np.linalg.norm(world - state[:3], axis=1).max()
-    assert program.props[0, L.REACH] >= farthest - 1e-9
+    assert program.props[0, L.body.REACH] >= farthest - 1e-9
 
 
 @pytest.mark.parametrize(("shape", "thinnest"), [
     (SHAPES["sphere"], 0.07), (SHAPES["box"], 0.05), (SHAPES["capsule"], 0.04), (SHAPES["cylinder"], 0.06),
 ])
 def test_the_thinnest_half_is_what_a_fast_body_could_pass(shape, thinnest):
-    assert program_of(shape).props[0, L.THIN] == pytest.approx(thinnest)
+    assert program_of(shape).props[0, L.body.THIN] == pytest.approx(thinnest)
 
 
 def test_principal_axes_turn_the_shapes_and_leave_the_places():
     """A dumbbell along x: its least inertia is about x, so a principal axis is x; both spheres stay where they are."""
     a, b = (Sphere(kind="sphere", radius=0.05, position=(x, 0, 0)) for x in (-0.2, 0.2))
     program = program_of(a, b)
-    moments = program.props[0, L.INERTIA : L.INERTIA + 3]
+    moments = program.props[0, L.body.INERTIA : L.body.INERTIA + 3]
     assert sorted(moments)[0] == pytest.approx(0.4 * 0.05**2)
     R = rotation_matrix(program.geometry.axes[0])
-    places = program.geometry.GF[:2, L.G_CENTRE : L.G_CENTRE + 3] @ R.T + program.geometry.offsets[0]
+    places = program.geometry.GF[:2, L.shape.CENTRE : L.shape.CENTRE + 3] @ R.T + program.geometry.offsets[0]
     assert places == pytest.approx(np.array([[-0.2, 0, 0], [0.2, 0, 0]]), abs=1e-12)
 
 
@@ -89,13 +89,13 @@ def test_rows_know_their_bodies_kinds_and_features():
     surfaces = sorted({shape.surface for body in bodies for shape in body.shapes})
     geometry = Geometry.of(bodies, surfaces)
     assert geometry.shapes_of == [[0, 1], [2], [3]]
-    assert geometry.GI[:, L.I_BODY].tolist() == [0, 0, 1, 2]
-    assert geometry.GI[:, L.I_KIND].tolist() == [KINDS[k] for k in ("box", "sphere", "plane", "hull")]
-    assert geometry.GI[2, L.I_SIDES] == L.TWO_SIDED
-    assert geometry.GI[0, [L.I_NV, L.I_NF]].tolist() == [8, 6]
-    assert geometry.GI[3, L.I_V0] == 8
-    assert geometry.GI[3, L.I_NV] == 5
-    loops = geometry.FI[geometry.GI[0, L.I_F0] : geometry.GI[0, L.I_F0] + 6]
+    assert geometry.GI[:, L.shape_int.BODY].tolist() == [0, 0, 1, 2]
+    assert geometry.GI[:, L.shape_int.KIND].tolist() == [KINDS[k] for k in ("box", "sphere", "plane", "hull")]
+    assert geometry.GI[2, L.shape_int.SIDES] == L.plane_sides.TWO_SIDED
+    assert geometry.GI[0, [L.shape_int.NV, L.shape_int.NF]].tolist() == [8, 6]
+    assert geometry.GI[3, L.shape_int.V0] == 8
+    assert geometry.GI[3, L.shape_int.NV] == 5
+    loops = geometry.FI[geometry.GI[0, L.shape_int.F0] : geometry.GI[0, L.shape_int.F0] + 6]
     assert loops[:, 1].tolist() == [4] * 6  # a box has six faces of four corners
     corners = {int(v) for start, count in loops for v in geometry.LP[0, start : start + count]}
     assert corners == set(range(8))

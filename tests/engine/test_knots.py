@@ -8,15 +8,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from yapa.engine.kernels import layout as L
-from yapa.engine.kernels.knots import lay_knots
+from yapa.engine.kernels.summary.knots import lay_knots
 
 
 def by_sorting(times, contacts, phases, body):
     """Times and kinds of the knots, the slow way: sort, then one of every group within 1e-12 s."""
     events = [(t, 1, k) for k, t in enumerate(times)]
-    events += [(row[L.LOG_TIME], 0, k) for k, row in enumerate(contacts) if body in (row[L.LOG_A], row[L.LOG_B])]
-    for column in (L.PH_T0, L.PH_T1):
-        events += [(row[column], 2, k) for k, row in enumerate(phases) if body in (row[L.PH_A], row[L.PH_B])]
+    events += [(row[L.contact_log.TIME], 0, k) for k, row in enumerate(contacts)
+               if body in (row[L.contact_log.BODY_A], row[L.contact_log.BODY_B])]
+    for column in (L.phase_log.BEGIN, L.phase_log.END):
+        events += [(row[column], 2, k) for k, row in enumerate(phases)
+                   if body in (row[L.phase_log.BODY_A], row[L.phase_log.BODY_B])]
     events = sorted(e for e in events if times[0] <= e[0] <= times[-1])
     out = []
     for k, (t, kind, _) in enumerate(events):
@@ -32,25 +34,25 @@ def laid(times, contacts, phases, body):
     states = np.zeros((len(times), 2, 16))
     states[:, :, 0] = np.asarray(times)[:, None]
     events = 2 * len(contacts) + 4 * len(phases)
-    order, out = np.zeros((events + 1, 3), np.int64), np.zeros((len(times) + events + 1, L.KNOT_COLUMNS))
+    order, out = np.zeros((events + 1, 3), np.int64), np.zeros((len(times) + events + 1, L.knot.COUNT))
     n = lay_knots.host(body, np.asarray(times), states, contacts, phases, order, out)
     return out[:n]
 
 
 def log_of(hits):
-    log = np.zeros((len(hits), L.LOG_COLUMNS))
+    log = np.zeros((len(hits), L.contact_log.COUNT))
     for row, (t, a, b, after) in zip(log, hits, strict=True):
-        row[L.LOG_TIME], row[L.LOG_A], row[L.LOG_B] = t, a, b
-        row[L.LOG_STATE : L.LOG_STATE + 36] = t
-        row[L.LOG_STATE + 9 : L.LOG_STATE + 12] = after
+        row[L.contact_log.TIME], row[L.contact_log.BODY_A], row[L.contact_log.BODY_B] = t, a, b
+        row[L.contact_log.STATE_A : L.contact_log.STATE_A + 36] = t
+        row[L.contact_log.STATE_A + 9 : L.contact_log.STATE_A + 12] = after
     return log
 
 
 def phases_of(held):
-    log = np.zeros((len(held), L.PH_COLUMNS))
+    log = np.zeros((len(held), L.phase_log.COUNT))
     for row, (start, end, a, b) in zip(log, held, strict=True):
-        row[L.PH_T0], row[L.PH_T1], row[L.PH_A], row[L.PH_B] = start, end, a, b
-        row[L.PH_STATE : L.PH_STATE + 24], row[L.PH_STATE + 24 : L.PH_STATE + 48] = start, end
+        row[L.phase_log.BEGIN], row[L.phase_log.END], row[L.phase_log.BODY_A], row[L.phase_log.BODY_B] = start, end, a, b
+        row[L.phase_log.BEGIN_A : L.phase_log.BEGIN_A + 24], row[L.phase_log.BEGIN_A + 24 : L.phase_log.BEGIN_A + 48] = start, end
     return log
 
 
@@ -64,7 +66,7 @@ def test_a_contact_wins_over_a_sample_at_its_time_and_two_contacts_are_one_knot(
 
 def test_the_other_body_of_a_contact_has_its_own_columns():
     log = log_of([(0.05, 1, 0, 5.0)])
-    log[0, L.LOG_STATE + 18 : L.LOG_STATE + 36] = 9.0
+    log[0, L.contact_log.STATE_A + 18 : L.contact_log.STATE_A + 36] = 9.0
     assert laid([0.0, 0.1], log, phases_of([]), 0)[1, 2] == 9.0
     assert laid([0.0, 0.1], log, phases_of([]), 1)[1, 2] == 0.05
 

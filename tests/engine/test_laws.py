@@ -52,8 +52,8 @@ def test_dynamic_friction_is_never_above_static():
 def test_only_the_numbers_that_a_path_enters_are_written_again():
     book = Program(two()).materials
     columns = {column for _, column, _ in book.entries_affected_by(["surfaces.rind.restitution"])}
-    assert L.RESTITUTION in columns
-    assert L.ROLLING not in columns
+    assert L.material.RESTITUTION in columns
+    assert L.material.ROLLING not in columns
     pairs = {book.pairs[k] for k, _, _ in book.entries_affected_by(["surfaces.rind.restitution"])}
     assert pairs == {("rind", "rind"), ("rind", "pad"), ("pad", "rind")}
 
@@ -85,22 +85,24 @@ def test_resting_bodies_stay_in_the_samples_of_lean_runs():
 
 
 def test_a_profile_is_laid_out_as_the_kernels_read_it():
-    cfg = np.zeros(L.CFG_COLUMNS)
+    cfg = np.zeros(L.config.COUNT)
     write_config(Stepped(step=1 / 50, substeps=4, integrator="Verlet", damping="power", damping_stage="before_forces",
                            contact_detection="after_move", collision="continuous", iterations=7, warm_start=False,
                            contact_distance=1e-3,
                            overlap_correction=OverlapCorrection(factor=0.4, allowed_overlap=0.002, max_speed=1.0),
                            restitution_threshold=0.3, restitution_threshold_mode="smooth",
                            sleep=Sleep(linear_speed=0.1, angular_speed=0.2, delay=0.5)), cfg)
-    assert cfg[L.CFG_STEP] == cfg[L.CFG_OUTER] == 0.02
-    assert [cfg[k] for k in (L.CFG_STEPPED, L.CFG_SUBSTEPS, L.CFG_INTEGRATOR, L.CFG_DAMPING)] == [1, 4, L.VERLET, L.POWER]
-    assert [cfg[k] for k in (L.CFG_DAMP_LATE, L.CFG_FIND_LATE, L.CFG_TIMED, L.CFG_ABRUPT, L.CFG_WARM)] == [0, 1, 1, 0, 0]
-    assert [cfg[k] for k in (L.CFG_REPAIR, L.CFG_ALLOWED, L.CFG_REPAIR_SPEED)] == [0.4, 0.002, 1.0]
-    assert cfg[L.CFG_REST_STEPS] == 100  # half a second of substeps of 5 ms
-    precise = np.zeros(L.CFG_COLUMNS)
+    assert cfg[L.config.STEP] == cfg[L.config.OUTER] == 0.02
+    assert [cfg[k] for k in (L.config.STEPPED, L.config.SUBSTEPS, L.config.INTEGRATOR, L.config.DAMPING)] == [
+        1, 4, L.integrator.VERLET, L.damping_form.POWER]
+    assert [cfg[k] for k in (L.config.DAMP_LATE, L.config.FIND_LATE, L.config.TIMED, L.config.ABRUPT, L.config.WARM)] == [0, 1, 1,
+                                                                                                                          0, 0]
+    assert [cfg[k] for k in (L.config.REPAIR, L.config.ALLOWED, L.config.REPAIR_SPEED)] == [0.4, 0.002, 1.0]
+    assert cfg[L.config.REST_STEPS] == 100  # half a second of substeps of 5 ms
+    precise = np.zeros(L.config.COUNT)
     write_config(Precise(step=0.01, soft_contact_substeps=12), precise)
-    assert precise[L.CFG_STEPPED] == 0
-    assert precise[L.CFG_SUBSTEPS] == 12
+    assert precise[L.config.STEPPED] == 0
+    assert precise[L.config.SUBSTEPS] == 12
 
 
 @pytest.mark.parametrize("rule", ["mean", "geometric mean", "product", "smaller", "larger"])
@@ -118,4 +120,4 @@ def test_rows_of_many_runs_are_those_of_each_to_the_bit(rule):
         one = book.rows.copy()
         book.write(cells, {**base, **dict(zip(paths, row, strict=True))}, one)
         assert np.array_equal(one, got)
-    assert (many[:, :, L.DYNAMIC] <= many[:, :, L.STATIC]).all()
+    assert (many[:, :, L.material.DYNAMIC] <= many[:, :, L.material.STATIC]).all()

@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
 from yapa.engine.kernels import layout as L
-from yapa.engine.kernels.flight import decay_factors, momentum_of, place_at, rotate, spin_of, step_limit
-from yapa.engine.kernels.law import lu_solve
-from yapa.engine.kernels.material import effective_restitution, tangents
-from yapa.engine.kernels.timing import first_meeting
+from yapa.engine.kernels.contact.contact_solver import lu_solve
+from yapa.engine.kernels.contact.pair_law import effective_restitution, tangents
+from yapa.engine.kernels.dynamics.flight import decay_factors, momentum_of, place_at, rotate, spin_of, step_limit
+from yapa.engine.kernels.geometry.time_of_impact import first_meeting
 from yapa.engine.runner import Program
 
 seeds = st.integers(0, 2**31)
@@ -28,7 +28,7 @@ def meeting(gap, rate):
     space = program.workspace()
     P, _, start, _ = program.prepare_run(space, None, np.array([0.0, H]), H, None)
     program.run(None, np.array([0.0, H]), H)
-    flight, end = space._arrays[L.WS_D], space._arrays[L.WS_E]
+    flight, end = space._arrays[L.workspace_table.DENSE], space._arrays[L.workspace_table.END]
     start[0, 2] = 0.05
     flight[0], end[0] = 0.0, start[0]
     flight[0, 12], flight[0, 14], flight[0, 15] = 0.05, gap, rate
@@ -155,8 +155,8 @@ def test_decay_and_its_integrals(c, s):
 
 
 def law(e, falloff=0.0, reference=1.0):
-    row = np.zeros(L.LAW_COLUMNS)
-    row[L.RESTITUTION], row[L.FALLOFF], row[L.REFERENCE] = e, falloff, reference
+    row = np.zeros(L.material.COUNT)
+    row[L.material.RESTITUTION], row[L.material.FALLOFF], row[L.material.REFERENCE] = e, falloff, reference
     return row
 
 
@@ -178,10 +178,10 @@ def test_restitution_may_fall_with_speed(power):
 
 def flying(speed, k, gravity=9.81, up=0.0, h=1.0):
     """The step that a body with this drag constant [1/m] takes at this speed."""
-    S, P, cfg = np.zeros((1, 16)), np.zeros((1, L.P_COLUMNS)), np.zeros(L.CFG_COLUMNS)
+    S, P, cfg = np.zeros((1, 16)), np.zeros((1, L.body.COUNT)), np.zeros(L.config.COUNT)
     S[0, 7], S[0, 9] = speed, up
-    P[0, L.DRAG], P[0, L.INV_MASS], P[0, L.GRAVITY], P[0, L.BALL] = k, 1.0, 1.0, 1.0
-    cfg[L.CFG_GX + 2] = -gravity
+    P[0, L.body.DRAG], P[0, L.body.INV_MASS], P[0, L.body.GRAVITY], P[0, L.body.BALL] = k, 1.0, 1.0, 1.0
+    cfg[L.config.GRAVITY + 2] = -gravity
     return step_limit(0, S, P, cfg, h, True)
 
 
@@ -215,7 +215,7 @@ def test_a_step_keeps_what_runge_kutta_errs_within_bounds(speed, k, up):
 
 
 def test_the_quintic_is_read_with_its_own_rate():
-    D, E = np.zeros((1, L.D_COLUMNS)), np.zeros((1, 16))
+    D, E = np.zeros((1, L.dense.COUNT)), np.zeros((1, 16))
     D[0, :18] = np.random.default_rng(0).normal(size=18)
     for s in (0.0, 0.01, 0.3):
         place_at(0, s, D, E)

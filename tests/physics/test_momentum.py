@@ -72,7 +72,7 @@ def test_a_crowd_that_touches_nothing_fixed_keeps_its_momentum_and_gains_no_ener
 def test_what_a_guard_takes_leaves_momentum_and_angular_momentum_alone():
     """The kernel itself, on bodies that move and turn anyhow."""
     from yapa.engine import program_for
-    from yapa.engine.kernels.energy import take_inside
+    from yapa.engine.kernels.dynamics.energy import take_inside
 
     program = program_for(cluster(5, "can"))
     states, props = program.state.copy(), program.props

@@ -1,7 +1,8 @@
 """Batches: hundreds of parameter sets simulated and summarised for one body in one compiled call, without the interpreter lock.
 
 Between two runs of a light scene the interpreter would take ten times as long as the run itself. Here it writes the start states
-and materials of a block of runs; the kernel simulates each and stores contacts, apexes, rest and states (``kernels/telling.py``).
+and materials of a block of runs; the kernel simulates each and stores contacts, apexes, rest and states
+(``kernels/summary/event_summary.py``).
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ from yapa.engine.compile.updates import UpdatePlan, write_updates
 from yapa.engine.jit.pointers import call_with_pointers
 from yapa.engine.jit.runtime import entries
 from yapa.engine.kernels import layout as L
+from yapa.engine.layout import schema
 from yapa.motion import Array
 from yapa.motion.batch_summary import HIT, RUN, BatchSummary
 
@@ -43,12 +45,12 @@ class _BatchBuffers:
         self.fits = (rows, samples, asked, space.log_rows)
         events, bodies = 6 * space.log_rows, len(program.names)
         real, knots = np.zeros, samples + events + 1
-        self.states, self.what = real((rows, 16 * bodies)), np.zeros((1, 3), np.int64)
-        self.hits, self.heads = real((rows, L.MOST_HITS * L.HIT_COLUMNS)), real((rows, L.HEAD_COLUMNS))
-        self.seen = real((rows, 12 * max(asked, 1)))
-        self.scratch = (real((knots, L.KNOT_COLUMNS)), np.zeros((events + 1, 3), np.int64), real((knots, 4)),
-                        real((L.MOST_HITS, 4)))
-        self.rises = real((L.MOST_HITS, 12))
+        self.states, self.what = real((rows, L.state.COUNT * bodies)), schema.WHAT.rows(1)
+        self.hits, self.heads = real((rows, L.limits.MAX_HITS * L.hit.COUNT)), schema.HEAD.rows(rows)
+        self.seen = real((rows, L.sample.COUNT * max(asked, 1)))
+        self.scratch = (schema.KNOT.rows(knots), schema.EVENT.rows(events + 1), schema.CLIMB.rows(knots),
+                        schema.BARE_HIT.rows(L.limits.MAX_HITS))
+        self.rises = real((L.limits.MAX_HITS, L.sample.COUNT))  # the first row holds a sample afterwards
 
 
 def summarise_batch(
@@ -83,9 +85,9 @@ def summarise_batch(
     props, laws = _write_rows(program, plan, paths, values, job.states)
     i = program.names.index(body)
     job.what[0] = i, len(program.materials.surfaces), program.uses_broad_phase
-    job.heads[:, L.HEAD_HITS] = -1.0
+    job.heads[:, L.head.HITS] = -1.0
     call, scene = space.call.copy(), space.scene.copy()
-    call[3 * L.CALL_SCENE] = scene.ctypes.data
+    call[L.limits.ENTRY * L.call_table.SCENE] = scene.ctypes.data
     knots, order, curve, bare = job.scratch
     asked = np.array([at], dtype=float)
     arrays = (call[None], scene[None], job.states, props, laws, space.status[None], space.clog, space.plog, knots, order, curve,
@@ -93,11 +95,11 @@ def summarise_batch(
     begun = perf_counter()
     finished = call_with_pointers(entries().tell_rows, arrays, count)
     program.compiled_seconds += perf_counter() - begun
-    job.heads[finished:, L.HEAD_CODE] = L.CANCELLED
-    heavy = float(program.props[i, L.INV_MASS])
-    most = max(1, int(job.heads[:, L.HEAD_HITS].max()))
+    job.heads[finished:, L.head.CODE] = L.run_code.CANCELLED
+    heavy = float(program.props[i, L.body.INV_MASS])
+    most = max(1, int(job.heads[:, L.head.HITS].max()))
     hits = job.hits.view(HIT)[:, :most]
-    states = job.seen[:, : 12 * len(at)].reshape(count, -1, 12)
+    states = job.seen[:, : L.sample.COUNT * len(at)].reshape(count, -1, L.sample.COUNT)
     return BatchSummary(hits, job.heads.view(RUN)[:, 0], states, tuple(program.names), 1.0 / heavy if heavy > 0 else None)
 
 
@@ -106,7 +108,7 @@ def _write_rows(program: Program, plan: UpdatePlan, paths: Sequence[str], values
     bodies, many, columns = len(program.names), len(values), dict(zip(paths, values.T, strict=True))
     states[:] = program.state.reshape(1, -1)
     for path, i, column in plan.scalar_entries:
-        states[:, 16 * i + column] = columns[path]
+        states[:, L.state.COUNT * i + column] = columns[path]
     laws = np.tile(program.materials.rows, (many if plan.material_entries else 1, 1, 1))
     program.materials.write_batch(plan.material_entries, {**program.base, **columns}, laws)
     props = np.tile(program.props.reshape(1, -1), (many if plan.drag_terms else 1, 1))
@@ -114,6 +116,6 @@ def _write_rows(program: Program, plan: UpdatePlan, paths: Sequence[str], values
         num: dict[str, float] = dict(program.base)
         for k, row in enumerate(values.tolist()):
             num.update(zip(paths, row, strict=True))
-            S, P = states[k].reshape(bodies, 16), props[k if plan.drag_terms else 0].reshape(bodies, -1)
+            S, P = states[k].reshape(bodies, L.state.COUNT), props[k if plan.drag_terms else 0].reshape(bodies, -1)
             write_updates(program, plan, num, S, P)
     return props, laws.reshape(len(laws), -1)

@@ -68,7 +68,7 @@ def _crossed(program: Program, raw: RawRun) -> Iterator[Remark]:
     for i in program.force_driven:
         places = raw.states[:, i, :3]
         for wall in range(len(program.names)):
-            if program.props[wall, L.MOTION] != L.STATIC_BODY or not program.meets(i, wall):
+            if program.props[wall, L.body.MOTION] != L.motion_kind.STATIC or not program.meets(i, wall):
                 continue
             found = [_first_crossing(program, raw.states[0, wall], shape, places) for shape in program.geometry.shapes_of[wall]]
             at = min((k for k in found if k >= 0), default=-1)
@@ -80,21 +80,21 @@ def _crossed(program: Program, raw: RawRun) -> Iterator[Remark]:
 
 def _first_crossing(program: Program, state: Array, shape: int, places: Array) -> int:
     """The first sample at which a centre is on the wrong side of a standing shape, or -1; rounded shapes are not looked at."""
-    geometry, kind, turned = program.geometry, program.geometry.GI[shape, L.I_KIND], rotation_matrix(state[3:7])
-    if kind == L.PLANE:
-        normal = turned @ geometry.GF[shape, L.G_B : L.G_B + 3]
-        level = places @ normal - float(normal @ (state[:3] + turned @ geometry.GF[shape, L.G_A : L.G_A + 3]))
+    geometry, kind, turned = program.geometry, program.geometry.GI[shape, L.shape_int.KIND], rotation_matrix(state[3:7])
+    if kind == L.shape_kind.PLANE:
+        normal = turned @ geometry.GF[shape, L.shape.B : L.shape.B + 3]
+        level = places @ normal - float(normal @ (state[:3] + turned @ geometry.GF[shape, L.shape.A : L.shape.A + 3]))
         side = 1.0 if level[0] >= 0 else -1.0
-        if side < 0 and geometry.GI[shape, L.I_SIDES] != L.TWO_SIDED:
+        if side < 0 and geometry.GI[shape, L.shape_int.SIDES] != L.plane_sides.TWO_SIDED:
             return -1
         wrong = level * side < 0
         return int(np.argmax(wrong)) if wrong.any() else -1
-    if kind not in (L.BOX, L.HULL):
+    if kind not in (L.shape_kind.BOX, L.shape_kind.HULL):
         return -1
-    first, count = geometry.GI[shape, L.I_F0], geometry.GI[shape, L.I_NF]
+    first, count = geometry.GI[shape, L.shape_int.F0], geometry.GI[shape, L.shape_int.NF]
     faces = geometry.FC[first : first + count]
     local = (places - state[:3]) @ turned
-    first, count = geometry.GI[shape, L.I_V0], geometry.GI[shape, L.I_NV]
+    first, count = geometry.GI[shape, L.shape_int.V0], geometry.GI[shape, L.shape_int.NV]
     corners = geometry.VT[first : first + count]
     if (local.max(axis=0) < corners.min(axis=0)).any() or (local.min(axis=0) > corners.max(axis=0)).any():
         return -1

@@ -32,12 +32,12 @@ MAX_LOG_ROWS = 400_000
 MAX_PAIRS = 4_000_000
 """pairs of shapes near each other"""
 STATUS = {
-    L.OK: "complete",
-    L.CANCELLED: "cancelled",
-    L.LOG_FULL: "too many contacts to log",
-    L.PAIRS_FULL: "too many pairs of shapes near each other",
-    L.NOT_FINITE: "a place went out of all bounds",
-    L.NO_END: "more than a million impacts in one step",
+    L.run_code.OK: "complete",
+    L.run_code.CANCELLED: "cancelled",
+    L.run_code.LOG_FULL: "too many contacts to log",
+    L.run_code.PAIRS_FULL: "too many pairs of shapes near each other",
+    L.run_code.NOT_FINITE: "a place went out of all bounds",
+    L.run_code.NO_END: "more than a million impacts in one step",
 }
 _NEVER = np.zeros(1, np.int64)
 """A cancel flag that nobody sets."""
@@ -139,12 +139,12 @@ class Program(CompiledScene):
         space.shape_order[0, : len(self.geometry.GI)] = np.arange(len(self.geometry.GI))
         space.S[:] = self.state
         space.cfg[:] = self.cfg
-        space.point(L.CALL_SCENE, space.scene)
-        space.point(L.CALL_PROPS, self.props)
+        space.point(L.call_table.SCENE, space.scene)
+        space.point(L.call_table.BODIES, self.props)
         out = np.zeros((space.pairs, 1))
         into = pointer_table((out,))
         n = entries().gaps_at(space.call_at, len(self.materials.surfaces), into.ctypes.data)
-        pairs = space.Q[:n, [L.Q_BA, L.Q_BB]].tolist()
+        pairs = space.Q[:n, [L.pair.BODY_A, L.pair.BODY_B]].tolist()
         return [(a, b, gap) for (a, b), gap in zip(pairs, out[:n, 0].tolist(), strict=True)]
 
     # -- running -----------------------------------------------------------------------------
@@ -190,7 +190,7 @@ class Program(CompiledScene):
         with set_after(budget, spent):
             self._run_to_end(space, geometry, start)
         raw = self._report(space, values, times, P, geometry, start, out)
-        raw.unfinished = spent is not None and raw.code == L.CANCELLED
+        raw.unfinished = spent is not None and raw.code == L.run_code.CANCELLED
         return raw
 
     def _run_to_end(self, space: Workspace, geometry: Geometry, start: Array) -> None:
@@ -200,13 +200,14 @@ class Program(CompiledScene):
             begun = perf_counter()
             run_at(space.call_at, surfaces, sweeping)
             self.compiled_seconds += perf_counter() - begun
-            code = space.status.item(L.ST_CODE)
-            if code == L.LOG_FULL and space.log_rows < MAX_LOG_ROWS:
+            code = space.status.item(L.run_status.CODE)
+            if code == L.run_code.LOG_FULL and space.log_rows < MAX_LOG_ROWS:
                 space.grow_logs(4 * space.log_rows)
-            elif code == L.PAIRS_FULL and space.pairs < MAX_PAIRS:
+            elif code == L.run_code.PAIRS_FULL and space.pairs < MAX_PAIRS:
                 space.grow_pairs(2 * space.pairs)
                 space.scene = space.scene_of(self.geometry.arrays, self.keys)
-                space.point(L.CALL_SCENE, space.scene if geometry is self.geometry else space.scene_of(geometry.arrays, self.keys))
+                space.point(L.call_table.SCENE,
+                            space.scene if geometry is self.geometry else space.scene_of(geometry.arrays, self.keys))
             else:
                 break
             space.S[:] = start
@@ -243,7 +244,7 @@ class Program(CompiledScene):
         entries().run_many_at(calls.ctypes.data, len(rows), len(self.materials.surfaces), int(self.uses_broad_phase))
         self.compiled_seconds += perf_counter() - begun
         for space, values, (P, geometry, start, out) in zip(spaces, rows, prepared, strict=False):
-            if space.status.item(L.ST_CODE) in (L.LOG_FULL, L.PAIRS_FULL):
+            if space.status.item(L.run_status.CODE) in (L.run_code.LOG_FULL, L.run_code.PAIRS_FULL):
                 yield self.run(values, times, end, cancel, False, lean)
             else:
                 yield self._report(space, values, times, P, geometry, start, out)
@@ -290,8 +291,8 @@ class Program(CompiledScene):
         moved = False
         if values:
             P, geometry, moved = self._with_values(values, space)
-        cfg[L.CFG_END] = end if not self.stepped else cfg[L.CFG_STEP] * np.ceil(end / cfg[L.CFG_STEP] - 1e-9)
-        cfg[L.CFG_LEAN] = float(lean)
+        cfg[L.config.END] = end if not self.stepped else cfg[L.config.STEP] * np.ceil(end / cfg[L.config.STEP] - 1e-9)
+        cfg[L.config.LEAN] = float(lean)
         start = S.copy()
         out = np.empty((len(times), len(self.names), 16)) if keep else space.samples(len(times))
         if keep or moved or not space.resting_written:
@@ -299,11 +300,11 @@ class Program(CompiledScene):
                 out[:, i] = start[i]
             space.resting_written = not (keep or moved)
         space.status.fill(0)
-        space.point(L.CALL_SCENE, space.scene if geometry is self.geometry else space.scene_of(geometry.arrays, self.keys))
-        space.point(L.CALL_PROPS, P)
-        space.point(L.CALL_TIMES, times)
-        space.point(L.CALL_OUT, out)
-        space.point(L.CALL_CANCEL, cancel if cancel is not None else _NEVER)
+        space.point(L.call_table.SCENE, space.scene if geometry is self.geometry else space.scene_of(geometry.arrays, self.keys))
+        space.point(L.call_table.BODIES, P)
+        space.point(L.call_table.TIMES, times)
+        space.point(L.call_table.OUT, out)
+        space.point(L.call_table.CANCEL, cancel if cancel is not None else _NEVER)
         return P, geometry, start, out
 
     def _report(
@@ -312,19 +313,20 @@ class Program(CompiledScene):
     ) -> RawRun:
         """What a run left in its workspace."""
         status = space.status.tolist()
-        done = status[L.ST_SAMPLES]
+        done = status[L.run_status.SAMPLES]
         if done == 0 and len(times):  # stopped before its first sample: what is known is the start
             times, out = np.zeros(1), start[None].copy()
         elif done < len(times):
             times, out = times[:done], out[:done]
         if self._turned_bodies or geometry is not self.geometry:
             out = self._own_axes(out, geometry)
-        return RawRun(times, out, space.clog[: status[L.ST_CONTACTS]].copy(), space.plog[: status[L.ST_PHASES]].copy(),
-                      status[L.ST_CODE], status[L.ST_STEPS], status[L.ST_CROWDED], status[L.ST_HANDOVERS],
-                      space.cfg.item(L.CFG_OVERLAP), status[L.ST_BODY], space.cfg.item(L.CFG_GX + 2),
+        report = L.run_status
+        return RawRun(times, out, space.clog[: status[report.CONTACTS]].copy(), space.plog[: status[report.PHASES]].copy(),
+                      status[report.CODE], status[report.STEPS], status[report.SOFT_STEPS], status[report.HANDOVERS],
+                      space.cfg.item(L.config.OVERLAP), status[report.BODY], space.cfg.item(L.config.GRAVITY + 2),
                       (lambda: self._own_accounts(start, values)) if P is self.props
                       else lambda: self.accounts(start, P, geometry, values),
-                      self._crowds(space) if status[L.ST_CROWDED] else None,
+                      self._crowds(space) if status[L.run_status.SOFT_STEPS] else None,
                       self._constants_with(values) if self.case.constants else {})
 
     def _constants_with(self, values: Mapping[str, float] | None) -> dict[str, float]:
@@ -333,9 +335,9 @@ class Program(CompiledScene):
         return {name: given.get(f"constants.{name}", own.value) for name, own in self.case.constants.items()}
 
     def _crowds(self, space: Workspace) -> Crowds:
-        status = space.cfg[L.CFG_CROWD_AT : L.CFG_CROWD_GIVEN + 1].tolist()
+        status = space.cfg[L.config.SOFT_AT : L.config.SOFT_GIVEN + 1].tolist()
         at, energy, change, bounced, depth, depth_at, a, b, given = status
-        handed = tuple(np.flatnonzero(space.handed_over * (self.props[:, L.INV_MASS] > 0)).tolist())
+        handed = tuple(np.flatnonzero(space.handed_over * (self.props[:, L.body.INV_MASS] > 0)).tolist())
         return Crowds(at, energy, change, bounced > 0, depth, depth_at, (int(a), int(b)), given > 0, handed)
 
     def _own_accounts(self, start: Array, values: Mapping[str, float] | None) -> tuple[BodyInfo, ...]:

@@ -19,6 +19,7 @@ from yapa.engine.compile.cameras import view_of
 from yapa.engine.jit.pointers import call_with_pointers
 from yapa.engine.jit.runtime import entries
 from yapa.engine.kernels import layout as L
+from yapa.engine.layout.schema import CONTACT_LOG, KNOT, PHASE_LOG
 from yapa.engine.remarks import remarks_of
 from yapa.engine.runner import STATUS, Program, RawRun
 from yapa.errors import bad_input
@@ -194,9 +195,9 @@ def motion_of(program: Program, raw: RawRun, sampled: Sampling | None = None) ->
     accounts = raw.bodies()
     names = program.names
     status = "unfinished" if raw.unfinished else STATUS[raw.code]
-    if raw.code not in (L.OK, L.CANCELLED):
+    if raw.code not in (L.run_code.OK, L.run_code.CANCELLED):
         status += f", with {names[raw.failed_body]}"
-    if raw.code != L.OK and len(raw.times):
+    if raw.code != L.run_code.OK and len(raw.times):
         status += f" at {raw.times[-1]:.4g} s"
     return Motion(
         times=raw.times, states=program.as_filed(raw.states),
@@ -213,27 +214,24 @@ def motion_of(program: Program, raw: RawRun, sampled: Sampling | None = None) ->
 
 
 def _phases(log: Array, names: list[str]) -> list[ContactInterval]:
-    phases = []
-    for row, values in zip(log, log[:, : L.PH_NORMAL].tolist(), strict=True):
-        mode: SlipState = SlipState.SLIP if values[L.PH_MODE] == L.MODE_SLIP else SlipState.STICK
-        phases.append(ContactInterval(values[L.PH_T0], values[L.PH_T1], names[int(values[L.PH_A])], names[int(values[L.PH_B])],
-                                      mode,
-                            row[L.PH_NORMAL : L.PH_NORMAL + 3]))
-    return phases
+    rows = PHASE_LOG.records(log)
+    columns = (rows[name].tolist() for name in ("begin", "end", "body_a", "body_b", "mode"))
+    return [ContactInterval(begin, end, names[int(a)], names[int(b)],
+                            SlipState.SLIP if mode == L.contact_mode.SLIP else SlipState.STICK, normal)
+            for begin, end, a, b, mode, normal in zip(*columns, rows["normal"], strict=True)]
 
 
 def _contacts(log: Array, names: list[str]) -> list[Contact]:
-    contacts = []
-    vectors = (log[:, at : at + 3] for at in (L.LOG_POINT, L.LOG_NORMAL, L.LOG_STATE, L.LOG_STATE + 18))
-    for values, point, normal, place, partner_place in zip(log[:, : L.LOG_STATE].tolist(), *vectors, strict=True):
-        if values[L.LOG_APPROACH] <= MIN_CONTACT_SPEED:  # only passes on an impact between bodies that already touched
-            continue
-        contacts.append(Contact(
-            time=values[L.LOG_TIME], body=names[int(values[L.LOG_A])], partner=names[int(values[L.LOG_B])],
-            point=point, normal=normal, approach=values[L.LOG_APPROACH], rebound=values[L.LOG_REBOUND],
-            slip_before=values[L.LOG_SLIP0], slip_after=values[L.LOG_SLIP1],
-            normal_impulse=values[L.LOG_JN], friction_impulse=values[L.LOG_JT], position=place, partner_position=partner_place))
-    return contacts
+    rows = CONTACT_LOG.records(log)
+    rows = rows[rows["approach"] > MIN_CONTACT_SPEED]  # less only passes on an impact between bodies that already touched
+    numbers = (rows[name].tolist() for name in ("time", "body_a", "body_b", "approach", "rebound", "slip_before", "slip_after",
+                                                "impulse_n", "impulse_t"))
+    vectors = (rows["point"], rows["normal"], rows["state_a"]["position"], rows["state_b"]["position"])
+    return [Contact(time=t, body=names[int(a)], partner=names[int(b)], approach=approach, rebound=rebound, slip_before=before,
+                    slip_after=after, normal_impulse=jn, friction_impulse=jt, point=point, normal=normal, position=place,
+                    partner_position=partner_place)
+            for t, a, b, approach, rebound, before, after, jn, jt, point, normal, place, partner_place
+            in zip(*numbers, *vectors, strict=True)]
 
 
 class _Paths(Mapping[str, Trajectory]):
@@ -262,6 +260,8 @@ def _path(i: int, raw: RawRun) -> Trajectory:
     if len(raw.times) < 2:
         raw = replace(raw, times=np.repeat(raw.times, 2), states=np.repeat(raw.states, 2, axis=0))
     events = 2 * len(raw.contacts) + 4 * len(raw.phases)
-    order, out = np.empty((events + 1, 3), np.int64), np.empty((len(raw.times) + events + 1, L.KNOT_COLUMNS))
-    t = out[: call_with_pointers(entries().knots_at, (raw.times[None], raw.states, raw.contacts, raw.phases, order, out), i)]
-    return Trajectory(t[:, 0], t[:, 2:5], t[:, 8:11], t[:, 11:14], t[:, 5:8], t[:, 14:17], t[:, 17:20])
+    order, out = np.empty((events + 1, 3), np.int64), np.empty((len(raw.times) + events + 1, L.knot.COUNT))
+    count = call_with_pointers(entries().knots_at, (raw.times[None], raw.states, raw.contacts, raw.phases, order, out), i)
+    t = KNOT.records(out[:count])
+    return Trajectory(t["time"], t["position"], t["velocity_before"], t["velocity_after"], t["rotation"], t["omega_before"],
+                      t["omega_after"])

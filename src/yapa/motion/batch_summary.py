@@ -17,7 +17,7 @@ HIT = np.dtype([
 after it. ``partner`` is a body's number in the order of ``names``."""
 RUN = np.dtype([
     ("status", float), ("contacts", float), ("end", float), ("still_since", float), ("moves_on", float), ("series_end", float),
-    ("residual_speed", float), ("peak_speed", float), ("start", float, 3), ("spare", float),
+    ("residual_speed", float), ("peak_speed", float), ("start", float, 3),
 ])
 """One run, SI units: ``status`` 0 where it came to its end, ``contacts`` -1 where there were too many; ``series_end`` is the limit
 of the last bounce series, ``residual_speed`` the speed that is left there."""

@@ -14,8 +14,9 @@ from yapa.engine.compile.shape_properties import normalised, polytope_of
 from yapa.engine.kernels import layout as L
 from yapa.motion import Array
 
-KINDS = {"sphere": L.SPHERE, "box": L.BOX, "plane": L.PLANE, "capsule": L.CAPSULE, "cylinder": L.CYLINDER, "hull": L.HULL}
-SIDES = {"half_space": L.SOLID_BELOW, "one_sided": L.ONE_SIDED, "two_sided": L.TWO_SIDED}
+KINDS = {"sphere": L.shape_kind.SPHERE, "box": L.shape_kind.BOX, "plane": L.shape_kind.PLANE, "capsule": L.shape_kind.CAPSULE,
+         "cylinder": L.shape_kind.CYLINDER, "hull": L.shape_kind.HULL}
+SIDES = {"half_space": L.plane_sides.SOLID_BELOW, "one_sided": L.plane_sides.ONE_SIDED, "two_sided": L.plane_sides.TWO_SIDED}
 
 
 @dataclass
@@ -66,14 +67,15 @@ class Geometry:
         for i, body in enumerate(bodies):
             mine = []
             for shape in body.shapes:
-                row = [0] * L.GI_COLUMNS
-                row[L.I_BODY], row[L.I_KIND] = i, KINDS[shape.kind]
-                row[L.I_SURFACE] = surfaces.index(shape.surface)
+                row = [0] * L.shape_int.COUNT
+                row[L.shape_int.BODY], row[L.shape_int.KIND] = i, KINDS[shape.kind]
+                row[L.shape_int.SURFACE] = surfaces.index(shape.surface)
                 if isinstance(shape, Plane):
-                    row[L.I_SIDES] = SIDES[shape.side]
+                    row[L.shape_int.SIDES] = SIDES[shape.side]
                 body_of = polytope_of(shape)
                 if body_of is not None:
-                    row[L.I_V0 : L.I_ND + 1] = [vertices, len(body_of.vertices), faces, len(body_of.loops), directions,
+                    row[L.shape_int.V0 : L.shape_int.ND + 1] = [vertices, len(body_of.vertices), faces, len(body_of.loops),
+                                                                directions,
                                                 len(body_of.directions)]
                     VT.append(body_of.vertices)
                     FC.append(body_of.planes)
@@ -89,7 +91,8 @@ class Geometry:
                 GI.append(row)
             shapes_of.append(mine)
         return cls(
-            np.zeros((len(GI), L.GF_COLUMNS)), np.array(GI, np.int64).reshape(-1, L.GI_COLUMNS), _stacked(VT, 3), _stacked(FC, 4),
+            np.zeros((len(GI), L.shape.COUNT)), np.array(GI, np.int64).reshape(-1, L.shape_int.COUNT), _stacked(VT, 3),
+            _stacked(FC, 4),
             np.array(FI or [(0, 0)], np.int64), np.array([LP or [0]], np.int64), _stacked(DR, 3), shapes_of,
             np.zeros((len(bodies), 3)), np.tile([1.0, 0.0, 0.0, 0.0], (len(bodies), 1)))
 
@@ -109,46 +112,46 @@ class Geometry:
         """
         reach, thin = 0.0, 1e300
         for s, shape in zip(self.shapes_of[i], shapes, strict=True):
-            row = np.zeros(L.GF_COLUMNS)
+            row = np.zeros(L.shape.COUNT)
             pose = rotation_matrix(shape.orientation)
             at = axes.T @ (np.array(shape.position) - centre)
             R = axes.T @ pose
-            row[L.G_A : L.G_A + 3] = row[L.G_B : L.G_B + 3] = row[L.G_CENTRE : L.G_CENTRE + 3] = at
-            row[L.G_CLEAR] = shape.contact_margin
-            row[L.G_BELT : L.G_BELT + 3] = axes.T @ np.array(shape.surface_velocity)
-            row[L.G_POSE : L.G_POSE + 4] = quaternion_of(R) if not np.array_equal(R, np.eye(3)) else (1.0, 0.0, 0.0, 0.0)
+            row[L.shape.A : L.shape.A + 3] = row[L.shape.B : L.shape.B + 3] = row[L.shape.CENTRE : L.shape.CENTRE + 3] = at
+            row[L.shape.CLEAR] = shape.contact_margin
+            row[L.shape.BELT : L.shape.BELT + 3] = axes.T @ np.array(shape.surface_velocity)
+            row[L.shape.POSE : L.shape.POSE + 4] = quaternion_of(R) if not np.array_equal(R, np.eye(3)) else (1.0, 0.0, 0.0, 0.0)
             bound = half = 0.0
             if isinstance(shape, Sphere):
-                bound = half = row[L.G_RADIUS] = shape.radius
+                bound = half = row[L.shape.RADIUS] = shape.radius
             elif isinstance(shape, Plane):
-                row[L.G_B : L.G_B + 3] = R @ np.array(normalised(shape.normal))
+                row[L.shape.B : L.shape.B + 3] = R @ np.array(normalised(shape.normal))
                 half = 1e3
             elif isinstance(shape, Capsule | Cylinder):
                 u = R @ np.array([0.0, 0.0, shape.length / 2])
-                row[L.G_A : L.G_A + 3], row[L.G_B : L.G_B + 3] = at - u, at + u
-                row[L.G_RADIUS] = shape.radius
+                row[L.shape.A : L.shape.A + 3], row[L.shape.B : L.shape.B + 3] = at - u, at + u
+                row[L.shape.RADIUS] = shape.radius
                 capsule = isinstance(shape, Capsule)
                 half = shape.radius if capsule else min(shape.radius, shape.length / 2)
                 bound = shape.length / 2 + shape.radius if capsule else float(np.hypot(shape.length / 2, shape.radius))
             elif isinstance(shape, Box):
-                row[L.G_HALF : L.G_HALF + 3] = np.array(shape.size) / 2
+                row[L.shape.HALF : L.shape.HALF + 3] = np.array(shape.size) / 2
                 half, bound = min(shape.size) / 2, float(np.linalg.norm(shape.size)) / 2
             body_of = polytope_of(shape)
             if body_of is not None:
                 body_of = transformed(body_of, R, at)
                 gi = self.GI[s]
-                self.VT[gi[L.I_V0] : gi[L.I_V0] + gi[L.I_NV]] = body_of.vertices
-                self.FC[gi[L.I_F0] : gi[L.I_F0] + gi[L.I_NF]] = body_of.planes
-                self.DR[gi[L.I_D0] : gi[L.I_D0] + gi[L.I_ND]] = body_of.directions
+                self.VT[gi[L.shape_int.V0] : gi[L.shape_int.V0] + gi[L.shape_int.NV]] = body_of.vertices
+                self.FC[gi[L.shape_int.F0] : gi[L.shape_int.F0] + gi[L.shape_int.NF]] = body_of.planes
+                self.DR[gi[L.shape_int.D0] : gi[L.shape_int.D0] + gi[L.shape_int.ND]] = body_of.directions
                 if isinstance(shape, Hull):
                     middle = body_of.vertices.mean(axis=0)
-                    row[L.G_CENTRE : L.G_CENTRE + 3] = middle
+                    row[L.shape.CENTRE : L.shape.CENTRE + 3] = middle
                     bound = float(np.linalg.norm(body_of.vertices - middle, axis=1).max())
                     half = float(-(body_of.planes[:, :3] @ middle - body_of.planes[:, 3]).max())
-            row[L.G_BOUND], row[L.G_THIN] = bound, half
+            row[L.shape.BOUND], row[L.shape.THIN] = bound, half
             self.GF[s] = row
             thin = min(thin, half)
-            reach = max(reach, float(np.linalg.norm(row[L.G_CENTRE : L.G_CENTRE + 3])) + bound)
+            reach = max(reach, float(np.linalg.norm(row[L.shape.CENTRE : L.shape.CENTRE + 3])) + bound)
         return reach, thin
 
     def depth(self, j: int, n: Array, S: Array) -> float:
@@ -164,18 +167,18 @@ class Geometry:
         local = R.T @ n
         for s in self.shapes_of[j]:
             gf, gi = self.GF[s], self.GI[s]
-            kind = gi[L.I_KIND]
-            if kind in (L.BOX, L.HULL):
-                low = float((self.VT[gi[L.I_V0] : gi[L.I_V0] + gi[L.I_NV]] @ local).min())
+            kind = gi[L.shape_int.KIND]
+            if kind in (L.shape_kind.BOX, L.shape_kind.HULL):
+                low = float((self.VT[gi[L.shape_int.V0] : gi[L.shape_int.V0] + gi[L.shape_int.NV]] @ local).min())
             else:
-                a, b = gf[L.G_A : L.G_A + 3], gf[L.G_B : L.G_B + 3]
+                a, b = gf[L.shape.A : L.shape.A + 3], gf[L.shape.B : L.shape.B + 3]
                 low = min(float(a @ local), float(b @ local))
-                if kind == L.CYLINDER:
+                if kind == L.shape_kind.CYLINDER:
                     u = (b - a) / np.linalg.norm(b - a)
-                    low -= gf[L.G_RADIUS] * sqrt(max(0.0, 1.0 - float(u @ local) ** 2))
+                    low -= gf[L.shape.RADIUS] * sqrt(max(0.0, 1.0 - float(u @ local) ** 2))
                 else:
-                    low -= gf[L.G_RADIUS]
-            most = max(most, -low + gf[L.G_CLEAR])
+                    low -= gf[L.shape.RADIUS]
+            most = max(most, -low + gf[L.shape.CLEAR])
         return most
 
 

@@ -18,8 +18,9 @@ from yapa.motion import Array
 
 Source = tuple[str | None, Rule, str, str, float, float]
 """A quantity's own path, or the pairing rule with both surfaces' paths and their defaults."""
-COLUMNS = {"restitution": L.RESTITUTION, "friction": L.STATIC, "dynamic_friction": L.DYNAMIC, "rolling_resistance": L.ROLLING,
-           "spinning_resistance": L.SPINNING}
+COLUMNS = {"restitution": L.material.RESTITUTION, "friction": L.material.STATIC, "dynamic_friction": L.material.DYNAMIC,
+           "rolling_resistance": L.material.ROLLING,
+           "spinning_resistance": L.material.SPINNING}
 
 
 class PairMaterials:
@@ -31,9 +32,9 @@ class PairMaterials:
         both = [(a, b) for a in self.surfaces for b in self.surfaces]
         self.pairs = both
         self._sources = [[self._source(a, b, quantity) for quantity in SURFACE_QUANTITIES] for a, b in both]
-        self.rows = np.zeros((len(both), L.LAW_COLUMNS))
+        self.rows = np.zeros((len(both), L.material.COUNT))
         for k, (a, b) in enumerate(both):
-            self.rows[k, [L.FALLOFF, L.REFERENCE]] = self._falloff(a, b)
+            self.rows[k, [L.material.FALLOFF, L.material.REFERENCE]] = self._falloff(a, b)
         self.write(self.all_cells(), base, self.rows)
 
     def all_cells(self) -> list[tuple[int, int, Source]]:
@@ -67,8 +68,8 @@ class PairMaterials:
         cells = [cell for cell in self.all_cells() if cell[0] in rows]
         changed = {(k, column) for k, column, source in cells if wanted & {source[0], source[2], source[3]}}
         # dynamic friction is never above static friction: the two are written together
-        both = {(k, column) for k, _ in changed & {(k, c) for k in rows for c in (L.STATIC, L.DYNAMIC)}
-                for column in (L.STATIC, L.DYNAMIC)}
+        both = {(k, column) for k, _ in changed & {(k, c) for k in rows for c in (L.material.STATIC, L.material.DYNAMIC)}
+                for column in (L.material.STATIC, L.material.DYNAMIC)}
         return [cell for cell in cells if cell[:2] in changed | both]
 
     def write(self, cells: Iterable[tuple[int, int, Source]], num: Mapping[str, float], W: Array) -> None:
@@ -82,8 +83,8 @@ class PairMaterials:
         """
         for k, column, (own, rule, a, b, da, db) in cells:
             value = num[own] if own is not None else combine(rule, num.get(a, da), num.get(b, db))
-            if column == L.DYNAMIC:
-                value = min(value, float(W[k, L.STATIC]))
+            if column == L.material.DYNAMIC:
+                value = min(value, float(W[k, L.material.STATIC]))
             W[k, column] = value
 
     def write_batch(self, cells: Iterable[tuple[int, int, Source]], num: Mapping[str, float | Array], W: Array) -> None:
@@ -101,7 +102,7 @@ class PairMaterials:
             else:
                 both = np.broadcast_arrays(num.get(a, da), num.get(b, db))
                 value = np.array([combine(rule, x, y) for x, y in zip(*(side.ravel().tolist() for side in both), strict=True)])
-            W[:, k, column] = np.minimum(value, W[:, k, L.STATIC]) if column == L.DYNAMIC else value
+            W[:, k, column] = np.minimum(value, W[:, k, L.material.STATIC]) if column == L.material.DYNAMIC else value
 
     def _source(self, one: str, two: str, quantity: str) -> Source:
         named, rule, default = find_pair(self._case, one, two), self._case.pairing, Surface()

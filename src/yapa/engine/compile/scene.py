@@ -32,7 +32,7 @@ from yapa.engine.compile.solver_config import CROWD_STEP, write_config
 from yapa.engine.kernels import layout as L
 from yapa.motion import Array, BodyInfo
 
-MOTIONS = {"static": L.STATIC_BODY, "dynamic": L.DYNAMIC_BODY, "kinematic": L.KINEMATIC_BODY}
+MOTIONS = {"static": L.motion_kind.STATIC, "dynamic": L.motion_kind.DYNAMIC, "kinematic": L.motion_kind.KINEMATIC}
 LOCKS = {"x": 1, "y": 2, "z": 4, "rotation_x": 8, "rotation_y": 16, "rotation_z": 32}
 
 
@@ -58,12 +58,12 @@ class CompiledScene:
         self.resting = [i for i, body in enumerate(self.bodies) if body.motion == "static"]
         n = len(self.names)
         self.state = np.zeros((n, 16))
-        self.props = np.zeros((n, L.P_COLUMNS))
+        self.props = np.zeros((n, L.body.COUNT))
         self.materials = PairMaterials(case, self.base)
         self.keys = self._compile_keyframes()
         self._groups = _groups_of(case)
         self.geometry = Geometry.of(self.bodies, self.materials.surfaces)
-        self.cfg = np.zeros(L.CFG_COLUMNS)
+        self.cfg = np.zeros(L.config.COUNT)
         profile = case.profile
         write_config(profile, self.cfg)
         self._touched: dict[str, tuple[list[int], list[int], bool]] = {}
@@ -78,7 +78,7 @@ class CompiledScene:
         self.uses_broad_phase = len(self.force_driven) > 3 and shapes * (shapes - 1) // 2 > 60
         round_only = all(s.kind in ("sphere", "capsule", "plane") for body in self.bodies for s in body.shapes)
         if profile.kind == "precise" and not (len(self.force_driven) <= 3 and round_only):
-            self.cfg[L.CFG_OUTER] = min(profile.step, CROWD_STEP)
+            self.cfg[L.config.OUTER] = min(profile.step, CROWD_STEP)
 
     def meets(self, i: int, j: int) -> bool:
         """Return whether two bodies do not pass through each other by their groups.
@@ -88,7 +88,7 @@ class CompiledScene:
         i : index of one body
         j : index of the other
         """
-        return bool(int(self.props[i, L.MEETS]) >> int(self.props[j, L.GROUP]) & 1)
+        return bool(int(self.props[i, L.body.MEETS]) >> int(self.props[j, L.body.GROUP]) & 1)
 
     # -- what a path touches -----------------------------------------------------------------
 
@@ -175,7 +175,7 @@ class CompiledScene:
             self._first_key[i] = len(rows)
             keys = list(body.keyframes)
             for k, key in enumerate(keys):
-                row = np.zeros(L.KEY_COLUMNS)
+                row = np.zeros(L.key.COUNT)
                 q = np.array(normalised(key.orientation))
                 row[0], row[1:4], row[4:8] = key.time, key.position, q
                 if k + 1 < len(keys):
@@ -190,16 +190,16 @@ class CompiledScene:
                 rows.append(row)
             if keys:  # a last row that never ends, so that a search stops
                 rows.append(np.concatenate([[1e300], rows[-1][1:8], np.zeros(6)]))
-        return np.array(rows) if rows else np.zeros((1, L.KEY_COLUMNS))
+        return np.array(rows) if rows else np.zeros((1, L.key.COUNT))
 
     # -- numbers to arrays -------------------------------------------------------------------
 
     def _fill(
         self, num: Mapping[str, float], bodies: Iterable[int], S: Array, P: Array, cfg: Array, geometry: Geometry,
     ) -> None:
-        cfg[L.CFG_GX + 2] = -num["gravity"]
+        cfg[L.config.GRAVITY + 2] = -num["gravity"]
         for c, axis in enumerate("xyz"):
-            cfg[L.CFG_WX + c] = num[f"air.wind.{axis}"]
+            cfg[L.config.WIND + c] = num[f"air.wind.{axis}"]
         late = []
         for i in bodies:
             if self.bodies[i].placed_under is not None:
@@ -238,10 +238,10 @@ class CompiledScene:
     def _fill_body(self, i: int, num: Mapping[str, float], S: Array, P: Array, geometry: Geometry) -> None:
         body, keys = self.bodies[i], self.paths_of[i]
         shapes = [self._shape_with(i, k, num) for k in range(len(body.shapes))]
-        row = np.zeros(L.P_COLUMNS)
+        row = np.zeros(L.body.COUNT)
         heavy = _has_mass(body)
-        row[L.MOTION] = MOTIONS[body.motion] if body.max_force is None else L.PUSHED_BODY
-        row[L.INERTIA : L.INERTIA + 3] = 1.0
+        row[L.body.MOTION] = MOTIONS[body.motion] if body.max_force is None else L.motion_kind.PUSHED
+        row[L.body.INERTIA : L.body.INERTIA + 3] = 1.0
         centre, axes = np.zeros(3), np.eye(3)
         if heavy:
             whole = combine_mass([solid_of(shape, body.hollow) for shape in shapes])
@@ -253,32 +253,32 @@ class CompiledScene:
             centre = whole.centre
             given = body.inertia
             moments, axes = (np.array(given), np.eye(3)) if given is not None else principal_axes(mass * whole.inertia)
-            row[L.INV_MASS] = 1.0 / mass
-            row[L.INERTIA : L.INERTIA + 3] = moments
+            row[L.body.INV_MASS] = 1.0 / mass
+            row[L.body.INERTIA : L.body.INERTIA + 3] = moments
             lock = sum(LOCKS[name] for name in set(body.locked_axes))
             if body.max_force is not None:
                 lock |= 56
-                row[L.PUSH] = body.max_force
-            row[L.LOCK] = lock
-            row[L.IM : L.IM + 3] = [0.0 if lock >> c & 1 else 1.0 / mass for c in range(3)]
+                row[L.body.PUSH] = body.max_force
+            row[L.body.LOCK] = lock
+            row[L.body.IM : L.body.IM + 3] = [0.0 if lock >> c & 1 else 1.0 / mass for c in range(3)]
             if body.max_force is None:
-                row[L.LIN_DAMP], row[L.ANG_DAMP] = num[keys["linear_damping"]], num[keys["angular_damping"]]
-                row[L.DRAG] = 0.5 * num["air.density"] * num[keys["drag_coefficient"]] * drag_area(shapes)
-                row[L.GRAVITY] = num[keys["gravity_multiplier"]]
+                row[L.body.LIN_DAMP], row[L.body.ANG_DAMP] = num[keys["linear_damping"]], num[keys["angular_damping"]]
+                row[L.body.DRAG] = 0.5 * num["air.density"] * num[keys["drag_coefficient"]] * drag_area(shapes)
+                row[L.body.GRAVITY] = num[keys["gravity_multiplier"]]
             one = shapes[0]
             centred = len(shapes) == 1 and isinstance(one, Sphere) and not any(one.position) and not any(one.surface_velocity)
-            row[L.BALL] = float(centred and moments[0] == moments[1] == moments[2] and lock < 8)
+            row[L.body.BALL] = float(centred and moments[0] == moments[1] == moments[2] and lock < 8)
         elif body.motion == "kinematic":
-            row[L.BALL] = 1.0
+            row[L.body.BALL] = 1.0
         if body.motion == "kinematic":
-            row[L.KEY0], row[L.KEYS] = self._first_key[i], len(body.keyframes) + 1
+            row[L.body.KEY0], row[L.body.KEYS] = self._first_key[i], len(body.keyframes) + 1
         orientation = quaternion_of(axes) if not np.array_equal(axes, np.eye(3)) else np.array([1.0, 0.0, 0.0, 0.0])
         geometry.offsets[i], geometry.axes[i] = centre, orientation
-        row[L.KIND] = KINDS[body.shapes[0].kind]
-        row[L.GROUP], row[L.MEETS] = self._groups[body.group]
-        row[L.EXTENT : L.EXTENT + 3] = extent_of(shapes[0])
+        row[L.body.KIND] = KINDS[body.shapes[0].kind]
+        row[L.body.GROUP], row[L.body.MEETS] = self._groups[body.group]
+        row[L.body.EXTENT : L.body.EXTENT + 3] = extent_of(shapes[0])
         reach, thin = geometry.fill(i, shapes, centre, axes)
-        row[L.REACH], row[L.THIN] = reach, thin
+        row[L.body.REACH], row[L.body.THIN] = reach, thin
         state = np.zeros(16)
         q = self.orientation_at(i, num)
         if body.keyframes:
@@ -310,8 +310,8 @@ class CompiledScene:
         """Place a plane under the start of a body, touching it."""
         j = self.names.index(self.bodies[i].placed_under or "")
         s = geometry.shapes_of[i][0]
-        n = rotation_matrix(S[i, 3:7]) @ geometry.GF[s, L.G_B : L.G_B + 3]
-        S[i, :3] = S[j, :3] - geometry.depth(j, n, S) * n - rotation_matrix(S[i, 3:7]) @ geometry.GF[s, L.G_A : L.G_A + 3]
+        n = rotation_matrix(S[i, 3:7]) @ geometry.GF[s, L.shape.B : L.shape.B + 3]
+        S[i, :3] = S[j, :3] - geometry.depth(j, n, S) * n - rotation_matrix(S[i, 3:7]) @ geometry.GF[s, L.shape.A : L.shape.A + 3]
 
     # -- what a motion knows ------------------------------------------------------------------
 
@@ -330,15 +330,16 @@ class CompiledScene:
         frames, num = geometry or self.geometry, {**self.base, **(values or {})}
         rows = []
         for i, body in enumerate(self.bodies):
-            heavy = P[i, L.INV_MASS] > 0
+            heavy = P[i, L.body.INV_MASS] > 0
             q = quaternion_product(S[i, 3:7], frames.axes[i] * [1, -1, -1, -1])
             shapes = (self._shape_with(i, k, num) for k in range(len(body.shapes)))
             rows.append(BodyInfo(
-                self.names[i], body.motion != "static", body.shapes[0].kind, tuple(P[i, L.EXTENT : L.EXTENT + 3].tolist()),
-                float(P[i, L.REACH]), 1.0 / float(P[i, L.INV_MASS]) if heavy else None,
+                self.names[i], body.motion != "static", body.shapes[0].kind,
+                tuple(P[i, L.body.EXTENT : L.body.EXTENT + 3].tolist()),
+                float(P[i, L.body.REACH]), 1.0 / float(P[i, L.body.INV_MASS]) if heavy else None,
                 tuple(S[i, :3].tolist()), tuple(q.tolist()), is_kinematic=body.motion == "kinematic",
-                inertia=tuple(P[i, L.INERTIA : L.INERTIA + 3].tolist()) if heavy else None,
-                axes=tuple(frames.axes[i].tolist()), gravity_multiplier=float(P[i, L.GRAVITY]),
+                inertia=tuple(P[i, L.body.INERTIA : L.body.INERTIA + 3].tolist()) if heavy else None,
+                axes=tuple(frames.axes[i].tolist()), gravity_multiplier=float(P[i, L.body.GRAVITY]),
                 shapes=tuple(shape_info(shape, frames.offsets[i]) for shape in shapes)))
         return tuple(rows)
 

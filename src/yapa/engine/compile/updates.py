@@ -166,6 +166,6 @@ def brake_body(scene: CompiledScene, i: int, num: Mapping[str, float], P: Array)
     if scene.bodies[i].motion != "dynamic":
         return
     paths = scene.paths_of[i]
-    P[i, L.LIN_DAMP], P[i, L.ANG_DAMP] = num[paths["linear_damping"]], num[paths["angular_damping"]]
-    P[i, L.GRAVITY] = num[paths["gravity_multiplier"]]
-    P[i, L.DRAG] = 0.5 * num["air.density"] * num[paths["drag_coefficient"]] * scene.drag_areas[i]
+    P[i, L.body.LIN_DAMP], P[i, L.body.ANG_DAMP] = num[paths["linear_damping"]], num[paths["angular_damping"]]
+    P[i, L.body.GRAVITY] = num[paths["gravity_multiplier"]]
+    P[i, L.body.DRAG] = 0.5 * num["air.density"] * num[paths["drag_coefficient"]] * scene.drag_areas[i]

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from types import ModuleType
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
 from yapa.engine.jit.pointers import pointer_table
 from yapa.engine.kernels import layout as L
+from yapa.engine.layout import schema
 from yapa.motion import Array
 
 
@@ -14,28 +18,39 @@ def _integers(rows: int, columns: int) -> NDArray[np.int64]:
     return np.zeros((rows, columns), np.int64)
 
 
+def _in_order(names: ModuleType, arrays: dict[str, NDArray[Any]]) -> tuple[NDArray[Any], ...]:
+    """The arrays of a list in the order of its names, every one of them."""
+    out: list[NDArray[Any] | None] = [None] * names.COUNT
+    for name, array in arrays.items():
+        out[getattr(names, name)] = array
+    whole = tuple(array for array in out if array is not None)
+    assert len(whole) == names.COUNT, f"{names.__name__} names others"
+    return whole
+
+
 class Workspace:
     """Scratch arrays of one thread."""
 
     def __init__(self, bodies: int, shapes: int, movers: int, sweeping: bool, pairs: int) -> None:
         self.bodies, self.shapes = bodies, shapes
-        rows = 6 * (L.MOST_CONTACTS + 4)
-        real = np.zeros
-        self._arrays = (
-            real((bodies, L.D_COLUMNS)), real((bodies, 16)), real((bodies, 16)), real((2 * bodies, 16)), np.ones((bodies, 2)),
-            np.zeros((L.MOST_CONTACTS + 4, L.CI_COLUMNS), np.int64), real((L.MOST_CONTACTS + 4, L.CF_COLUMNS)),
-            np.zeros((L.MOST_CONTACTS + 4, L.CI_COLUMNS), np.int64), real((L.MOST_CONTACTS + 4, L.CF_COLUMNS)),
-            real((rows, rows)), real((rows, rows + 4)), real((L.V_ROWS, rows)), np.zeros((rows, L.RI_COLUMNS), np.int64),
-            real((rows, L.RF_COLUMNS)),
-            real((rows, 12)), real((rows, 12)), real((260, 5)), real((L.MOST_CONTACTS, L.M_COLUMNS)))
+        rows, contacts = 6 * (L.limits.MAX_CONTACTS + 4), L.limits.MAX_CONTACTS + 4
+        self._arrays = _in_order(L.workspace_table, {
+            "DENSE": schema.CURVES.rows(bodies), "END": schema.STATE.rows(bodies), "MIDDLE": schema.STATE.rows(bodies),
+            "BEFORE": schema.STATE.rows(2 * bodies), "SCALES": np.ones((bodies, L.scale.COUNT)),
+            "CONTACTS_INT": schema.CONTACT_INT.rows(contacts), "CONTACTS": schema.CONTACT.rows(contacts),
+            "MATRIX": np.zeros((rows, rows)), "FACTORS": np.zeros((rows, rows + 4)), "VECTORS": np.zeros((L.unknowns.COUNT, rows)),
+            "ROWS_INT": schema.ROW_INT.rows(rows), "ROWS": schema.ROW.rows(rows), "ARMS": np.zeros((rows, 12)),
+            "MOBILITY": np.zeros((rows, 12)), "POLYGONS": schema.POLYGON.rows(L.limits.POLYGON_ROWS),
+            "MANIFOLD": schema.MANIFOLD.rows(L.limits.MAX_CONTACTS)})
         self.ws = pointer_table(self._arrays)
-        self.S, self.cfg, self.status = real((bodies, 16)), real(L.CFG_COLUMNS), np.zeros(L.ST_COLUMNS, np.int64)
-        self.call = np.zeros(3 * (L.CALL_CANCEL + 1), np.int64)
+        self.S, self.cfg, self.status = schema.STATE.rows(bodies), schema.CONFIG.rows(1)[0], schema.STATUS.rows(1)[0]
+        self.call = np.zeros(L.limits.ENTRY * L.call_table.COUNT, np.int64)
         self.call_at = self.call.ctypes.data
-        self._called_with: list[np.ndarray | None] = [None] * (L.CALL_CANCEL + 1)
-        for entry, array in ((L.CALL_STATE, self.S), (L.CALL_WS, self.ws), (L.CALL_CFG, self.cfg), (L.CALL_STATUS, self.status)):
+        self._called_with: list[np.ndarray | None] = [None] * L.call_table.COUNT
+        for entry, array in ((L.call_table.STATES, self.S), (L.call_table.WORKSPACE, self.ws), (L.call_table.CONFIG, self.cfg),
+                             (L.call_table.STATUS, self.status)):
             self.point(entry, array)
-        self.W, self.laws_changed, self.fields_changed = real((1, L.LAW_COLUMNS)), False, True
+        self.W, self.laws_changed, self.fields_changed = schema.MATERIAL.rows(1), False, True
         self.scene = np.zeros(0, np.int64)
         self._points = 24 * shapes + 64 if movers > 1 else 64
         self._samples: Array | None = None
@@ -52,22 +67,25 @@ class Workspace:
         pairs : how many pairs of shapes
         """
         self.pairs = pairs
-        wide = max(self.shapes, self.bodies) + 2
-        self.Q = _integers(pairs, L.Q_COLUMNS)
-        self._run_arrays = (
-            _integers(pairs, 2), _integers(pairs, L.Q_COLUMNS), _integers(pairs, 2), _integers(pairs, 2), _integers(pairs, 2),
-            np.zeros((8 * pairs, 12)), np.zeros((self.shapes, 6)), _integers(8, wide), _integers(pairs, 2),
-            _integers(1, self.bodies + pairs), _integers(self.bodies + 1, 2), _integers(1, pairs), _integers(1, pairs),
-            _integers(L.CROWD_ROWS, self.bodies), np.zeros((self.bodies, 16)))
-        self.shape_order = self._run_arrays[L.BW_BI]
-        self.handed_over = self._run_arrays[L.BW_CROWD][4]
-        points = self._points
-        self._crowd_arrays = (np.zeros((points, L.POINT_COLUMNS)), _integers(points, 3), np.zeros((self.bodies, 6)),
-                              _integers(pairs, 2),
-                              np.zeros((8 * pairs, 12)))
-        self.bw, self.cw = pointer_table(self._run_arrays), pointer_table(self._crowd_arrays)
-        self.point(L.CALL_BW, self.bw)
-        self.point(L.CALL_CW, self.cw)
+        wide, points = max(self.shapes, self.bodies) + 2, self._points
+        self.Q = schema.PAIR.rows(pairs)
+        self._run_arrays = _in_order(L.run_table, {
+            "NEW_DUOS": schema.DUO.rows(pairs), "OLD_PAIRS": schema.PAIR.rows(pairs), "PHASES": schema.OPEN_PHASE.rows(pairs),
+            "OLD_PHASES": schema.OPEN_PHASE.rows(pairs), "OLD_PAIR_CACHES": schema.PAIR_CACHE.rows(pairs),
+            "OLD_POINT_CACHES": schema.POINT_CACHE.rows(L.limits.SLOTS * pairs), "BOXES": schema.BOX.rows(self.shapes),
+            "SWEEP": _integers(L.sweep.COUNT, wide), "FOUND_DUOS": schema.DUO.rows(pairs),
+            "ISLAND_BODIES": _integers(1, self.bodies + pairs), "ISLAND_ENDS": schema.ISLAND_END.rows(self.bodies + 1),
+            "ISLAND_PAIRS": _integers(1, pairs), "NEAR": _integers(1, pairs), "CALM": _integers(L.calm.COUNT, self.bodies),
+            "BEFORE": schema.STATE.rows(self.bodies)})
+        self.shape_order = self._run_arrays[L.run_table.SWEEP]
+        self.handed_over = self._run_arrays[L.run_table.CALM][L.calm.HANDED_OVER]
+        self._point_arrays = _in_order(L.soft_table, {
+            "POINTS": schema.POINT.rows(points), "POINTS_INT": schema.POINT_INT.rows(points),
+            "INVERSE_INERTIAS": schema.INVERSE_INERTIA.rows(self.bodies), "PAIR_CACHES": schema.PAIR_CACHE.rows(pairs),
+            "POINT_CACHES": schema.POINT_CACHE.rows(L.limits.SLOTS * pairs)})
+        self.bw, self.cw = pointer_table(self._run_arrays), pointer_table(self._point_arrays)
+        self.point(L.call_table.WHOLE_RUN, self.bw)
+        self.point(L.call_table.SOFT, self.cw)
 
     def scene_of(self, shapes: tuple[np.ndarray, ...], keys: Array) -> np.ndarray:
         """Return the table of shapes, pairs, laws and keys.
@@ -87,10 +105,10 @@ class Workspace:
         rows : contacts and intervals that find room
         """
         self.log_rows = rows
-        self.clog = np.zeros((rows, L.LOG_COLUMNS))
-        self.plog = np.zeros((rows, L.PH_COLUMNS))
-        self.point(L.CALL_CLOG, self.clog)
-        self.point(L.CALL_PLOG, self.plog)
+        self.clog = schema.CONTACT_LOG.rows(rows)
+        self.plog = schema.PHASE_LOG.rows(rows)
+        self.point(L.call_table.CONTACT_LOG, self.clog)
+        self.point(L.call_table.PHASE_LOG, self.plog)
 
     def point(self, entry: int, array: np.ndarray) -> None:
         """Make an entry of the call's table lead to an array: of one, two or (samples) three dimensions. Keeps it alive.
@@ -106,7 +124,7 @@ class Workspace:
         assert array.dtype.char in "dl"
         self._called_with[entry] = array
         rows, columns = (1, array.shape[0]) if array.ndim == 1 else array.shape[:2]
-        self.call[3 * entry : 3 * entry + 3] = array.ctypes.data, rows, columns
+        self.call[L.limits.ENTRY * entry : L.limits.ENTRY * (entry + 1)] = array.ctypes.data, rows, columns
 
     def samples(self, count: int) -> Array:
         """Return room for samples, the same again for as long as it is large enough.
@@ -116,7 +134,7 @@ class Workspace:
         count : how many samples
         """
         if self._samples is None or len(self._samples) < count:
-            self._samples = np.empty((count, self.bodies, 16))
+            self._samples = np.empty((count, self.bodies, L.state.COUNT))
             self.resting_written = False
         if self._seen is None or len(self._seen) != count or self._seen.base is not self._samples:
             self._seen = self._samples[:count]

@@ -39,8 +39,8 @@ def cache_key(folder: Path = KERNELS) -> str:
     folder : the folder
     """
     digest = hashlib.sha256(LAYOUT)
-    for path in sorted(folder.glob("*.py")):
-        digest.update(path.name.encode())
+    for path in sorted(folder.rglob("*.py")):
+        digest.update(str(path.relative_to(folder)).encode())
         digest.update(path.read_bytes())
     digest.update(f"{version('numba')} {sys.version} {platform.machine()}".encode())
     for key in sorted(os.environ):
@@ -105,7 +105,7 @@ def point_numba_at_cache() -> Path:
 
 def compiled_share() -> float:
     """Return how much of the engine is compiled: of the kernels that stand on their own, those the cache holds."""
-    names = [f"{path.stem}.{name}" for path in sorted(KERNELS.glob("*.py"))
+    names = [f"{path.stem}.{name}" for path in sorted(KERNELS.rglob("*.py"))
              for name in re.findall(r"@far\((?:[^@]*?)\)\ndef (\w+)", path.read_text())]
     have = {file.name.split("-")[0] for file in cache_folder().rglob("*.nbi")}
     return sum(name in have for name in names) / max(len(names), 1)

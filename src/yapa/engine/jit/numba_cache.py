@@ -34,6 +34,6 @@ class SourcesLocator(UserProvidedCacheLocator):
         py_func : the function
         py_file : its file
         """
-        if Path(py_file).parent != KERNELS:
+        if KERNELS not in Path(py_file).parents:
             return None
         return super().from_function(py_func, py_file)  # type: ignore[no-untyped-call]

@@ -41,6 +41,9 @@ def objects_folder() -> Path:
     return cache_folder() / f"objects-{hashlib.sha256(processor.encode()).hexdigest()[:12]}"
 
 
+KERNEL_MODULES = "yapa.engine.kernels."
+
+
 class Linker:
     """Links object files into this process and knows where their functions are."""
 
@@ -92,7 +95,7 @@ class Linker:
         -------
         Whether another process compiles it.
         """
-        if self.partition is None or symbol.split(".")[-2] in self.partition:
+        if self.partition is None or symbol.removeprefix(KERNEL_MODULES).rsplit(".", 1)[0] in self.partition:
             return False
         self.register(symbol, UNRESOLVED, UNRESOLVED)
         return True

@@ -1,4 +1,4 @@
-"""Many arrays behind one: the tables of addresses that kernels look through (``kernels/views.py``)."""
+"""Many arrays behind one: the tables of addresses that kernels look through (``kernels/layout/views.py``)."""
 
 from __future__ import annotations
 

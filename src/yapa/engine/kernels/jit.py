@@ -62,7 +62,7 @@ def far(returns: Any, *arguments: Any, entry: bool = False) -> Callable[[Callabl
 
     def decorate(function: Callable[..., Any]) -> Any:
         symbol = f"{function.__module__}.{function.__qualname__}"
-        kept = Path(function.__code__.co_filename).parent == KERNELS  # the cache's key knows of no other sources
+        kept = KERNELS in Path(function.__code__.co_filename).parents  # the cache's key knows of no other sources
         links = linker()
         if not (kept and (links.link(symbol) or links.defer(symbol))):
             made = kernel_options(numba.njit, result(*arguments), entry)(function).overloads[arguments]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from yapa.case.model import Case
-from yapa.engine.kernels.layout import THIN
+from yapa.engine.kernels import layout as L
 from yapa.engine.simulate import program_for
 from yapa.findings.base import Finding, Mend
 from yapa.findings.registry import case_check
@@ -16,7 +16,7 @@ def check(case: Case) -> Iterator[Finding]:
     """Contact begins far from what is seen."""
     program = program_for(case)
     for name, body in case.bodies.items():
-        half = float(program.props[program.names.index(name), THIN])
+        half = float(program.props[program.names.index(name), L.body.THIN])
         for k, shape in enumerate(body.shapes):
             if shape.kind != "plane" and shape.contact_margin > half:
                 yield Finding(

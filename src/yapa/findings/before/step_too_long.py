@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from yapa.case.model import Case
 from yapa.case.profiles import Stepped
-from yapa.engine.kernels.layout import THIN
+from yapa.engine.kernels import layout as L
 from yapa.engine.simulate import program_for
 from yapa.findings.base import Finding, Mend, movers, speed_of
 from yapa.findings.registry import case_check
@@ -19,7 +19,7 @@ def check(case: Case) -> Iterator[Finding]:
     if not isinstance(profile, Stepped) or profile.collision == "continuous":
         return
     program = program_for(case)
-    thick = {name: 2 * float(program.props[i, THIN]) for i, name in enumerate(program.names)}
+    thick = {name: 2 * float(program.props[i, L.body.THIN]) for i, name in enumerate(program.names)}
     walls = {name: d for name, d in thick.items() if d < 1e3}
     h = profile.step / profile.substeps
     for name, body in movers(case).items():

@@ -165,15 +165,15 @@ def support_of(problem: FitProblem, data: TrackData) -> tuple[Support | None, st
         if not isinstance(shape, Plane):
             continue
         k = program.names.index(name)
-        n = rotation_matrix(program.state[k, 3:7]) @ program.props[k, L.EXTENT : L.EXTENT + 3]
+        n = rotation_matrix(program.state[k, 3:7]) @ program.props[k, L.body.EXTENT : L.body.EXTENT + 3]
         if n[2] < 0.3:
             continue
-        if program.props[i, L.KIND] == L.SPHERE:
-            reach = float(program.props[i, L.EXTENT])
+        if program.props[i, L.body.KIND] == L.shape_kind.SPHERE:
+            reach = float(program.props[i, L.body.EXTENT])
         else:
             # the centre of a box resting flat: where the case puts it over its plane
             reach = float(abs((program.state[i, :3] - program.state[k, :3]) @ n)) if body.placed_under == data.body else (
-                float(program.props[i, L.EXTENT + 2]))
+                float(program.props[i, L.body.EXTENT + 2]))
         level = float(program.state[k, :3] @ n) + reach
         if body.placed_under == data.body:
             level = float(np.nanmedian(data.x @ n))

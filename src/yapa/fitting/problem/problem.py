@@ -23,7 +23,7 @@ from yapa.case.parameter_path import AXES, parse_path
 from yapa.case.parameters import get_number
 from yapa.case.quantities import NOISES, kind_of
 from yapa.case.unknowns import from_unit_box, to_unit_box
-from yapa.engine.kernels.layout import CANCELLED
+from yapa.engine.kernels.layout import run_code
 from yapa.engine.runner import RawRun
 from yapa.engine.simulate import READ_RATE, Sampling, motion_of, program_for, sample_times
 from yapa.errors import bad_input
@@ -176,7 +176,7 @@ class FitProblem:
         self.raise_if_cancelled()
         self.count(1)
         raw = self.program.run(values, times, end, self.cancel.flag, keep, budget=self.budget)
-        if raw.code == CANCELLED and not raw.unfinished:
+        if raw.code == run_code.CANCELLED and not raw.unfinished:
             raise Cancelled
         return raw
 

@@ -16,7 +16,7 @@ from yapa.case.changed_numbers import with_links
 from yapa.case.curves import Curve
 from yapa.case.model import Case
 from yapa.case.unknowns import Unknown, from_unit_box
-from yapa.engine.kernels.layout import CANCELLED
+from yapa.engine.kernels.layout import run_code
 from yapa.engine.simulate import READ_RATE, motion_of, program_for, sample_times
 from yapa.errors import bad_input
 from yapa.fitting.problem.cancel import Cancel, Cancelled, LimitReached
@@ -89,7 +89,7 @@ class CurvePart:
         values = {u.path: from_unit_box(u, float(v)) for u, v in zip(self.unknowns, x[self.places], strict=True)}
         raw = self.program.run(with_links(self.case, values), self.times, self.end, self.cancel.flag)
         self.simulations += 1
-        if raw.code == CANCELLED:
+        if raw.code == run_code.CANCELLED:
             raise Cancelled
         motion = motion_of(self.program, raw)
         found = [curve_of(motion, curve) - y for curve, y in zip(self.curves, self.y, strict=True)]

@@ -30,7 +30,7 @@ from yapa.case.trial_table import Measured, TrialTable
 from yapa.case.units import Dimension, si_unit
 from yapa.case.unknowns import Unknown, from_unit_box
 from yapa.engine.batch import BLOCK
-from yapa.engine.kernels.layout import CANCELLED
+from yapa.engine.kernels.layout import run_code
 from yapa.engine.simulate import READ_RATE, motion_of, program_for, sample_times
 from yapa.errors import InputError, InputIssue, bad_input
 from yapa.fitting.problem.cancel import Cancel, Cancelled, LimitReached
@@ -232,7 +232,7 @@ class TrialRows:
         else:
             raws = (self.program.run(values, self.times, self.end, self.cancel.flag, False) for values in sets)
         for raw in raws:
-            if raw.code == CANCELLED:
+            if raw.code == run_code.CANCELLED:
                 raise Cancelled
             motion = motion_of(self.program, raw)
             read = [read_target(motion, self.bodies[name], target) for name, target in self.terms.items()]

@@ -1,0 +1,303 @@
+"""Impact solver, impacts at one instant: pair by pair, fastest approach first, simultaneous within one pair.
+
+Restitution e falls smoothly to 0 between twice the cut-off speed and the cut-off speed (cubic
+smoothstep), so a bounce series ends after finitely many contacts and outcomes stay smooth; above a
+reference speed it may fall as a power. Newton's restitution with Coulomb friction can make energy
+in an eccentric hit; there the result is blended towards the one with e = 0 until it makes none
+(Stronge, Impact Mechanics). An impact without restitution is shared at once by everything that
+touches in the island, so that a lever or a row of bodies takes it as one.
+"""
+
+from math import sqrt
+
+from yapa.engine.kernels.contact.contact_rows import slipping, solve_contacts, touching
+from yapa.engine.kernels.contact.hit_log import log_body
+from yapa.engine.kernels.contact.pair_law import effective_restitution, lossless
+from yapa.engine.kernels.dynamics.energy import body_energy
+from yapa.engine.kernels.geometry.manifold import NEAREST, apart
+from yapa.engine.kernels.geometry.narrow_phase import far_apart, gap_and_rate
+from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
+from yapa.engine.kernels.layout import (
+    body,
+    config,
+    contact,
+    contact_int,
+    contact_log,
+    limits,
+    material,
+    motion_kind,
+    pair,
+    pair_kind,
+    run_code,
+    run_status,
+    scale,
+    scene_table,
+    slip_state,
+    state,
+    workspace_table,
+)
+from yapa.engine.kernels.layout.views import reals, wholes
+
+TOGETHER = 1e-7
+"""m: points of one manifold closer than this hit at once."""
+IN_A_ROW = 60
+"""So many at one instant bounce; those after them do not, if one took energy."""
+MOST_IMPACTS = 1_000_000
+"""Impacts in an outer step at which a run that keeps its energy is stopped."""
+KEPT, SWARMS, LOST = 0, 1, 2
+ALIKE = 1e-9
+"""Approaches that differ by less than this share are alike."""
+UNSOLVED, WILD = 1e-6, 1e9
+"""An error of the law, and a speed, that no impact may leave behind."""
+
+
+@kernel
+def slip_of(i, CI, CF, X):
+    """Normal and tangential speed of row ``i``."""
+    un, ux, uy, uz = slipping(i, CI, CF, X)
+    return un, sqrt(ux * ux + uy * uy + uz * uz)
+
+
+@kernel
+def log_pair(t, p, m, X, U, CI, CF, clog, status):
+    """One row of the contact log for the rows of pair ``p``; ``U`` holds the states before."""
+    row = status[run_status.CONTACTS]
+    if row >= clog.shape[0]:
+        status[run_status.CODE] = run_code.LOG_FULL
+        return
+    a, b = 0, 0
+    jn, jt0, jt1, jt2 = 0.0, 0.0, 0.0, 0.0
+    px, py, pz, weight = 0.0, 0.0, 0.0, 0.0
+    approach, rebound, slip0, slip1 = 0.0, 0.0, 0.0, 0.0
+    for i in range(m):
+        if CI[i, contact_int.PAIR] != p:
+            continue
+        a, b = CI[i, contact_int.BODY_A], CI[i, contact_int.BODY_B]
+        nx, ny, nz = CF[i, contact.NORMAL], CF[i, contact.NORMAL + 1], CF[i, contact.NORMAL + 2]
+        j = CF[i, contact.J] * nx + CF[i, contact.J + 1] * ny + CF[i, contact.J + 2] * nz
+        jn += j
+        jt0, jt1, jt2 = jt0 + CF[i, contact.J] - j * nx, jt1 + CF[i, contact.J + 1] - j * ny, jt2 + CF[i, contact.J + 2] - j * nz
+        w = j + 1e-300
+        px, py, pz = (px + w * (X[a, state.X] + CF[i, contact.ARM_A]), py + w * (X[a, state.Y] + CF[i, contact.ARM_A + 1]), pz + w
+                      * (X[a, state.Z] + CF[i, contact.ARM_A + 2]))
+        weight += w
+        un, u = slip_of(i, CI, CF, X)
+        rebound, slip1 = max(rebound, un), max(slip1, u)
+        approach, slip0 = max(approach, -CF[i, contact.RATE]), max(slip0, CF[i, contact.SLIP0])
+        for c in range(3):
+            clog[row, contact_log.NORMAL + c] = CF[i, contact.NORMAL + c]
+    (clog[row, contact_log.TIME], clog[row, contact_log.PAIR], clog[row, contact_log.BODY_A],
+     clog[row, contact_log.BODY_B]) = t, p, a, b
+    clog[row, contact_log.POINT], clog[row, contact_log.POINT + 1], clog[row, contact_log.POINT + 2] = (px / weight, py / weight,
+                                                                                                        pz / weight)
+    clog[row, contact_log.APPROACH], clog[row, contact_log.REBOUND] = approach, rebound
+    clog[row, contact_log.SLIP_BEFORE], clog[row, contact_log.SLIP_AFTER] = slip0, slip1
+    clog[row, contact_log.IMPULSE_N], clog[row, contact_log.IMPULSE_T] = jn, sqrt(jt0 * jt0 + jt1 * jt1 + jt2 * jt2)
+    for side in range(2):
+        log_body(row, contact_log.STATE_A if side == 0 else contact_log.STATE_B, a if side == 0 else b, U, X, clog)
+    status[run_status.CONTACTS] = row + 1
+    status[run_status.IMPACTS] += 1
+
+
+@kernel
+def _make_no_energy(m, a, b, S, P, scene, ws):
+    """Blend the result in ``S`` towards the one with e = 0 until the two bodies have no more energy than before."""
+    CF, U, W = reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.BEFORE), reals(ws, workspace_table.MATRIX)
+    n = U.shape[0] // 2
+    before = body_energy(a, U, P) + body_energy(b, U, P)
+    if body_energy(a, S, P) + body_energy(b, S, P) <= before * (1.0 + 1e-12):
+        return
+    bouncing = reals(ws, workspace_table.POLYGONS)  # scratch: the impulses with restitution
+    for i in range(m):
+        for c in range(3):
+            bouncing[2 * i, c], bouncing[2 * i + 1, c] = CF[i, contact.J + c], CF[i, contact.K + c]
+            CF[i, contact.J + c], CF[i, contact.K + c] = 0.0, 0.0
+        CF[i, contact.TARGET] = 0.0
+    for side in range(2):
+        q = a if side == 0 else b
+        for c in range(state.VELOCITY, state.ROTATION):
+            U[n + q, c] = S[q, c]
+            S[q, c] = U[q, c]
+    solve_contacts(m, S, P, scene, ws)
+    for side in range(2):  # from here: S the dull result, U[n + q] the bouncing one
+        q = a if side == 0 else b
+        for c in range(state.VELOCITY):
+            W[side, c] = 0.0
+        for c in range(state.VELOCITY, state.ROTATION):
+            W[side, c - state.VELOCITY] = S[q, c]
+    lo, hi = 0.0, 1.0
+    for _ in range(60):
+        s = 0.5 * (lo + hi)
+        for side in range(2):
+            q = a if side == 0 else b
+            for c in range(state.VELOCITY, state.ROTATION):
+                S[q, c] = W[side, c - state.VELOCITY] + s * (U[n + q, c] - W[side, c - state.VELOCITY])
+        if body_energy(a, S, P) + body_energy(b, S, P) > before:
+            hi = s
+        else:
+            lo = s
+    for side in range(2):
+        q = a if side == 0 else b
+        for c in range(state.VELOCITY, state.ROTATION):
+            S[q, c] = W[side, c - state.VELOCITY] + lo * (U[n + q, c] - W[side, c - state.VELOCITY])
+    for i in range(m):
+        for c in range(3):
+            CF[i, contact.J + c] += lo * (bouncing[2 * i, c] - CF[i, contact.J + c])
+            CF[i, contact.K + c] += lo * (bouncing[2 * i + 1, c] - CF[i, contact.K + c])
+
+
+@kernel
+def _approach_of(p, m, CI, CF):
+    most = 0.0
+    for i in range(m):
+        if CI[i, contact_int.PAIR] == p:
+            most = max(most, -CF[i, contact.RATE])
+    return most
+
+
+@far(REAL, REAL, WHOLE, WHOLE, FLAG, REALS2, REALS2, WHOLES1, WHOLES1, REALS2, WHOLES1, REALS1)
+def _hit(t, p, m, dull, S, P, scene, ws, clog, status, cfg):
+    """Resolve rows 0 … m-1 on the states ``S`` (all of pair ``p``, or with p = -1 a whole island without restitution)."""
+    Q, LW = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS)
+    CI, CF, U = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.BEFORE)
+    approach = 0.0
+    for i in range(m):
+        approach = max(approach, -CF[i, contact.RATE])
+        _, CF[i, contact.SLIP0] = slip_of(i, CI, CF, S)
+        CI[i, contact_int.SLIPPING] = slip_state.HITS
+        for side in range(2):
+            q = CI[i, contact_int.BODY_A] if side == 0 else CI[i, contact_int.BODY_B]
+            for c in range(state.COUNT):
+                U[q, c] = S[q, c]
+    ratio = 0.0
+    if p >= 0 and not dull:
+        ratio = effective_restitution(LW[Q[p, pair.MATERIAL]], approach, cfg[config.CUTOFF])
+        for i in range(m):
+            CF[i, contact.TARGET] = -ratio * min(CF[i, contact.RATE], 0.0)
+    error = solve_contacts(m, S, P, scene, ws)
+    for i in range(m):  # what does not solve is undone, and left to the crowd
+        for side in range(2):
+            q = CI[i, contact_int.BODY_A] if side == 0 else CI[i, contact_int.BODY_B]
+            for c in range(state.VELOCITY, state.ROTATION):
+                if not abs(S[q, c]) < WILD:
+                    error = 1e300
+    if not error < UNSOLVED:
+        for i in range(m):
+            for side in range(2):
+                q = CI[i, contact_int.BODY_A] if side == 0 else CI[i, contact_int.BODY_B]
+                for c in range(state.VELOCITY, state.ROTATION):
+                    S[q, c] = U[q, c]
+        return 1e300
+    if ratio > 0.0 and LW[Q[p, pair.MATERIAL], material.RESTITUTION] <= 1.0:
+        a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
+        driven = P[a, body.MOTION] == motion_kind.KINEMATIC or P[b, body.MOTION] == motion_kind.KINEMATIC
+        if not driven and CF[0, contact.BELT] == 0.0 and CF[0, contact.BELT + 1] == 0.0 and CF[0, contact.BELT + 2] == 0.0:
+            _make_no_energy(m, a, b, S, P, scene, ws)
+    for i in range(m):
+        first = True
+        for k in range(i):
+            if CI[k, contact_int.PAIR] == CI[i, contact_int.PAIR]:
+                first = False
+        if first and (p >= 0 or _approach_of(CI[i, contact_int.PAIR], m, CI, CF) > 10.0 * limits.STILL or CF[i, contact.J] ** 2
+                      + CF[i, contact.J + 1] ** 2
+                      + CF[i, contact.J + 2] ** 2 > 0.0):
+            log_pair(t, CI[i, contact_int.PAIR], m, S, U, CI, CF, clog, status)
+            if status[run_status.CODE] == run_code.LOG_FULL:
+                return error
+    return error
+
+
+@kernel
+def fastest_approach(p, S, P, scene, ws):
+    """The most negative rate of what touches in a pair, 0 if nothing approaches."""
+    geo, Q = scene, wholes(scene, scene_table.PAIRS)
+    if Q[p, pair.KIND] == pair_kind.MANIFOLD:
+        if far_apart(p, 1e-6, S, geo, Q):
+            return 0.0
+        gap, rate = apart(p, S, geo, Q, reals(ws, workspace_table.POLYGONS), reals(ws, workspace_table.MANIFOLD))
+        if gap > limits.TOUCH:
+            return 0.0
+        m = touching(0, p, 0, max(gap, 0.0) + TOGETHER, limits.MAX_CONTACTS, 0.0, 1e300, S, scene, ws)
+        worst = min(rate, 0.0)
+        for i in range(m):
+            worst = min(worst, reals(ws, workspace_table.CONTACTS)[i, contact.RATE])
+        return worst
+    worst = 0.0
+    for f in range(Q[p, pair.FEATURES]):
+        gap, rate = gap_and_rate(p, f, S, geo, Q)
+        if gap <= limits.TOUCH and rate < worst:
+            worst = rate
+    return worst
+
+
+@kernel
+def margin_of(p, scene):
+    """How near the points of a pair must be to count as touching together."""
+    return TOGETHER if wholes(scene, scene_table.PAIRS)[p, pair.KIND] == pair_kind.MANIFOLD else 10.0 * limits.TOUCH
+
+
+@kernel
+def _before(p, q, S, Q):
+    """Whether the middle of a pair of bodies comes before that of another, along a direction askew to every lattice."""
+    total = 0.0
+    for c, weight in ((0, 1.0), (1, 0.7548776662466927), (2, 0.5698402909980532)):
+        total += weight * (S[Q[p, pair.BODY_A], c] + S[Q[p, pair.BODY_B], c] - S[Q[q, pair.BODY_A], c] - S[Q[q, pair.BODY_B], c])
+    return total < 0.0
+
+
+@far(WHOLE, REAL, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, REALS2, WHOLES1, REALS1, WHOLES1)
+def resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg, cancel):
+    """All impacts at time t among the pairs ``PL[:count]``. Returns KEPT where none took energy, LOST where one did, or SWARMS
+    where the island is too crowded for it. Impacts that take none go on for as long as they do."""
+    Q, LW = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS)
+    G = reals(ws, workspace_table.SCALES)
+    for k in range(count):
+        p = PL[k]
+        (G[Q[p, pair.BODY_A], scale.LINEAR], G[Q[p, pair.BODY_A], scale.ANGULAR], G[Q[p, pair.BODY_B], scale.LINEAR],
+         G[Q[p, pair.BODY_B], scale.ANGULAR]) = 1.0, 1.0, 1.0, 1.0
+    what = KEPT
+    for it in range(MOST_IMPACTS):
+        worst, pick, bouncy, takes = -limits.STILL, -1, False, False
+        for k in range(count):
+            rate = fastest_approach(PL[k], S, P, scene, ws)
+            ratio = effective_restitution(LW[Q[PL[k], pair.MATERIAL]], -rate, cfg[config.CUTOFF]) if rate < -limits.STILL else 0.0
+            bouncy = bouncy or ratio > 0.0
+            level = rate - worst  # of those that close in alike, not the first of the file but the first in space
+            if level < -ALIKE * abs(worst) or (level <= ALIKE * abs(worst) and pick >= 0 and _before(PL[k], pick, S, Q)):
+                worst, pick = rate, PL[k]
+                takes = not lossless(LW[Q[pick, pair.MATERIAL]], ratio)
+        if pick < 0:
+            return what
+        what = LOST if takes else what
+        if what == LOST and it >= 4 * IN_A_ROW:
+            return SWARMS
+        if cancel[0] != 0:
+            status[run_status.CODE] = run_code.CANCELLED
+            return what
+        tired = what == LOST and it >= IN_A_ROW
+        if (not bouncy or tired) and count > 1:
+            m = 0
+            for most in limits.MAX_CORNERS:
+                m = 0
+                for k in range(count):
+                    if not (Q[PL[k], pair.KIND] == pair_kind.MANIFOLD and far_apart(PL[k], 1e-6, S, scene, Q)):
+                        m = touching(m, PL[k], Q[PL[k], pair.FEATURES], margin_of(PL[k], scene), most, 1e-3, 1e300, S, scene, ws)
+                if m <= limits.MAX_CONTACTS:
+                    break
+            if m > limits.MAX_CONTACTS:
+                return SWARMS
+            if not _hit(t, -1, m, True, S, P, scene, ws, clog, status, cfg) < UNSOLVED:
+                return SWARMS
+        else:
+            m = touching(0, pick, Q[pick, pair.FEATURES], margin_of(pick, scene), limits.MAX_CONTACTS, limits.STILL, 1e300, S,
+                         scene, ws)
+            if m == 0:  # no corner of the faces approaches, but an edge that crosses one does
+                m = touching(0, pick, 0, margin_of(pick, scene), NEAREST, limits.STILL, 1e300, S, scene, ws)
+            if m == 0:
+                return SWARMS
+            if not _hit(t, pick, m, tired, S, P, scene, ws, clog, status, cfg) < UNSOLVED:
+                return SWARMS
+        if status[run_status.CODE] == run_code.LOG_FULL:
+            return what
+    status[run_status.CODE] = run_code.NO_END
+    return what

@@ -1,0 +1,1 @@
+"""How bodies move under forces, and the energy they have."""

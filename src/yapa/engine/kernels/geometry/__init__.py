@@ -1,0 +1,1 @@
+"""Where shapes are, where they are nearest, and when they meet."""

@@ -1,0 +1,230 @@
+"""Broad phase, which shapes may meet soon: pairs by sweep and prune, and islands of bodies that may touch.
+
+Every shape has a box around it, grown by what it may travel. Along the axis on which the boxes
+spread most, they are kept sorted (insertion sort: nearly sorted from step to step) and swept. Pairs
+are laid out by the numbers of their shapes, so nothing depends on the order of the sweep, and what
+is known of a pair (its phase, its contact points) follows it from list to list.
+"""
+
+from math import sqrt
+
+from yapa.engine.kernels.contact.phase_log import close_phase
+from yapa.engine.kernels.geometry.narrow_phase import turned
+from yapa.engine.kernels.jit import REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
+from yapa.engine.kernels.layout import (
+    body,
+    box,
+    config,
+    duo,
+    limits,
+    open_phase,
+    pair,
+    pair_cache,
+    pair_kind,
+    scene_table,
+    shape,
+    shape_int,
+    shape_kind,
+    state,
+    sweep,
+    vertex,
+)
+from yapa.engine.kernels.layout.views import reals, wholes
+
+NEAR = 2e-3
+"""m: how much nearer than its travel a pair is looked for, at the least."""
+# rows of the integer and float scratch of the sweep
+
+
+@kernel
+def describe_pair(row, i, j, surfaces, geo, P, Q):
+    """Fill a row of the pair list for two shapes; 0 if they never meet."""
+    GI = wholes(geo, scene_table.SHAPES_INT)
+    ki, kj = GI[i, shape_int.KIND], GI[j, shape_int.KIND]
+    bi, bj = GI[i, shape_int.BODY], GI[j, shape_int.BODY]
+    if (bi == bj or (P[bi, body.INV_MASS] == 0.0 and P[bj, body.INV_MASS] == 0.0)
+        or (ki == shape_kind.PLANE and kj == shape_kind.PLANE)):
+        return 0
+    if not (int(P[bi, body.MEETS]) >> int(P[bj, body.GROUP])) & 1:  # their groups pass through each other
+        return 0
+    swap = P[bi, body.INV_MASS] == 0.0
+    if ki == shape_kind.PLANE or kj == shape_kind.PLANE:
+        swap = ki == shape_kind.PLANE
+    elif ki <= shape_kind.SPHERE or kj <= shape_kind.SPHERE:
+        if not (ki == shape_kind.SPHERE and kj == shape_kind.SPHERE):
+            swap = ki != shape_kind.SPHERE and kj == shape_kind.SPHERE
+    elif ki == shape_kind.CAPSULE or kj == shape_kind.CAPSULE:
+        if not (ki == shape_kind.CAPSULE and kj == shape_kind.CAPSULE):
+            swap = ki != shape_kind.CAPSULE
+    a, b = (j, i) if swap else (i, j)
+    ka, kb = GI[a, shape_int.KIND], GI[b, shape_int.KIND]
+    kind, features = pair_kind.MANIFOLD, 0
+    if kb == shape_kind.PLANE:
+        if ka == shape_kind.SPHERE or ka == shape_kind.CAPSULE:
+            kind, features = pair_kind.ROUND_PLANE, 1 if ka == shape_kind.SPHERE else 2
+        elif ka == shape_kind.CYLINDER:
+            kind, features = pair_kind.RIM_PLANE, 8
+        else:
+            kind, features = pair_kind.VERTEX_PLANE, GI[a, shape_int.NV]
+    elif (ka == shape_kind.SPHERE or ka == shape_kind.CAPSULE) and (kb == shape_kind.SPHERE or kb == shape_kind.CAPSULE):
+        kind, features = pair_kind.ROUND_ROUND, 1
+    elif ka == shape_kind.SPHERE:
+        features = 1
+        kind = (pair_kind.POINT_BOX if kb == shape_kind.BOX
+                else (pair_kind.POINT_CYLINDER if kb == shape_kind.CYLINDER else pair_kind.POINT_HULL))
+    Q[row, pair.SHAPE_A], Q[row, pair.SHAPE_B], Q[row, pair.KIND], Q[row, pair.FEATURES] = a, b, kind, features
+    Q[row, pair.MATERIAL] = GI[a, shape_int.SURFACE] * surfaces + GI[b, shape_int.SURFACE]
+    Q[row, pair.BODY_A], Q[row, pair.BODY_B], Q[row, pair.SIDE] = GI[a, shape_int.BODY], GI[b, shape_int.BODY], 0
+    return 1
+
+
+@kernel
+def _box_around(s, grow, S, geo, BX):
+    GF, GI, VT = reals(geo, scene_table.SHAPES), wholes(geo, scene_table.SHAPES_INT), reals(geo, scene_table.VERTICES)
+    b, kind = GI[s, shape_int.BODY], GI[s, shape_int.KIND]
+    for c in range(3):
+        BX[s, c], BX[s, box.HIGH + c] = 1e300, -1e300
+    if kind == shape_kind.PLANE:
+        for c in range(3):
+            BX[s, c], BX[s, box.HIGH + c] = -1e300, 1e300
+        return
+    count = GI[s, shape_int.NV] if kind == shape_kind.BOX or kind == shape_kind.HULL else 2
+    r = (0.0 if kind == shape_kind.BOX or kind == shape_kind.HULL else GF[s, shape.RADIUS]) + GF[s, shape.CLEAR] + grow
+    for k in range(count):
+        if kind == shape_kind.BOX or kind == shape_kind.HULL:
+            v = GI[s, shape_int.V0] + k
+            x, y, z = turned(b, S, VT[v, vertex.X], VT[v, vertex.Y], VT[v, vertex.Z])
+        else:
+            o = shape.A if k == 0 else shape.B
+            x, y, z = turned(b, S, GF[s, o], GF[s, o + 1], GF[s, o + 2])
+        x, y, z = S[b, state.X] + x, S[b, state.Y] + y, S[b, state.Z] + z
+        BX[s, box.LOW_X], BX[s, box.HIGH_X] = min(BX[s, box.LOW_X], x - r), max(BX[s, box.HIGH_X], x + r)
+        BX[s, box.LOW_Y], BX[s, box.HIGH_Y] = min(BX[s, box.LOW_Y], y - r), max(BX[s, box.HIGH_Y], y + r)
+        BX[s, box.LOW_Z], BX[s, box.HIGH_Z] = min(BX[s, box.LOW_Z], z - r), max(BX[s, box.HIGH_Z], z + r)
+
+
+@kernel
+def travel_of(b, h, S, P, cfg):
+    """How far any point of a body may go in h."""
+    if P[b, body.MOTION] == 0.0:
+        return 0.0
+    v = sqrt(S[b, state.VX] ** 2 + S[b, state.VY] ** 2 + S[b, state.VZ] ** 2)
+    w = sqrt(S[b, state.WX] ** 2 + S[b, state.WY] ** 2 + S[b, state.WZ] ** 2)
+    return h * (v + w * P[b, body.REACH] + h * abs(cfg[config.GRAVITY + 2] * P[b, body.GRAVITY]))
+
+
+@far(WHOLE, REAL, WHOLE, REALS2, REALS2, WHOLES1, REALS1, WHOLES2, WHOLES2, REALS2, WHOLES2, WHOLES2)
+def find_pairs(h, surfaces, S, P, geo, cfg, Q, QO, BX, BI, TI):
+    """All pairs whose boxes, grown by travel in h, overlap, in the order of their shapes. Returns the count, -1 if full."""
+    GI = wholes(geo, scene_table.SHAPES_INT)
+    ns = GI.shape[0]
+    top, near = 0.0, max(NEAR, cfg[config.TOUCH])
+    for b in range(P.shape[0]):
+        top = max(top, travel_of(b, h, S, P, cfg))
+    for s in range(ns):
+        b = GI[s, shape_int.BODY]
+        # anything that moves may be hit by what is fastest
+        _box_around(s, 2.5 * top + near if P[b, body.INV_MASS] > 0.0 else 1.3 * travel_of(b, h, S, P, cfg), S, geo, BX)
+    order, count = BI[sweep.ORDER], BI[sweep.TALLY]
+    axis, spread = 0, -1.0
+    for c in range(3):
+        total, square, n = 0.0, 0.0, 0
+        for s in range(ns):
+            if BX[s, box.HIGH + c] < 1e200:
+                m = BX[s, c] + BX[s, box.HIGH + c]
+                total, square, n = total + m, square + m * m, n + 1
+        if n > 0 and square / n - (total / n) ** 2 > spread * 1.001:
+            axis, spread = c, square / n - (total / n) ** 2
+    for k in range(1, ns):
+        s = order[k]
+        key = BX[s, axis]
+        j = k - 1
+        while j >= 0 and (BX[order[j], axis] > key or (BX[order[j], axis] == key and order[j] > s)):
+            order[j + 1] = order[j]
+            j -= 1
+        order[j + 1] = s
+    for s in range(ns + 1):
+        count[s] = 0
+    found = 0
+    for k in range(ns):
+        i = order[k]
+        top = BX[i, box.HIGH + axis]
+        bi = GI[i, shape_int.BODY]
+        for m in range(k + 1, ns):
+            j = order[m]
+            if BX[j, axis] > top:
+                break
+            bj = GI[j, shape_int.BODY]
+            if bi == bj or (P[bi, body.INV_MASS] == 0.0 and P[bj, body.INV_MASS] == 0.0):
+                continue
+            apart = False
+            for c in range(3):
+                if BX[i, c] > BX[j, box.HIGH + c] or BX[j, c] > BX[i, box.HIGH + c]:
+                    apart = True
+            if apart:
+                continue
+            if found >= TI.shape[0]:
+                return -1
+            TI[found, duo.FIRST], TI[found, duo.SECOND] = min(i, j), max(i, j)
+            count[min(i, j) + 1] += 1
+            found += 1
+    for s in range(ns):
+        count[s + 1] += count[s]
+    at = BI[sweep.AT]
+    for s in range(ns):
+        at[s] = count[s]
+    for k in range(found):  # by the first shape, then sorted by the second
+        i, j = TI[k, duo.FIRST], TI[k, duo.SECOND]
+        m = at[i]
+        while m > count[i] and QO[m - 1, duo.SECOND] > j:
+            QO[m, duo.FIRST], QO[m, duo.SECOND] = QO[m - 1, duo.FIRST], QO[m - 1, duo.SECOND]
+            m -= 1
+        QO[m, duo.FIRST], QO[m, duo.SECOND] = i, j
+        at[i] += 1
+    n = 0
+    for k in range(found):
+        n += describe_pair(n, QO[k, duo.FIRST], QO[k, duo.SECOND], surfaces, geo, P, Q)
+    return n
+
+
+@kernel
+def _before(p, q, QA, QB):
+    """-1, 0 or 1: the order of two pairs by the numbers of their shapes."""
+    a0, a1 = min(QA[p, pair.SHAPE_A], QA[p, pair.SHAPE_B]), max(QA[p, pair.SHAPE_A], QA[p, pair.SHAPE_B])
+    b0, b1 = min(QB[q, pair.SHAPE_A], QB[q, pair.SHAPE_B]), max(QB[q, pair.SHAPE_A], QB[q, pair.SHAPE_B])
+    if a0 != b0:
+        return -1 if a0 < b0 else 1
+    if a1 != b1:
+        return -1 if a1 < b1 else 1
+    return 0
+
+
+@kernel
+def carry_over(t, n, old, S, Q, QL, PS, PL, CK, CL, CC, CD, plog):
+    """What was known of pairs in the list before (``QL, PL, CL, CD``) for those of the new one; the others are closed."""
+    k = 0
+    for p in range(n):
+        PS[p, open_phase.MODE], PS[p, open_phase.ROW], CK[p, pair_cache.POINTS], CK[p, pair_cache.WHOLE_FOR] = 0, 0, 0, 0
+        while k < old and _before(k, p, QL, Q) < 0:
+            close_phase(t, k, QL[k, pair.BODY_A], QL[k, pair.BODY_B], S, PL, plog)
+            k += 1
+        if k < old and _before(k, p, QL, Q) == 0:
+            PS[p, open_phase.MODE], PS[p, open_phase.ROW] = PL[k, open_phase.MODE], PL[k, open_phase.ROW]
+            CK[p, pair_cache.POINTS], CK[p, pair_cache.WHOLE_FOR] = CL[k, pair_cache.POINTS], CL[k, pair_cache.WHOLE_FOR]
+            Q[p, pair.SIDE] = QL[k, pair.SIDE]
+            for i in range(CL[k, pair_cache.POINTS]):
+                for c in range(CC.shape[1]):
+                    CC[limits.SLOTS * p + i, c] = CD[limits.SLOTS * k + i, c]
+            k += 1
+    while k < old:
+        close_phase(t, k, QL[k, pair.BODY_A], QL[k, pair.BODY_B], S, PL, plog)
+        k += 1
+
+
+@kernel
+def root_of(b, parent):
+    """The representative of a body's island."""
+    while parent[b] != b:
+        parent[b] = parent[parent[b]]
+        b = parent[b]
+    return b

@@ -1,0 +1,1 @@
+"""Small arithmetic of the kernels: vectors, and four numbers at once."""

@@ -1,0 +1,1 @@
+"""The three ways in which a run carries its islands, and the run itself."""

@@ -1,0 +1,388 @@
+"""The fixed-step regime, one island over a step of a stepped profile: the motion a runtime with these conventions would make.
+
+A step of length H is cut into substeps h. In each, with a the acceleration by gravity and drag and d the
+damping's factor:
+
+    explicit        v' = v + h a(v)                 places move with v
+    semi-implicit   v' = v + h a(v)                 places move with v'
+    midpoint        v' = v + h a(v + h/2 a(v))      places move with (v + v')/2
+    Verlet          v½ = v + h/2 a(v), v' = v½ + h/2 a(v½)   places move with v½
+
+(Hairer, Lubich, Wanner, Geometric Numerical Integration, ch. I). d multiplies v before or after a acts: exp(-ch),
+max(0, 1 - ch), (1 - c)^h, 1/(1 + ch), or 1 - c once a step. Contacts are found where bodies are before the move,
+or after it, and solved there by a fixed number of sweeps (``impulses``), with Newton's restitution on the approach
+speed after the forces. Timed impacts cut the move where a gap closes. What overlaps afterwards is moved apart:
+a share of what is beyond the allowed overlap, at a limited speed, leaving no velocity behind. An island that is
+slow for long enough is put to rest until something joins it.
+"""
+
+from math import exp, sqrt
+
+from yapa.engine.kernels.contact.contact_points import find_points, remember, world_inverse
+from yapa.engine.kernels.contact.pair_law import effective_restitution
+from yapa.engine.kernels.contact.phase_log import change_mode
+from yapa.engine.kernels.contact.point_solver import (
+    drive,
+    give_again,
+    kick_along,
+    lay_rows,
+    log_point,
+    note_slip,
+    press,
+    resist,
+    rub,
+    sample_between,
+    slip_speed,
+    speed_along,
+    turn_body,
+)
+from yapa.engine.kernels.dynamics.flight import lead
+from yapa.engine.kernels.geometry.manifold import gap_of_pair
+from yapa.engine.kernels.geometry.narrow_phase import far_apart
+from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
+from yapa.engine.kernels.layout import (
+    body,
+    config,
+    contact_mode,
+    damping_form,
+    integrator,
+    motion_kind,
+    open_phase,
+    pair,
+    point,
+    point_int,
+    run_code,
+    run_status,
+    scene_table,
+    soft_table,
+    state,
+    workspace_table,
+)
+from yapa.engine.kernels.layout.views import reals, wholes
+
+CLOSED = 1e-10
+"""m: a timed impact is found to this."""
+MOST_PROBES = 64
+
+
+@kernel
+def _damping_factor(c, h, first, cfg):
+    """What a velocity is multiplied with over ``h``; ``first`` where a step begins."""
+    if c == 0.0:
+        return 1.0
+    form = cfg[config.DAMPING]
+    if form == damping_form.EXPONENTIAL:
+        return exp(-c * h)
+    if form == damping_form.LINEAR:
+        return max(0.0, 1.0 - c * h)
+    if form == damping_form.POWER:
+        return (1.0 - min(c, 1.0)) ** h
+    if form == damping_form.RECIPROCAL:
+        return 1.0 / (1.0 + c * h)
+    return max(0.0, 1.0 - c) if first else 1.0
+
+
+@kernel
+def _accelerate(b, h, from_middle, S, P, cfg):
+    """Gravity and drag over ``h``. Drag never turns a motion round."""
+    if P[b, body.MOTION] == motion_kind.PUSHED:
+        return
+    g, k = P[b, body.GRAVITY], P[b, body.DRAG] * P[b, body.INV_MASS]
+    ux, uy, uz = S[b, state.VX] - cfg[config.WIND], S[b, state.VY] - cfg[config.WIND + 1], S[b, state.VZ] - cfg[config.WIND + 2]
+    if k > 0.0 and from_middle:
+        slow = 0.5 * h * k * sqrt(ux * ux + uy * uy + uz * uz)
+        ux, uy, uz = (ux * (1.0 - slow) + 0.5 * h * g * cfg[config.GRAVITY], uy * (1.0 - slow) + 0.5 * h * g
+                      * cfg[config.GRAVITY + 1],
+                      uz * (1.0 - slow) + 0.5 * h * g * cfg[config.GRAVITY + 2])
+    pull = h * k * sqrt(ux * ux + uy * uy + uz * uz)
+    if pull > 1.0:
+        pull = 1.0
+    for c in range(3):
+        if P[b, body.IM + c] > 0.0:
+            u = ux if c == 0 else (uy if c == 1 else uz)
+            S[b, state.VELOCITY + c] += h * g * cfg[config.GRAVITY + c] - pull * u
+
+
+@far(WHOLE, REAL, REAL, FLAG, WHOLE, WHOLES1, REALS2, REALS2, REALS2, REALS2, REALS1)
+def _kick(t, h, first, bodies, BL, S, P, IW, KT, cfg):
+    """Forces and damping over ``h`` on the velocities of an island."""
+    for k in range(bodies):
+        b = BL[k]
+        if P[b, body.INV_MASS] == 0.0:
+            continue
+        world_inverse(b, S, P, IW)
+        line, turn = _damping_factor(P[b, body.LIN_DAMP], h, first, cfg), _damping_factor(P[b, body.ANG_DAMP], h, first, cfg)
+        if cfg[config.DAMP_LATE] != 0.0:
+            _accelerate(b, h, cfg[config.INTEGRATOR] == integrator.MIDPOINT, S, P, cfg)
+        for c in range(3):
+            S[b, state.VELOCITY + c] *= line
+            S[b, state.OMEGA + c] *= turn
+        if cfg[config.DAMP_LATE] == 0.0:
+            _accelerate(b, h, cfg[config.INTEGRATOR] == integrator.MIDPOINT, S, P, cfg)
+        if P[b, body.MOTION] == motion_kind.PUSHED:
+            drive(b, h, t, S, P, KT)
+    return 0
+
+
+@kernel
+def _restitution(law, approach, cfg):
+    if cfg[config.ABRUPT] != 0.0:
+        return effective_restitution(law, approach, 1e-300) if approach > cfg[config.CUTOFF] else 0.0
+    return effective_restitution(law, approach, cfg[config.CUTOFF])
+
+
+@far(
+    WHOLE, REAL, REAL, WHOLE, FLAG, WHOLE, WHOLES1, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1, REALS2, REALS2,
+    WHOLES2, REALS1, WHOLES1,
+)
+def _solve(now, h, n, bouncing, bodies, BL, count, PL, S, P, scene, ws, cw, clog, plog, PS, cfg, status):
+    """Solve the found points by sweeps, and log what came together."""
+    RC, RB, IW = reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS)
+    Q, LW, U = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS), reals(ws, workspace_table.BEFORE)
+    for k in range(bodies):
+        for c in range(state.COUNT):
+            U[BL[k], c] = S[BL[k], c]
+    for i in range(n):
+        world_inverse(RB[i, point_int.BODY_A], S, P, IW)
+        world_inverse(RB[i, point_int.BODY_B], S, P, IW)
+    lay_rows(n, RC, RB, S, P, IW)
+    for i in range(n):
+        law = LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]]
+        approach = -speed_along(i, 0, RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC, S)
+        RC[i, point.APPROACH], RC[i, point.SLIP] = approach, slip_speed(i, RC, RB, S)
+        RC[i, point.MOST] = approach * _restitution(law, approach, cfg) if bouncing and approach > 0.0 else 0.0
+        if cfg[config.WARM] == 0.0:
+            for c in range(point.IMPULSE_N, point.IMPULSE_R + 3):
+                RC[i, c] = 0.0
+    give_again(n, RC, RB, S, P, IW)
+    for _ in range(int(cfg[config.ITERATIONS])):
+        for i in range(n):
+            law = LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]]
+            if RC[i, point.REFF] > 0.0:
+                resist(i, law, RC, RB, S, IW)
+            rub(i, law, RC, RB, S, P)
+            press(i, -RC[i, point.MOST], 1.0, 0.0, RC, RB, S, P)
+    i = 0
+    for k in range(count):
+        p = PL[k]
+        first, at, mode, fast, bounced = i, i, contact_mode.NONE, 0.0, False
+        while i < n and RB[i, point_int.PAIR] == p:
+            law = LW[Q[p, pair.MATERIAL]]
+            RC[i, point.TOTAL] += RC[i, point.IMPULSE_N]
+            RC[i, point.RUB] += sqrt(RC[i, point.IMPULSE_T] ** 2 + RC[i, point.IMPULSE_S] ** 2)
+            note_slip(i, law, RC, RB, S)
+            if RC[i, point.APPROACH] > fast and RC[i, point.IMPULSE_N] > 0.0:
+                fast, at = RC[i, point.APPROACH], i
+            if RC[i, point.IMPULSE_N] > 0.0 and RC[i, point.MOST] > 0.0:
+                bounced = True
+                for c in range(point.IMPULSE_N, point.IMPULSE_R + 3):  # what a bounce gave is no guess for what follows
+                    RC[i, c] = 0.0
+            elif RC[i, point.IMPULSE_N] > 0.0:
+                if mode == contact_mode.NONE or RC[i, point.STICK] == 0.0:
+                    mode = contact_mode.SLIP if RC[i, point.STICK] == 0.0 else contact_mode.GRIP
+            i += 1
+        if not bouncing:
+            continue
+        if i == first:
+            change_mode(now, p, contact_mode.NONE, 0.0, 0.0, 0.0, S, Q, PS, plog, status)
+            continue
+        if fast > cfg[config.MIN_IMPACT] and (bounced or PS[p, open_phase.MODE] == contact_mode.NONE):
+            log_point(at, now, fast, n, S, U, RC, RB, clog, status)
+        change_mode(now, p, contact_mode.NONE if bounced else mode, RC[at, point.NX], RC[at, point.NY], RC[at, point.NZ], S, Q, PS,
+                    plog, status)
+        if status[run_status.CODE] == run_code.LOG_FULL:
+            return 0
+    return 0
+
+
+@kernel
+def _probe(p, s, S, P, scene, ws):
+    """Gap of a pair after a move of length ``s``."""
+    D, E, Q = reals(ws, workspace_table.DENSE), reals(ws, workspace_table.END), wholes(scene, scene_table.PAIRS)
+    for side in range(2):
+        b = Q[p, pair.BODY_A] if side == 0 else Q[p, pair.BODY_B]
+        for c in range(state.COUNT):
+            D[b, c] = S[b, c]
+        if P[b, body.MOTION] != 0.0:
+            turn_body(b, s, D, E, P)
+    return gap_of_pair(p, D, scene, ws)
+
+
+@far(REAL, REAL, REAL, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1)
+def _first_closing(h, touch, count, PL, S, P, scene, ws):
+    """When the first gap that is open now closes within a move of ``h``; beyond ``h`` if none does."""
+    E, Q = reals(ws, workspace_table.END), wholes(scene, scene_table.PAIRS)
+    best = 2.0 * h
+    for k in range(count):
+        p = PL[k]
+        a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
+        way = 0.0
+        for c in range(3):
+            way += (E[a, state.VELOCITY + c] - E[b, state.VELOCITY + c]) ** 2
+        spins = P[a, body.REACH] * sqrt(E[a, state.WX] ** 2 + E[a, state.WY] ** 2 + E[a, state.WZ] ** 2)
+        if P[b, body.MOTION] != 0.0:
+            spins += P[b, body.REACH] * sqrt(E[b, state.WX] ** 2 + E[b, state.WY] ** 2 + E[b, state.WZ] ** 2)
+        way = h * (sqrt(way) + spins)
+        if way == 0.0 or far_apart(p, way, S, scene, Q) or _probe(p, 0.0, S, P, scene, ws) <= touch:
+            continue
+        thin = P[a, body.THIN] if P[b, body.THIN] <= 0.0 else min(P[a, body.THIN], P[b, body.THIN])
+        probes = min(int(2.0 * way / thin) + 1, MOST_PROBES)
+        lo = 0.0
+        for j in range(probes):
+            hi = h * (j + 1) / probes
+            if lo >= best:
+                break
+            if _probe(p, hi, S, P, scene, ws) < 0.0:
+                for _ in range(60):
+                    middle = 0.5 * (lo + hi)
+                    gap = _probe(p, middle, S, P, scene, ws)
+                    if gap < 0.0:
+                        hi = middle
+                    else:
+                        lo = middle
+                        if gap < CLOSED:
+                            break
+                best = min(best, lo)
+                break
+            lo = hi
+    return best
+
+
+@far(WHOLE, REAL, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1)
+def _move_all(h, bodies, BL, S, P, ws):
+    for k in range(bodies):
+        if P[BL[k], body.MOTION] != 0.0:
+            turn_body(BL[k], h, S, reals(ws, workspace_table.END), P)
+    return 0
+
+
+@far(WHOLE, WHOLE, REAL, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, REALS1)
+def _repair(n, h, bodies, BL, S, P, ws, cw, cfg):
+    """Move apart what overlaps by more than is allowed."""
+    RC, RB, D = reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(ws, workspace_table.DENSE)
+    for k in range(bodies):
+        for c in range(state.COUNT):
+            D[BL[k], c] = 0.0
+    for i in range(n):
+        a, b = RB[i, point_int.BODY_A], RB[i, point_int.BODY_B]
+        for c in range(state.VELOCITY, state.ROTATION):  # a body that is not of the island does not move
+            D[b, c] = 0.0 if P[b, body.INV_MASS] == 0.0 else D[b, c]
+    for i in range(n):
+        a, b = RB[i, point_int.BODY_A], RB[i, point_int.BODY_B]
+        want = min(cfg[config.REPAIR] * (-RC[i, point.SEPARATION] - cfg[config.ALLOWED]), cfg[config.REPAIR_SPEED] * h)
+        missing = want - speed_along(i, 0, a, b, RC, D)
+        if want > 0.0 and missing > 0.0:
+            kick_along(i, 0, missing * RC[i, point.MASS], a, b, RC, D, P)
+    for k in range(bodies):
+        if P[BL[k], body.INV_MASS] > 0.0:
+            turn_body(BL[k], 1.0, S, D, P)
+    return 0
+
+
+@kernel
+def _is_at_rest(bodies, BL, S, P, CROWD, cfg):
+    """Whether every body of an island has been slow for long enough and nothing drives it."""
+    for k in range(bodies):
+        b = BL[k]
+        if P[b, body.MOTION] >= motion_kind.KINEMATIC:
+            for c in range(state.VELOCITY, state.ROTATION):
+                if S[b, c] != 0.0:
+                    return False
+        if P[b, body.INV_MASS] > 0.0 and CROWD[0, b] < cfg[config.REST_STEPS]:
+            return False
+    return True
+
+
+@far(
+    WHOLE, REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1, REALS1,
+    REALS3, REALS2, REALS2, WHOLES2, WHOLES2, REALS1, WHOLES1,
+)
+def stepped_island(t0, dt, bodies, BL, count, PL, first, S, P, scene, ws, cw, times, out, clog, plog, PS, CROWD, cfg, status):
+    """Carry an island over a step. Returns the sample reached."""
+    RC, RB, IW, CK, CC = (reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS),
+                          wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES))
+    KT, X, E = reals(scene, scene_table.KEYS), reals(ws, workspace_table.MIDDLE), reals(ws, workspace_table.END)
+    substeps = int(cfg[config.SUBSTEPS])
+    h = dt / substeps
+    verlet = cfg[config.INTEGRATOR] == integrator.VERLET
+    half = 0.5 * h if verlet else h
+    late, touch = cfg[config.FIND_LATE] != 0.0, cfg[config.TOUCH]
+    for sub in range(substeps):
+        now = t0 + sub * h
+        status[run_status.STEPS] += 1
+        for k in range(bodies):
+            b = BL[k]
+            if P[b, body.MOTION] == motion_kind.KINEMATIC:
+                lead(b, now, S, P, KT)
+            for c in range(state.COUNT):
+                X[b, c] = S[b, c]
+        resting = cfg[config.REST_STEPS] > 0.0 and _is_at_rest(bodies, BL, S, P, CROWD, cfg)
+        if resting:
+            for k in range(bodies):
+                if P[BL[k], body.INV_MASS] > 0.0:
+                    for c in range(state.VELOCITY, state.ROTATION):
+                        S[BL[k], c] = 0.0
+        else:
+            n = 0
+            if not late:
+                n = find_points(count, PL, touch, h, S, P, scene, ws, RC, RB, IW, CK, CC)
+            _kick(now, half, sub == 0, bodies, BL, S, P, IW, KT, cfg)
+            if not late:
+                _solve(now, h, n, True, bodies, BL, count, PL, S, P, scene, ws, cw, clog, plog, PS, cfg, status)
+            for k in range(bodies):
+                b = BL[k]
+                for c in range(state.VELOCITY, state.ROTATION):
+                    if cfg[config.INTEGRATOR] == integrator.EXPLICIT:
+                        E[b, c] = X[b, c]
+                    elif cfg[config.INTEGRATOR] == integrator.MIDPOINT:
+                        E[b, c] = 0.5 * (X[b, c] + S[b, c])
+                    else:
+                        E[b, c] = S[b, c]
+            left, cuts = h, 4 * count + 4
+            while cfg[config.TIMED] != 0.0 and cuts > 0 and status[run_status.CODE] == run_code.OK:
+                cuts -= 1
+                s = _first_closing(left, touch, count, PL, S, P, scene, ws)
+                if s > left:
+                    break
+                _move_all(s, bodies, BL, S, P, ws)
+                left -= s
+                remember(n, h, RC, RB, CK, CC, count, PL)
+                n = find_points(count, PL, touch, h, S, P, scene, ws, RC, RB, IW, CK, CC)
+                _solve(now + h - left, h, n, True, bodies, BL, count, PL, S, P, scene, ws, cw, clog, plog, PS, cfg, status)
+                for k in range(bodies):
+                    b = BL[k]
+                    for c in range(state.VELOCITY, state.ROTATION):
+                        if S[b, c] != reals(ws, workspace_table.BEFORE)[b, c]:
+                            E[b, c] = S[b, c]
+            _move_all(left, bodies, BL, S, P, ws)
+            for i in range(n):
+                RC[i, point.SEPARATION] += left * speed_along(i, 0, RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC, E)
+            if verlet:
+                _kick(now + half, half, False, bodies, BL, S, P, IW, KT, cfg)
+                if not late and n > 0:
+                    _solve(now + h, h, n, False, bodies, BL, count, PL, S, P, scene, ws, cw, clog, plog, PS, cfg, status)
+            for k in range(bodies):
+                if P[BL[k], body.MOTION] == motion_kind.KINEMATIC:
+                    lead(BL[k], now + h, S, P, KT)
+            if late:
+                n = find_points(count, PL, touch, h, S, P, scene, ws, RC, RB, IW, CK, CC)
+                _solve(now + h, h, n, True, bodies, BL, count, PL, S, P, scene, ws, cw, clog, plog, PS, cfg, status)
+            remember(n, h, RC, RB, CK, CC, count, PL)
+            if cfg[config.REPAIR] > 0.0 and n > 0:
+                _repair(n, h, bodies, BL, S, P, ws, cw, cfg)
+            if status[run_status.CODE] != run_code.OK:
+                return first
+        for k in range(bodies):
+            b = BL[k]
+            if P[b, body.INV_MASS] > 0.0:
+                v, w = 0.0, 0.0
+                for c in range(3):
+                    v += S[b, state.VELOCITY + c] ** 2
+                    w += S[b, state.OMEGA + c] ** 2
+                slow = v <= cfg[config.REST_SPEED] ** 2 and w <= cfg[config.REST_SPIN] ** 2
+                CROWD[0, b] = CROWD[0, b] + 1 if slow else 0
+        end = now + h
+        while first < times.shape[0] and times[first] <= end + 1e-12:
+            sample_between(first, 1.0 - (end - times[first]) / h, bodies, BL, S, P, X, out)
+            first += 1
+    return first

@@ -1,0 +1,153 @@
+"""Islands: bodies that may touch within a step, with the pairs among them; and parting what overlaps at the start."""
+
+from yapa.engine.kernels.geometry.broad_phase import NEAR, root_of, travel_of
+from yapa.engine.kernels.geometry.manifold import BY_DEPTH, apart, manifold_of
+from yapa.engine.kernels.geometry.narrow_phase import far_apart, frame, shift
+from yapa.engine.kernels.jit import REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far
+from yapa.engine.kernels.layout import (
+    body,
+    config,
+    island_end,
+    limits,
+    manifold,
+    motion_kind,
+    pair,
+    pair_kind,
+    scene_table,
+    state,
+    sweep,
+    workspace_table,
+)
+from yapa.engine.kernels.layout.views import reals, wholes
+
+HIT_SPEED = 2.2
+"""A body may leave an impact with this times the greatest speed around it."""
+
+
+@far(WHOLE, REAL, WHOLE, REALS2, REALS2, WHOLES1, REALS1, WHOLES2, WHOLES2, WHOLES2, WHOLES2, WHOLES2, REALS2)
+def find_islands(h, n, S, P, scene, cfg, BI, IB, IE, PB, CLOSE, U):
+    """Bodies and pairs of every island, laid out one after the other. Returns the number of islands."""
+    geo, Q = scene, wholes(scene, scene_table.PAIRS)
+    nb, near = P.shape[0], max(NEAR, cfg[config.TOUCH])
+    parent, island, bstart, pstart, mark = (BI[sweep.PARENT], BI[sweep.ISLAND], BI[sweep.BODY_START], BI[sweep.PAIR_START],
+                                            BI[sweep.MARK])
+    for b in range(nb):
+        U[b, state.X] = travel_of(b, h, S, P, cfg)
+        U[b, state.Y] = U[b, state.X]
+    for _ in range(8):
+        for b in range(nb):
+            parent[b] = b
+            island[b] = -1
+            U[b, state.Z] = 0.0
+        for p in range(n):
+            a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
+            CLOSE[0, p] = 0 if far_apart(p, 1.1 * (U[a, state.Y] + U[b, state.Y]) + near, S, geo, Q) else 1
+            if CLOSE[0, p] == 1 and P[a, body.INV_MASS] > 0.0 and P[b, body.INV_MASS] > 0.0:
+                ra, rb = root_of(a, parent), root_of(b, parent)
+                if ra != rb:
+                    parent[max(ra, rb)] = min(ra, rb)
+        for p in range(n):  # the fastest that an island holds or meets
+            if CLOSE[0, p] == 1:
+                a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
+                r = root_of(a if P[a, body.INV_MASS] > 0.0 else b, parent)
+                if P[a, body.INV_MASS] == 0.0 or P[b, body.INV_MASS] == 0.0:
+                    U[r, state.Z] = max(U[r, state.Z], U[a, state.X] if P[a, body.INV_MASS] == 0.0 else U[b, state.X])
+                else:
+                    U[r, state.Z] = max(U[r, state.Z], U[a, state.X], U[b, state.X])
+        more = False
+        for b in range(nb):  # a light body hit by a heavy one leaves with up to twice its speed
+            if P[b, body.INV_MASS] > 0.0:
+                want = HIT_SPEED * U[root_of(b, parent), state.Z]
+                if want > 1.01 * U[b, state.Y]:
+                    U[b, state.Y] = want
+                    more = True
+        if not more:
+            break
+    count = 0
+    for b in range(nb):
+        if P[b, body.INV_MASS] > 0.0:
+            r = root_of(b, parent)
+            if island[r] < 0:
+                island[r] = count
+                count += 1
+            island[b] = island[r]
+    for k in range(count + 1):
+        bstart[k], pstart[k] = 0, 0
+    for b in range(nb):
+        if P[b, body.INV_MASS] > 0.0:
+            bstart[island[b] + 1] += 1
+    for p in range(n):
+        if CLOSE[0, p] == 1:
+            a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
+            pstart[island[a if P[a, body.INV_MASS] > 0.0 else b] + 1] += 1
+            if P[a, body.MOTION] == motion_kind.KINEMATIC or P[b, body.MOTION] == motion_kind.KINEMATIC:
+                bstart[island[a if P[a, body.INV_MASS] > 0.0 else b] + 1] += 1  # room for it, perhaps more than once
+    for k in range(count):
+        bstart[k + 1] += bstart[k]
+        pstart[k + 1] += pstart[k]
+    for b in range(nb):
+        mark[b] = -1
+    for k in range(count):
+        IE[k, island_end.BODIES], IE[k, island_end.PAIRS] = bstart[k], pstart[k]
+    for b in range(nb):
+        if P[b, body.INV_MASS] > 0.0:
+            k = island[b]
+            IB[0, IE[k, island_end.BODIES]] = b
+            IE[k, island_end.BODIES] += 1
+    for p in range(n):
+        if CLOSE[0, p] == 1:
+            a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
+            k = island[a if P[a, body.INV_MASS] > 0.0 else b]
+            PB[0, IE[k, island_end.PAIRS]] = p
+            IE[k, island_end.PAIRS] += 1
+    for k in range(count):  # the driven bodies each island meets
+        for m in range(pstart[k], IE[k, island_end.PAIRS]):
+            p = PB[0, m]
+            for side in range(2):
+                b = Q[p, pair.BODY_A] if side == 0 else Q[p, pair.BODY_B]
+                if P[b, body.MOTION] == motion_kind.KINEMATIC and mark[b] != k:
+                    mark[b] = k
+                    IB[0, IE[k, island_end.BODIES]] = b
+                    IE[k, island_end.BODIES] += 1
+    return count
+
+
+@far(REAL, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1)
+def part_at_start(n, S, P, scene, ws):
+    """Move bodies that overlap at the start apart along the normal. Returns the deepest overlap."""
+    geo, Q = scene, wholes(scene, scene_table.PAIRS)
+    deepest = 0.0
+    for _ in range(4):
+        for p in range(n):
+            a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
+            if far_apart(p, 0.0, S, geo, Q):
+                continue
+            if Q[p, pair.KIND] == pair_kind.MANIFOLD:
+                M = reals(ws, workspace_table.MANIFOLD)
+                m, gap = manifold_of(p, S, geo, Q, reals(ws, workspace_table.POLYGONS), M, 0.0, BY_DEPTH)
+                if m > 0 and gap < -limits.TOUCH:
+                    deepest = max(deepest, -gap)
+                    shift(a, b, gap, M[0, manifold.NX], M[0, manifold.NY], M[0, manifold.NZ], S, P)
+                continue
+            for f in range(Q[p, pair.FEATURES]):
+                gap, nx, ny, nz, _, _, _, _, _, _ = frame(p, f, S, geo, Q)
+                if gap < -limits.TOUCH:
+                    deepest = max(deepest, -gap)
+                    shift(a, b, gap, nx, ny, nz, S, P)
+    return deepest
+
+
+@far(WHOLE, WHOLE, REALS2, WHOLES1, WHOLES1, REALS2)
+def measure_gaps(n, S, scene, ws, out):
+    """The least gap of every pair, into column 0."""
+    Q = wholes(scene, scene_table.PAIRS)
+    for p in range(n):
+        if Q[p, pair.KIND] == pair_kind.MANIFOLD:
+            out[p, 0], _ = apart(p, S, scene, Q, reals(ws, workspace_table.POLYGONS), reals(ws, workspace_table.MANIFOLD))
+            continue
+        low = 1e300
+        for f in range(Q[p, pair.FEATURES]):
+            gap, _, _, _, _, _, _, _, _, _ = frame(p, f, S, scene, Q)
+            low = min(low, gap)
+        out[p, 0] = low
+    return 0

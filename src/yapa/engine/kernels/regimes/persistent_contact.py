@@ -1,0 +1,462 @@
+"""Persistent contact over a substep: constant forces that meet the contact law at its end.
+
+The unknowns are the impulses of the substep, applied as constant forces at the arms of its
+middle; the law is asked for at the arms of its end. For a sphere on a plane both coincide with
+the start and one pass is exact. Otherwise passes repeat until the held normal speeds vanish
+(second order in the substep).
+
+A contact that slips at the start slips over the whole substep, along the mean of its directions: with slip that changes evenly
+from u0 to u1, the mean t of u/|u| at the two Gauss points. The friction -μ N t then takes energy whatever u1 is, since
+t (u0 + u1) is the sum over both points of |u| times 1 + the cosine between them; and a slip that ends at zero has a mean. The same
+goes for rolling. Where either comes to zero inside or turns too far, the substep is cut there, so the next one may grip or hold.
+A body that is pushed along a path has a row of its own: the force that keeps it on its path, up to its limit.
+"""
+
+from math import sqrt
+
+from yapa.engine.kernels.contact.contact_rows import moved_frame, slipping, solve_contacts, touching, turning
+from yapa.engine.kernels.contact.impact_solver import margin_of
+from yapa.engine.kernels.dynamics.flight import FOLLOW, advance_place, decay_factors, place_at, spin_at, turn_at
+from yapa.engine.kernels.geometry.manifold import gap_of_pair
+from yapa.engine.kernels.geometry.narrow_phase import far_apart, shift
+from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
+from yapa.engine.kernels.layout import (
+    body,
+    config,
+    contact,
+    contact_int,
+    contact_mode,
+    dense,
+    key,
+    limits,
+    material,
+    motion_kind,
+    pair,
+    pair_cache,
+    pair_kind,
+    point_cache,
+    scale,
+    scene_table,
+    slip_state,
+    soft_table,
+    state,
+    workspace_table,
+)
+from yapa.engine.kernels.layout.views import reals, wholes
+
+STRAIGHT, NEARLY, GAUSS, LONGEST = 1e-10, 1e-8, 0.5 - 0.5 / sqrt(3.0), 2.0
+"""Changes of direction that need no further pass (the second of points that wander); the first of two Gauss points; the longest
+step to a mean direction."""
+WANDERS, HELD = 8, 1e-10
+"""So many passes at most where points wander over their bodies; m/s: what is held or grips has no more than this left."""
+NO_ROLL = 1e-7
+"""rad/s: rolling below this counts as none."""
+WHOLE_FOR = 16
+"""Substeps in which all corners of a face are held, once a few did not carry it."""
+ASIDE = 0.5
+"""A substep is cut where a slip or a rolling would turn by more: its share along the old direction over that across it."""
+
+
+@kernel
+def _point(i, size, x, y, z, mean, before, was, CF):
+    """A direction at the start of a substep, which is its first mean as well."""
+    x, y, z = x / size, y / size, z / size
+    CF[i, mean], CF[i, mean + 1], CF[i, mean + 2] = x, y, z
+    CF[i, before], CF[i, before + 1], CF[i, before + 2] = x, y, z
+    CF[i, was], CF[i, was + 1], CF[i, was + 2] = x, y, z
+
+
+@kernel
+def _along_and_aside(i, before, x, y, z, CF):
+    """The share of a vector along the direction of a substep's start, and the size of the rest."""
+    fx, fy, fz = CF[i, before], CF[i, before + 1], CF[i, before + 2]
+    along = x * fx + y * fy + z * fz
+    x, y, z = x - along * fx, y - along * fy, z - along * fz
+    return along, sqrt(x * x + y * y + z * z)
+
+
+@kernel
+def _guess(i, CI, CF, CK, CC):
+    """The force of the last substep in the same contact, as a first guess (an impulse for one second)."""
+    p = CI[i, contact_int.PAIR]
+    for k in range(limits.SLOTS * p, limits.SLOTS * p + CK[p, pair_cache.POINTS]):
+        if CC[k, point_cache.FEATURE] == CI[i, contact_int.FEATURE]:
+            for c in range(3):
+                CF[i, contact.J + c] = CC[k, point_cache.NORMAL_FORCE] * CF[i, contact.NORMAL + c] + CC[k, point_cache.TANGENT + c]
+                CF[i, contact.K + c] = CC[k, point_cache.TORQUE + c]
+            return
+
+
+@kernel
+def keep_forces(m, span, count, PL, CI, CF, CK, CC):
+    """Remember the impulses of a substep as forces, pair by pair: a guess for the next, in either regime.
+
+    That all corners of a face are held is forgotten little by little.
+    """
+    for n in range(count):
+        CK[PL[n], pair_cache.POINTS] = 0
+        CK[PL[n], pair_cache.WHOLE_FOR] = max(CK[PL[n], pair_cache.WHOLE_FOR] - 1, 0)
+    for i in range(m):
+        p = CI[i, contact_int.PAIR]
+        if p == limits.MOTOR or CK[p, pair_cache.POINTS] >= limits.SLOTS or CI[i, contact_int.MODE] == contact_mode.NONE:
+            continue
+        k = limits.SLOTS * p + CK[p, pair_cache.POINTS]
+        nx, ny, nz = CF[i, contact.NORMAL], CF[i, contact.NORMAL + 1], CF[i, contact.NORMAL + 2]
+        jn = CF[i, contact.J] * nx + CF[i, contact.J + 1] * ny + CF[i, contact.J + 2] * nz
+        CC[k, point_cache.FEATURE], CC[k, point_cache.NORMAL_FORCE] = CI[i, contact_int.FEATURE], jn / span
+        CC[k, point_cache.TX], CC[k, point_cache.TY], CC[k, point_cache.TZ] = ((CF[i, contact.J] - jn * nx) / span,
+                                                                               (CF[i, contact.J + 1] - jn * ny) / span,
+                                                                               (CF[i, contact.J + 2] - jn * nz) / span)
+        for c in range(3):
+            CC[k, point_cache.TORQUE + c] = CF[i, contact.K + c] / span
+            CC[k, point_cache.ANCHOR + c] = 1e9  # found by its feature only
+        CC[k, point_cache.SPAN] = span
+        CC[k, point_cache.STICKS] = 0.0 if CI[i, contact_int.MODE] == contact_mode.SLIP else 1.0
+        CK[p, pair_cache.POINTS] += 1
+
+
+@kernel
+def leans(m, CI, CK):
+    """Whether, of a face of which a few corners are held, fewer than three press: it may dip at those that are not.
+
+    It is held at all its corners for some substeps from now on.
+    """
+    found = False
+    for i in range(m):
+        p = CI[i, contact_int.PAIR]
+        if CI[i, contact_int.SOME] == 1 and CK[p, pair_cache.WHOLE_FOR] == 0:
+            pressing = 0
+            for k in range(m):
+                if CI[k, contact_int.PAIR] == p and CI[k, contact_int.MODE] != contact_mode.NONE:
+                    pressing += 1
+            if pressing < 3:
+                CK[p, pair_cache.WHOLE_FOR] = WHOLE_FOR
+                found = True
+    return found
+
+
+@far(WHOLE, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1)
+def gather(t, count, PL, bodies, BL, S, P, scene, ws, cw):
+    """Rows of all pairs that touch and neither part nor strike, and of the bodies that are pushed."""
+    Q, LW, KT = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS), reals(scene, scene_table.KEYS)
+    CI, CF, CK, CC = (wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS),
+                      wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES))
+    m = 0
+    for most in limits.MAX_CORNERS:
+        m, spare = 0, False  # whether there may be fewer
+        for n in range(count):
+            p = PL[n]
+            if Q[p, pair.KIND] != pair_kind.MANIFOLD:
+                m = touching(m, p, Q[p, pair.FEATURES], limits.TOUCH, most, limits.STILL, limits.STILL, S, scene, ws)
+            elif not far_apart(p, 1e-6, S, scene, Q):
+                whole = CK[p, pair_cache.WHOLE_FOR] > 0
+                spare = spare or whole
+                m = touching(m, p, 0, margin_of(p, scene), most if whole else limits.FEW_CORNERS, limits.STILL, limits.STILL, S,
+                             scene, ws)
+        if m <= limits.MAX_CONTACTS or not spare:
+            break
+    for i in range(m):
+        _guess(i, CI, CF, CK, CC)
+        _, ux, uy, uz = slipping(i, CI, CF, S)
+        u = sqrt(ux * ux + uy * uy + uz * uz)
+        CF[i, contact.SLIP0] = u
+        if u > limits.NO_SLIP:
+            CI[i, contact_int.SLIPPING] = slip_state.SLIPS
+            _point(i, u, ux, uy, uz, contact.SLIP_DIR, contact.SLIP_FROM, contact.SLIP_WAS, CF)
+        CF[i, contact.ROLL0] = 0.0
+        if LW[Q[CI[i, contact_int.PAIR], pair.MATERIAL], material.ROLLING] > 0.0 and CF[i, contact.REFF] > 0.0:
+            rx, ry, rz = turning(i, CI, CF, S)
+            r = sqrt(rx * rx + ry * ry + rz * rz)
+            CF[i, contact.ROLL0] = r
+            if r > NO_ROLL:
+                CI[i, contact_int.ROLLING] = 1
+                _point(i, r, rx, ry, rz, contact.ROLL_DIR, contact.ROLL_FROM, contact.ROLL_WAS, CF)
+    for n in range(bodies):
+        b = BL[n]
+        if P[b, body.MOTION] == motion_kind.PUSHED and m < CI.shape[0] - 1:
+            k = int(P[b, body.KEY0])
+            while KT[k + 1, key.TIME] <= t + 1e-12 and KT[k + 1, key.TIME] > KT[k, key.TIME]:
+                k += 1
+            (CI[m, contact_int.PAIR], CI[m, contact_int.FEATURE], CI[m, contact_int.BODY_A],
+             CI[m, contact_int.BODY_B]) = limits.MOTOR, 0, b, b
+            (CI[m, contact_int.SLIPPING], CI[m, contact_int.ROLLING], CI[m, contact_int.MODE],
+             CI[m, contact_int.SOME]) = slip_state.FREE, 0, contact_mode.NONE, 0
+            for c in range(CF.shape[1]):
+                CF[m, c] = 0.0
+            for c in range(3):
+                there = KT[k, key.POSITION + c] + (t - KT[k, key.TIME]) * KT[k, key.VELOCITY + c]
+                CF[m, contact.BELT + c] = KT[k, key.VELOCITY + c] + (there - S[b, c]) / FOLLOW
+            m += 1
+    return m
+
+
+@kernel
+def _load_forces(m, bodies, BL, h, P, ws):
+    """Contact impulses as constant forces and torques over the substep."""
+    CI, CF, D = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.DENSE)
+    for k in range(bodies):
+        for c in range(6):
+            D[BL[k], dense.FORCE + c] = 0.0
+    for i in range(m):
+        jx, jy, jz = CF[i, contact.J] / h, CF[i, contact.J + 1] / h, CF[i, contact.J + 2] / h
+        kx, ky, kz = CF[i, contact.J + 3] / h, CF[i, contact.J + 4] / h, CF[i, contact.J + 5] / h
+        for side in range(2):
+            q = CI[i, contact_int.BODY_A] if side == 0 else CI[i, contact_int.BODY_B]
+            if P[q, body.INV_MASS] == 0.0 or (side == 1 and CI[i, contact_int.PAIR] == limits.MOTOR):
+                continue
+            o = contact.ARM_A if side == 0 else contact.ARM_B
+            sign = 1.0 if side == 0 else -1.0
+            rx, ry, rz = CF[i, o], CF[i, o + 1], CF[i, o + 2]
+            D[q, dense.FORCE] += sign * jx
+            D[q, dense.FORCE + 1] += sign * jy
+            D[q, dense.FORCE + 2] += sign * jz
+            D[q, dense.TORQUE] += sign * (ry * jz - rz * jy + kx)
+            D[q, dense.TORQUE + 1] += sign * (rz * jx - rx * jz + ky)
+            D[q, dense.TORQUE + 2] += sign * (rx * jy - ry * jx + kz)
+
+
+@far(WHOLE, WHOLE, WHOLES1, REAL, REALS2, REALS2, WHOLES1, REALS1)
+def advance_all(bodies, BL, h, S, P, ws, cfg):
+    """Every moving body over the substep, under the forces in the dense output."""
+    D, E = reals(ws, workspace_table.DENSE), reals(ws, workspace_table.END)
+    for k in range(bodies):
+        b = BL[k]
+        if P[b, body.MOTION] != 0.0:
+            advance_place(b, h, S, P, D, E, cfg)
+            if cfg[config.LEAN] != 0.0 and P[b, body.BALL] != 0.0:  # nobody asks for the orientation of a sphere
+                spin_at(b, h, S, P, D, E)
+            else:
+                turn_at(b, h, S, P, D, E)
+    return 0
+
+
+@kernel
+def _middle_and_end(m, bodies, BL, h, S, P, scene, ws):
+    """Arms of the middle, arms and normals of the end, as the last pass predicts them."""
+    CI, CF, D, E, X = (wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS),
+                       reals(ws, workspace_table.DENSE), reals(ws, workspace_table.END), reals(ws, workspace_table.MIDDLE))
+    for k in range(bodies):
+        b = BL[k]
+        if P[b, body.MOTION] != 0.0:
+            place_at(b, 0.5 * h, D, X)
+            turn_at(b, 0.5 * h, S, P, D, X)
+    for i in range(m):
+        if CI[i, contact_int.PAIR] == limits.MOTOR:
+            continue
+        nx, ny, nz, ax, ay, az, bx, by, bz = moved_frame(i, S, X, scene, ws)
+        CF[i, contact.MIDDLE], CF[i, contact.MIDDLE + 1], CF[i, contact.MIDDLE + 2] = nx, ny, nz
+        CF[i, contact.ARM_A], CF[i, contact.ARM_A + 1], CF[i, contact.ARM_A + 2] = ax, ay, az
+        CF[i, contact.ARM_B], CF[i, contact.ARM_B + 1], CF[i, contact.ARM_B + 2] = bx, by, bz
+        nx, ny, nz, ax, ay, az, bx, by, bz = moved_frame(i, S, E, scene, ws)
+        CF[i, contact.NORMAL], CF[i, contact.NORMAL + 1], CF[i, contact.NORMAL + 2] = nx, ny, nz
+        CF[i, contact.END_A], CF[i, contact.END_A + 1], CF[i, contact.END_A + 2] = ax, ay, az
+        CF[i, contact.END_B], CF[i, contact.END_B + 1], CF[i, contact.END_B + 2] = bx, by, bz
+
+
+@kernel
+def _speed_left(m, S, scene, ws):
+    """Largest speed left at the end: along the normal of what is held or closes in, and along the contact where it grips."""
+    CI, CF, E = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.END)
+    worst = 0.0
+    for i in range(m):
+        if CI[i, contact_int.PAIR] != limits.MOTOR:
+            nx, ny, nz, ax, ay, az, bx, by, bz = moved_frame(i, S, E, scene, ws)
+            a, b = CI[i, contact_int.BODY_A], CI[i, contact_int.BODY_B]
+            ux = (E[a, state.VX] - E[b, state.VX] + E[a, state.WY] * az - E[a, state.WZ] * ay - E[b, state.WY] * bz
+                  + E[b, state.WZ] * by)
+            uy = (E[a, state.VY] - E[b, state.VY] + E[a, state.WZ] * ax - E[a, state.WX] * az - E[b, state.WZ] * bx
+                  + E[b, state.WX] * bz)
+            uz = (E[a, state.VZ] - E[b, state.VZ] + E[a, state.WX] * ay - E[a, state.WY] * ax - E[b, state.WX] * by
+                  + E[b, state.WY] * bx)
+            un = nx * ux + ny * uy + nz * uz
+            worst = max(worst, -un if CI[i, contact_int.MODE] == contact_mode.NONE else abs(un))
+            if CI[i, contact_int.MODE] == contact_mode.GRIP and CI[i, contact_int.SLIPPING] == slip_state.FREE:
+                ux, uy, uz = (ux - un * nx + CF[i, contact.BELT], uy - un * ny + CF[i, contact.BELT + 1], uz - un * nz
+                              + CF[i, contact.BELT + 2])
+                worst = max(worst, sqrt(ux * ux + uy * uy + uz * uz))
+    return worst
+
+
+@kernel
+def _toward_mean(i, size, ux, uy, uz, mean, before, was, CF):
+    """Turn a direction of row ``i`` to the mean of the directions on the straight way from its start to ``u``.
+
+    The mean is that of the two Gauss points: a way that ends at zero has one too. What gives way to it within the
+    substep is so never driven by it. Where the mean depends on the direction used, secants find it. What turns back
+    keeps the direction of its start: the substep is cut there. Returns how far the direction was off.
+    """
+    fx, fy, fz = CF[i, before], CF[i, before + 1], CF[i, before + 2]
+    tx, ty, tz = fx, fy, fz
+    if ux * fx + uy * fy + uz * fz > 0.0:
+        tx, ty, tz = 0.0, 0.0, 0.0
+        for k in range(2):
+            late = GAUSS if k == 0 else 1.0 - GAUSS
+            early = (1.0 - late) * size
+            vx, vy, vz = early * fx + late * ux, early * fy + late * uy, early * fz + late * uz
+            v = sqrt(vx * vx + vy * vy + vz * vz)
+            tx, ty, tz = tx + vx / v, ty + vy / v, tz + vz / v
+        v = sqrt(tx * tx + ty * ty + tz * tz)
+        tx, ty, tz = tx / v, ty / v, tz / v
+    x, y, z = CF[i, mean], CF[i, mean + 1], CF[i, mean + 2]
+    gx, gy, gz = tx - x, ty - y, tz - z
+    far_off = sqrt(gx * gx + gy * gy + gz * gz)
+    dx, dy, dz = x - CF[i, was], y - CF[i, was + 1], z - CF[i, was + 2]
+    moved = dx * dx + dy * dy + dz * dz
+    share = 1.0
+    if moved > 0.0:
+        change = (gx - CF[i, was + 3]) * dx + (gy - CF[i, was + 4]) * dy + (gz - CF[i, was + 5]) * dz
+        share = min(max(-moved / change if change < 0.0 else LONGEST, 0.0), LONGEST)
+    for c in range(3):
+        CF[i, was + c] = CF[i, mean + c]
+    CF[i, was + 3], CF[i, was + 4], CF[i, was + 5] = gx, gy, gz
+    x, y, z = x + share * gx, y + share * gy, z + share * gz
+    v = sqrt(x * x + y * y + z * z)
+    if v > 0.0:
+        CF[i, mean], CF[i, mean + 1], CF[i, mean + 2] = x / v, y / v, z / v
+    return far_off
+
+
+@kernel
+def _turn_directions(m, E, CI, CF):
+    """Directions of slip and of rolling as means over the substep, as the last pass predicts them. Returns the largest change."""
+    most = 0.0
+    for i in range(m):
+        if CI[i, contact_int.PAIR] == limits.MOTOR or CI[i, contact_int.MODE] == contact_mode.NONE:
+            continue
+        if CI[i, contact_int.SLIPPING] == slip_state.SLIPS:
+            _, ux, uy, uz = slipping(i, CI, CF, E)
+            most = max(most, _toward_mean(i, CF[i, contact.SLIP0], ux, uy, uz, contact.SLIP_DIR, contact.SLIP_FROM,
+                                          contact.SLIP_WAS, CF))
+        if CI[i, contact_int.ROLLING] == 1:
+            rx, ry, rz = turning(i, CI, CF, E)
+            most = max(most, _toward_mean(i, CF[i, contact.ROLL0], rx, ry, rz, contact.ROLL_DIR, contact.ROLL_FROM,
+                                          contact.ROLL_WAS, CF))
+    return most
+
+
+@far((REAL, WHOLE), WHOLE, WHOLE, WHOLES1, REAL, WHOLE, FLAG, REALS2, REALS2, WHOLES1, WHOLES1, REALS1)
+def hold(m, bodies, BL, h, passes, again, S, P, scene, ws, cfg):
+    """Solve the contacts over a substep ``h`` and advance to its end. Returns how far the law is missed, and the solutions taken.
+
+    On entry the impulses in the rows are a guess; on return they are the solution, and the end
+    states and the dense output are filled. ``again``: the rows were held over another span before, and stand as at its end.
+    """
+    CI, CF, E, G = (wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.END),
+                    reals(ws, workspace_table.SCALES))
+    for k in range(bodies):
+        b = BL[k]
+        _, fl, _ = decay_factors(P[b, body.LIN_DAMP], h)
+        _, fa, _ = decay_factors(P[b, body.ANG_DAMP], h)
+        G[b, scale.LINEAR], G[b, scale.ANGULAR] = fl / h, fa / h
+    for i in range(m):
+        if CI[i, contact_int.PAIR] == limits.MOTOR:
+            CF[i, contact.TARGET] = P[CI[i, contact_int.BODY_A], body.PUSH] * h
+    error, taken = 0.0, 0
+    straight = NEARLY if passes == WANDERS else STRAIGHT
+    if again:
+        _load_forces(m, bodies, BL, h, P, ws)
+        advance_all(bodies, BL, h, S, P, ws, cfg)
+    for k in range(passes):
+        if k > 0 or again:
+            _middle_and_end(m, bodies, BL, h, S, P, scene, ws)
+        _load_forces(m, bodies, BL, h, P, ws)
+        advance_all(bodies, BL, h, S, P, ws, cfg)
+        error = solve_contacts(m, E, P, scene, ws)
+        _load_forces(m, bodies, BL, h, P, ws)
+        advance_all(bodies, BL, h, S, P, ws, cfg)
+        taken += 1
+        if _turn_directions(m, E, CI, CF) < straight and _speed_left(m, S, scene, ws) < HELD:
+            break
+    for i in range(m):
+        _, ux, uy, uz = slipping(i, CI, CF, E)
+        if CI[i, contact_int.SLIPPING] == slip_state.SLIPS:
+            CF[i, contact.SLIP1], CF[i, contact.SLIP_ASIDE] = _along_and_aside(i, contact.SLIP_FROM, ux, uy, uz, CF)
+        else:
+            CF[i, contact.SLIP1] = sqrt(ux * ux + uy * uy + uz * uz)
+        CF[i, contact.ROLL1] = CF[i, contact.ROLL0]
+        if CI[i, contact_int.ROLLING] == 1:
+            rx, ry, rz = turning(i, CI, CF, E)
+            CF[i, contact.ROLL1], CF[i, contact.ROLL_ASIDE] = _along_and_aside(i, contact.ROLL_FROM, rx, ry, rz, CF)
+    return error, taken
+
+
+@kernel
+def _turned_at(size, along, aside, little, least):
+    """The share of a straight way at which a vector has turned by 45°, if at its end it turned too far or back, or 1.
+
+    Without anything aside that is where it comes to zero."""
+    if along < -little or (aside > least and along < ASIDE * aside):
+        return size / (size - along + aside)
+    return 1.0
+
+
+@kernel
+def crossing(m, h, CI, CF):
+    """The earliest time in the substep at which slip or rolling of a contact comes to zero or turns too far, or h."""
+    first = h
+    for i in range(m):
+        if CI[i, contact_int.MODE] == contact_mode.NONE:
+            continue
+        if CI[i, contact_int.SLIPPING] == slip_state.SLIPS:
+            first = min(first, h * _turned_at(CF[i, contact.SLIP0], CF[i, contact.SLIP1], CF[i, contact.SLIP_ASIDE], 1e-13,
+                                              limits.NO_SLIP))
+        if CI[i, contact_int.ROLLING] == 1:
+            first = min(first, h * _turned_at(CF[i, contact.ROLL0], CF[i, contact.ROLL1], CF[i, contact.ROLL_ASIDE], 1e-12,
+                                              NO_ROLL))
+    return first
+
+
+@kernel
+def parting(m, h, CI, CF, CK, CC, Q):
+    """The earliest time in the substep at which the force of a contact that is no face's comes to zero, if it changes evenly from
+    the last substep to this; or h. There the contact ends: the mean of a substep would hold it to the end of that."""
+    first = h
+    for i in range(m):
+        p = CI[i, contact_int.PAIR]
+        if p == limits.MOTOR or CI[i, contact_int.MODE] == contact_mode.NONE or Q[p, pair.KIND] == pair_kind.MANIFOLD:
+            continue
+        now = (CF[i, contact.J] * CF[i, contact.NORMAL] + CF[i, contact.J + 1] * CF[i, contact.NORMAL + 1] + CF[i, contact.J + 2]
+               * CF[i, contact.NORMAL + 2]) / h
+        for k in range(limits.SLOTS * p, limits.SLOTS * p + CK[p, pair_cache.POINTS]):
+            if (CC[k, point_cache.FEATURE] == CI[i, contact_int.FEATURE] and CC[k, point_cache.FAR_AWAY] > 1e8
+                and now < CC[k, point_cache.NORMAL_FORCE]):
+                at = 0.5 * h + 0.5 * now * (h + CC[k, point_cache.SPAN]) / (CC[k, point_cache.NORMAL_FORCE] - now)
+                if 0.1 * h < at < 0.999 * h:
+                    first = min(first, at)
+    return first
+
+
+@kernel
+def bends(m, most, CI, CF):
+    """Whether a slip or a rolling turns by more than this in the substep [rad]."""
+    for i in range(m):
+        if CI[i, contact_int.MODE] != contact_mode.NONE:
+            if CI[i, contact_int.SLIPPING] == slip_state.SLIPS and CF[i, contact.SLIP_ASIDE] > most * CF[i, contact.SLIP0]:
+                return True
+            if CI[i, contact_int.ROLLING] == 1 and CF[i, contact.ROLL_ASIDE] > most * CF[i, contact.ROLL0]:
+                return True
+    return False
+
+
+@kernel
+def rescale(m, factor, CF):
+    """Impulses of a guess for a substep of another length."""
+    for i in range(m):
+        for c in range(6):
+            CF[i, contact.J + c] *= factor
+
+
+@kernel
+def settle(m, S, P, scene, ws):
+    """Take out the rounding and third-order drift of held gaps: shift along the normal, no energy made."""
+    CI, CF = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS)
+    last = -2
+    for i in range(m):
+        p = CI[i, contact_int.PAIR]
+        if CI[i, contact_int.MODE] == contact_mode.NONE or p == limits.MOTOR or p == last:
+            continue
+        last = p
+        low = gap_of_pair(p, S, scene, ws)
+        if abs(low) < 1e-5 and abs(low) > 1e-15:
+            shift(CI[i, contact_int.BODY_A], CI[i, contact_int.BODY_B], low, CF[i, contact.NORMAL], CF[i, contact.NORMAL + 1],
+                  CF[i, contact.NORMAL + 2], S, P)

@@ -1,0 +1,312 @@
+"""The soft-contact regime, one island over a piece of time: overlap correction by implicit springs, small substeps, bounded work,
+never a hang.
+
+A piece finds the contact points once (persistent by their feature numbers, warm-started), then in
+every substep: forces; a biased pass (friction, then normal); places; a relaxing pass without bias,
+so that pushing out leaves no speed behind. A point apart by s > 0 may close no faster than s/h; one
+that overlaps is a damped spring of frequency f and damping ratio ζ taken implicitly,
+
+    ω = 2πf,  c = hω(2ζ + hω):  impulse scale 1/(1+c), mass scale c/(1+c), bias rate ω/(2ζ + hω)
+
+(Catto's soft constraints, from Baraff's and Lacoursière's regularised ones; sequential impulses are
+projected Gauss-Seidel). Restitution follows once at the end for points that came to be pressed, with
+the approach speed noted before. Energy is guarded per island: where kinetic and potential energy
+together have grown, speeds are scaled back (not where something driven touches the island), about the island's own
+rigid motion where it touches nothing fixed.
+
+The arms of a point are those of the start of its substep in both passes.
+"""
+
+from math import pi, sqrt
+
+from yapa.engine.kernels.contact.contact_points import find_points, remember, world_inverse
+from yapa.engine.kernels.contact.pair_law import effective_restitution
+from yapa.engine.kernels.contact.phase_log import change_mode
+from yapa.engine.kernels.contact.point_solver import (
+    drive,
+    give_again,
+    lay_rows,
+    log_point,
+    note_slip,
+    press,
+    resist,
+    rub,
+    sample_between,
+    slip_speed,
+    speed_along,
+    tumble,
+)
+from yapa.engine.kernels.dynamics.energy import island_energy, take_energy, unlocked
+from yapa.engine.kernels.dynamics.flight import decay_factors, lead
+from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
+from yapa.engine.kernels.layout import (
+    body,
+    config,
+    contact_mode,
+    motion_kind,
+    pair,
+    point,
+    point_int,
+    run_code,
+    run_status,
+    scene_table,
+    soft_table,
+    state,
+    workspace_table,
+)
+from yapa.engine.kernels.layout.views import reals, wholes
+
+DAMPING_RATIO = 10.0
+PUSH_OUT = 3.0
+"""m/s: overlap is pushed out no faster."""
+ROUNDING = 1e-14
+"""Share of an island's energy that is rounding, not gain."""
+QUIET = 1e-6
+"""An island whose motion is less than this share of what its overlaps hold only settles; it is left alone."""
+DEEP, DEEP_SHARE = 1e-3, 0.01
+"""m, and a share of the smaller body's least dimension: overlaps of more than both are told."""
+SPECULATIVE = 1e-3
+"""m: points this near are held from closing in."""
+
+
+@far(WHOLE, REAL, REAL, WHOLE, WHOLES1, REALS2, REALS2, REALS2, REALS1, REALS2)
+def _forces(h, t, bodies, BL, S, P, KT, cfg, IW):
+    for k in range(bodies):
+        b = BL[k]
+        if P[b, body.INV_MASS] == 0.0:
+            continue
+        world_inverse(b, S, P, IW)
+        g = P[b, body.GRAVITY]
+        decay, first, _ = decay_factors(P[b, body.LIN_DAMP], h)
+        ux, uy, uz = S[b, state.VX] - cfg[config.WIND], S[b, state.VY] - cfg[config.WIND + 1], S[b, state.VZ] - cfg[config.WIND + 2]
+        drag = P[b, body.DRAG] * P[b, body.INV_MASS] * sqrt(ux * ux + uy * uy + uz * uz)
+        slow = 1.0 / (1.0 + h * drag)
+        for c in range(3):
+            if P[b, body.IM + c] > 0.0:
+                wind = cfg[config.WIND + c]
+                v = S[b, state.VELOCITY + c] * decay + first * g * cfg[config.GRAVITY + c]
+                S[b, state.VELOCITY + c] = wind + (v - wind) * slow if drag > 0.0 else v
+        if P[b, body.ANG_DAMP] > 0.0:
+            turn, _, _ = decay_factors(P[b, body.ANG_DAMP], h)
+            for c in range(state.OMEGA, state.ROTATION):
+                S[b, c] *= turn
+        if P[b, body.MOTION] == motion_kind.PUSHED:
+            drive(b, h, t, S, P, KT)
+    return 0
+
+
+@far(WHOLE, WHOLE, REAL, REAL, REALS2, WHOLES2, REALS2, REALS2, WHOLES1, REALS2, REALS1)
+def _substep(n, h, soft, RC, RB, S, P, scene, IW, cfg):
+    """The biased pass of a substep, from forces that have acted to velocities that places move with.
+
+    Contacts are as stiff as suits substeps of length ``soft``: a shorter one that were stiffer would lift what has sagged."""
+    LW, Q = reals(scene, scene_table.MATERIALS), wholes(scene, scene_table.PAIRS)
+    omega = 2.0 * pi * 0.125 / soft
+    c = h * omega * (2.0 * DAMPING_RATIO + h * omega)
+    rate = omega / (2.0 * DAMPING_RATIO + h * omega)
+    for i in range(n):
+        law = LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]]
+        if RC[i, point.REFF] > 0.0:
+            resist(i, law, RC, RB, S, IW)
+        rub(i, law, RC, RB, S, P)
+    for i in range(n):
+        s = RC[i, point.SEPARATION]
+        if s > 0.0:
+            press(i, s / h, 1.0, 0.0, RC, RB, S, P)
+        else:
+            press(i, max(rate * s, -PUSH_OUT), c / (1.0 + c), 1.0 / (1.0 + c), RC, RB, S, P)
+    for i in range(n):
+        RC[i, point.SEPARATION] += h * speed_along(i, 0, RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC, S)
+    return 0
+
+
+@far(WHOLE, WHOLE, REAL, REALS2, WHOLES2, REALS2, REALS2, WHOLES1, REALS2)
+def _relax(n, h, RC, RB, S, P, scene, IW):
+    """The pass without bias, friction last; and what the points' state is then."""
+    LW, Q = reals(scene, scene_table.MATERIALS), wholes(scene, scene_table.PAIRS)
+    for i in range(n):
+        press(i, max(RC[i, point.SEPARATION], 0.0) / h, 1.0, 0.0, RC, RB, S, P)
+    for i in range(n):
+        law = LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]]
+        if RC[i, point.REFF] > 0.0:
+            resist(i, law, RC, RB, S, IW)
+        rub(i, law, RC, RB, S, P)
+    for i in range(n):
+        if RC[i, point.IMPULSE_N] > 0.0:
+            RC[i, point.MOST] = max(RC[i, point.MOST], RC[i, point.IMPULSE_N])
+            RC[i, point.TOTAL] += RC[i, point.IMPULSE_N]
+            RC[i, point.RUB] += sqrt(RC[i, point.IMPULSE_T] ** 2 + RC[i, point.IMPULSE_S] ** 2)
+        note_slip(i, LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]], RC, RB, S)
+    return 0
+
+
+@far(FLAG, WHOLE, REALS2, WHOLES2, REALS2, REALS2, WHOLES1, REALS1)
+def _bounce(n, RC, RB, S, P, scene, cfg):
+    """Restitution for the points that came to be pressed."""
+    LW, Q = reals(scene, scene_table.MATERIALS), wholes(scene, scene_table.PAIRS)
+    any_bounce = False
+    for _ in range(4):
+        for i in range(n):
+            if RC[i, point.MOST] == 0.0 or RC[i, point.APPROACH] >= -cfg[config.CUTOFF]:
+                continue
+            e = effective_restitution(LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]], -RC[i, point.APPROACH], cfg[config.CUTOFF])
+            if e == 0.0:
+                continue
+            any_bounce = True
+            press(i, e * RC[i, point.APPROACH], 1.0, 0.0, RC, RB, S, P)
+    return any_bounce
+
+
+@far(
+    WHOLE, REAL, WHOLE, WHOLE, WHOLES1, REALS2, REALS2, REALS2, WHOLES1, REALS2, WHOLES2, REALS2, REALS2, WHOLES2,
+    REALS1, WHOLES1,
+)
+def _tell(now, n, count, PL, S, U, P, scene, RC, RB, clog, plog, PS, cfg, status):
+    """Write the contact and phase logs of a piece. Returns the number of pressed points."""
+    Q = wholes(scene, scene_table.PAIRS)
+    pressed = 0
+    i = 0
+    for k in range(count):
+        p = PL[k]
+        mode, at, best = contact_mode.NONE, 0, 0.0
+        while i < n and RB[i, point_int.PAIR] == p:
+            if RC[i, point.MOST] > 0.0:
+                if RC[i, point.IMPULSE_N] > 0.0:
+                    pressed += 1
+                    if mode == contact_mode.NONE or RC[i, point.STICK] == 0.0:
+                        mode, at = (contact_mode.SLIP if RC[i, point.STICK] == 0.0 else contact_mode.GRIP), i
+                if RC[i, point.APPROACH] < best:
+                    best, at = RC[i, point.APPROACH], i
+            i += 1
+        if best < -cfg[config.MIN_IMPACT]:
+            log_point(at, now, -best, n, S, U, RC, RB, clog, status)
+            if status[run_status.CODE] == run_code.LOG_FULL:
+                return pressed
+        change_mode(now, p, mode, RC[at, point.NX], RC[at, point.NY], RC[at, point.NZ], S, Q, PS, plog, status)
+        if status[run_status.CODE] == run_code.LOG_FULL:
+            return pressed
+    return pressed
+
+
+@kernel
+def _sound(now, n, RC, RB, P, cfg):
+    """Note the greatest overlap of the run, if it is more than contacts that are soft should have."""
+    for i in range(n):
+        depth = -RC[i, point.SEPARATION]
+        if depth <= max(cfg[config.DEEP], DEEP):
+            continue
+        least = 1e300
+        for side in range(2):
+            thin = P[RB[i, side], body.THIN]
+            least = min(least, 2.0 * thin) if thin > 0.0 else least
+        if depth > DEEP_SHARE * least:
+            cfg[config.DEEP], cfg[config.DEEP_AT], cfg[config.DEEP_A], cfg[config.DEEP_B] = (depth, now, RB[i, point_int.BODY_A],
+                                                                                             RB[i, point_int.BODY_B])
+
+
+@kernel
+def _elastic(n, h, RC):
+    """Energy held in the overlaps of pressed points, ½ force × overlap."""
+    total = 0.0
+    for i in range(n):
+        if RC[i, point.IMPULSE_N] > 0.0:
+            total -= 0.5 * RC[i, point.IMPULSE_N] / h * min(RC[i, point.SEPARATION], 0.0)
+    return total
+
+
+@kernel
+def _touches_fixed(n, RC, RB, P):
+    """Whether a point of something without mass has been pressed in this piece."""
+    for i in range(n):
+        if (RC[i, point.MOST] > 0.0 and (P[RB[i, point_int.BODY_A], body.INV_MASS] == 0.0
+                                         or P[RB[i, point_int.BODY_B], body.INV_MASS] == 0.0)):
+            return True
+    return False
+
+
+@kernel
+def _tame(energy, n, h, loose, bodies, BL, RC, RB, S, P, cfg):
+    """Take from an island what it has gained. Returns the energy it has then."""
+    after, kinetic = island_energy(bodies, BL, S, P, cfg)
+    if after <= energy + ROUNDING * (abs(energy) + kinetic):
+        return after
+    free = loose and not _touches_fixed(n, RC, RB, P)
+    return after - take_energy(after - energy, QUIET * _elastic(n, h, RC), kinetic, free, bodies, BL, S, P)
+
+
+@far(
+    (WHOLE, WHOLE), REAL, REAL, WHOLE, REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1,
+    REALS1, WHOLE, REALS3, REALS2, REALS2, WHOLES2, REALS1, WHOLES1,
+)
+def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scene, ws, cw, times, first, out, clog, plog, PS, cfg,
+                status):
+    """Carry an island over ``dt``, contacts no stiffer than for substeps of length ``soft``.
+
+    Returns the sample reached and the number of points that are pressed."""
+    RC, RB, IW, CK, CC = (reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS),
+                          wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES))
+    KT, U = reals(scene, scene_table.KEYS), reals(ws, workspace_table.BEFORE)
+    h = dt / substeps
+    driven = False
+    for k in range(bodies):
+        b = BL[k]
+        if P[b, body.MOTION] >= motion_kind.KINEMATIC:
+            driven = True
+            if P[b, body.MOTION] == motion_kind.KINEMATIC:
+                lead(b, t, S, P, KT)
+        world_inverse(b, S, P, IW)
+        for c in range(state.COUNT):
+            U[b, c] = S[b, c]
+    n = find_points(count, PL, margin, h, S, P, scene, ws, RC, RB, IW, CK, CC)
+    for i in range(n):
+        b = RB[i, point_int.BODY_B]
+        if RC[i, point.BELT + 1] != 0.0 or RC[i, point.BELT + 2] != 0.0:
+            driven = True
+        world_inverse(b, S, P, IW)
+    energy, _ = island_energy(bodies, BL, S, P, cfg)
+    loose = unlocked(bodies, BL, P)
+    now = t
+    for sub in range(substeps):
+        for k in range(bodies):
+            for c in range(state.COUNT):
+                reals(ws, workspace_table.MIDDLE)[BL[k], c] = S[BL[k], c]
+        _forces(h, now, bodies, BL, S, P, KT, cfg, IW)
+        lay_rows(n, RC, RB, S, P, IW)
+        for i in range(n):
+            if RC[i, point.MOST] == 0.0 and RC[i, point.IMPULSE_N] == 0.0:
+                RC[i, point.APPROACH] = min(speed_along(i, 0, RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC, S), 0.0)
+                if RC[i, point.APPROACH] < -cfg[config.MIN_IMPACT]:
+                    RC[i, point.SLIP] = slip_speed(i, RC, RB, S)
+        give_again(n, RC, RB, S, P, IW)
+        _substep(n, h, max(h, soft), RC, RB, S, P, scene, IW, cfg)
+        for k in range(bodies):
+            b = BL[k]
+            if P[b, body.INV_MASS] > 0.0:
+                tumble(b, h, S, P)
+            elif P[b, body.MOTION] == motion_kind.KINEMATIC:
+                lead(b, now + h, S, P, KT)
+        now = t + (sub + 1) * h
+        if n > 0:
+            _relax(n, h, RC, RB, S, P, scene, IW)
+        if not driven:
+            energy = _tame(energy, n, h, loose, bodies, BL, RC, RB, S, P, cfg)
+        until = now if sub + 1 < substeps else now - 1e-9 * dt  # the very end is read after what follows
+        while first < times.shape[0] and times[first] <= until:
+            sample_between(first, 1.0 - (now - times[first]) / h, bodies, BL, S, P, reals(ws, workspace_table.MIDDLE), out)
+            first += 1
+    if _bounce(n, RC, RB, S, P, scene, cfg):
+        cfg[config.SOFT_BOUNCED] = 1.0
+    if not driven:
+        _tame(energy, n, h, loose, bodies, BL, RC, RB, S, P, cfg)
+    while first < times.shape[0] and times[first] <= now:
+        for k in range(bodies):
+            if P[BL[k], body.MOTION] != 0.0:
+                for c in range(state.COUNT):
+                    out[first, BL[k], c] = S[BL[k], c]
+        first += 1
+    if driven:
+        cfg[config.SOFT_GIVEN] = 1.0
+    _sound(now, n, RC, RB, P, cfg)
+    remember(n, h, RC, RB, CK, CC, count, PL)
+    pressed = _tell(now, n, count, PL, S, U, P, scene, RC, RB, clog, plog, PS, cfg, status)
+    return first, pressed
