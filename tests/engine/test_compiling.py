@@ -58,7 +58,8 @@ def test_a_numba_without_call_types_is_left_as_it_is():
 
 def test_every_module_of_far_kernels_is_compiled_by_one_process():
     shared = [name for share in SHARES for name in share]
-    far = {path.stem for path in KERNELS.glob("*.py") if "\n@far(" in path.read_text() or "\n@entry(" in path.read_text()}
+    far = {".".join(path.relative_to(KERNELS).with_suffix("").parts) for path in KERNELS.rglob("*.py")
+           if "\n@far(" in path.read_text() or "\n@entry(" in path.read_text()}
     assert len(shared) == len(set(shared))
     assert set(shared) == far
 
@@ -87,7 +88,7 @@ _SHARE = """
 import sys
 from yapa.engine.jit.build import compile_modules
 from yapa.engine.jit.object_cache import UNRESOLVED, linker
-compile_modules(["knots"])
+compile_modules(["summary.knots"])
 import yapa.engine.kernels.entries
 found = linker().found
 print(found["yapa.engine.kernels.summary.knots.lay_knots"][0] != UNRESOLVED,

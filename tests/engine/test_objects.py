@@ -54,7 +54,7 @@ def test_the_linked_engine_runs_without_numba_and_gives_the_bits_of_numbas_own()
 def test_what_is_listed_is_every_far_kernel():
     """A kernel that no entry leads to would be compiled and never linked."""
     listed = (objects_folder() / ORDER).read_text().split()
-    sources = "".join(path.read_text() for path in KERNELS.glob("*.py"))
+    sources = "".join(path.read_text() for path in KERNELS.rglob("*.py"))
     assert len(listed) == len(set(listed)) == sources.count("\n@far(") + sources.count("\n@entry(")
     for name in ARGUMENTS:
         assert any(symbol.endswith(f".{name}") for symbol in listed)
