@@ -30,6 +30,7 @@ from yapa.engine.compile.pair_materials import COLUMNS, PairMaterials
 from yapa.engine.compile.shape_properties import drag_area, extent_of, normalised, shape_info
 from yapa.engine.compile.solver_config import CROWD_STEP, write_config
 from yapa.engine.kernels import layout as L
+from yapa.engine.kernels.dynamics.forces import registry
 from yapa.motion import Array, BodyInfo
 
 MOTIONS = {"static": L.motion_kind.STATIC, "dynamic": L.motion_kind.DYNAMIC, "kinematic": L.motion_kind.KINEMATIC}
@@ -58,7 +59,7 @@ class CompiledScene:
         self.resting = [i for i, body in enumerate(self.bodies) if body.motion == "static"]
         n = len(self.names)
         self.state = np.zeros((n, 16))
-        self.props = np.zeros((n, L.body.COUNT))
+        self.props = np.zeros((n, L.body.COUNT + registry.COLUMNS))
         self.materials = PairMaterials(case, self.base)
         self.keys = self._compile_keyframes()
         self._groups = _groups_of(case)
@@ -238,7 +239,7 @@ class CompiledScene:
     def _fill_body(self, i: int, num: Mapping[str, float], S: Array, P: Array, geometry: Geometry) -> None:
         body, keys = self.bodies[i], self.paths_of[i]
         shapes = [self._shape_with(i, k, num) for k in range(len(body.shapes))]
-        row = np.zeros(L.body.COUNT)
+        row = np.zeros(L.body.COUNT + registry.COLUMNS)
         heavy = _has_mass(body)
         row[L.body.MOTION] = MOTIONS[body.motion] if body.max_force is None else L.motion_kind.PUSHED
         row[L.body.INERTIA : L.body.INERTIA + 3] = 1.0
@@ -265,6 +266,8 @@ class CompiledScene:
                 row[L.body.LIN_DAMP], row[L.body.ANG_DAMP] = num[keys["linear_damping"]], num[keys["angular_damping"]]
                 row[L.body.DRAG] = 0.5 * num["air.density"] * num[keys["drag_coefficient"]] * drag_area(shapes)
                 row[L.body.GRAVITY] = num[keys["gravity_multiplier"]]
+            if registry.COLUMNS:
+                row[L.body.COUNT :] = registry.parameters_of(self.case, self.names[i], num)
             one = shapes[0]
             centred = len(shapes) == 1 and isinstance(one, Sphere) and not any(one.position) and not any(one.surface_velocity)
             row[L.body.BALL] = float(centred and moments[0] == moments[1] == moments[2] and lock < 8)

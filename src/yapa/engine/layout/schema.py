@@ -338,7 +338,7 @@ CONFIG = Table("config", "Settings of a run, and what it notes of its soft conta
     vector("GRAVITY", "acceleration", "m/s²", "GX GY GZ"), vector("WIND", "velocity of the air", "m/s", "WIND_X WIND_Y WIND_Z"),
     number("OVERLAP", "deepest overlap at the start", "m"), number("LEAN", "1 where orientations of spheres are left out"),
     number("OUTER", "outer step", "s"), number("SUBSTEPS", "of a soft or a fixed step"),
-    number("ALL_SOFT", "1 where every contact is soft"),
+    number("ALL_SOFT", "1 where every contact is soft"), number("NOW", "the time, for forces that depend on it", "s"),
     number("STEPPED", "1 in a stepped profile"), number("INTEGRATOR", "one of `integrator`"),
     number("DAMPING", "one of `damping_form`"), number("DAMP_LATE", "1 where damping comes after forces"),
     number("FIND_LATE", "1 where contacts are found after the move"), number("TIMED", "1 where impacts cut the move"),

@@ -8,8 +8,9 @@ kinetic energy, so the rest alone is scaled (Goldstein, Classical Mechanics, ch.
 from math import sqrt
 
 from yapa.engine.kernels.dynamics.flight import momentum_of, rotate
+from yapa.engine.kernels.dynamics.forces import gravity
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, far, kernel
-from yapa.engine.kernels.layout import body, config, state
+from yapa.engine.kernels.layout import body, state
 
 
 @kernel
@@ -35,9 +36,7 @@ def island_energy(bodies, BL, S, P, cfg):
         b = BL[k]
         if P[b, body.INV_MASS] > 0.0:
             kinetic += body_energy(b, S, P)
-            g = P[b, body.GRAVITY] / P[b, body.INV_MASS]
-            potential -= g * (cfg[config.GRAVITY] * S[b, state.X] + cfg[config.GRAVITY + 1] * S[b, state.Y]
-                              + cfg[config.GRAVITY + 2] * S[b, state.Z])
+            potential += gravity.potential(b, S, P, cfg)
     return kinetic + potential, kinetic
 
 

@@ -16,17 +16,15 @@ Runge-Kutta 4 on dq/dt = ½ ω q with ω from the exact L. (Hairer, Nørsett, Wa
 Ordinary Differential Equations I, ch. II; Goldstein, Classical Mechanics, ch. 5.)
 """
 
-from math import cos, exp, expm1, sin, sqrt
+from math import cos, sin, sqrt
 
+from yapa.engine.kernels.dynamics.forces import damping, drag, gravity
+from yapa.engine.kernels.dynamics.forces.damping import decay_factors
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, far, kernel
 from yapa.engine.kernels.layout import body, config, dense, key, state
 
-TURNING, GROWING, SLOW = 4e-6, 5e-10, 0.02
-"""m/s², what drag that turns, and drag that grows, may err by; m/s, speeds below are as good as this."""
 SHORT_TURN = 1e-6
 """s: turning asks for no shorter substeps than this, as long as they stay below a quarter of a radian."""
-STIFF = 1e-3
-"""Share of a step: where drag asks for less, its errors are those of a way hardly seen."""
 FOLLOW = 0.05
 """s: a pushed body that lags catches up over this time."""
 
@@ -118,24 +116,10 @@ def lead(b, t, S, P, KT):
 
 
 @kernel
-def decay_factors(c, s):
-    """exp(-c s), (1 - exp(-c s))/c, and the integral of the latter."""
-    if c == 0.0:
-        return 1.0, s, 0.5 * s * s
-    a = c * s
-    one = -expm1(-a)
-    if a < 1e-4:
-        first = s * (1.0 - a * (0.5 - a * (1.0 / 6.0 - a / 24.0)))
-        second = s * s * (0.5 - a * (1.0 / 6.0 - a * (1.0 / 24.0 - a / 120.0)))
-        return 1.0 - one, first, second
-    return exp(-a), one / c, (s - one / c) / c
-
-
-@kernel
 def _pull(vx, vy, vz, c, k, gx, gy, gz, wx, wy, wz):
-    ux, uy, uz = vx - wx, vy - wy, vz - wz
-    f = k * sqrt(ux * ux + uy * uy + uz * uz)
-    return gx - c * vx - f * ux, gy - c * vy - f * uy, gz - c * vz - f * uz
+    """Acceleration by what is constant, damping and drag."""
+    x, y, z = drag.retardation(vx - wx, vy - wy, vz - wz, k)
+    return gx - c * vx - x, gy - c * vy - y, gz - c * vz - z
 
 
 @kernel
@@ -164,17 +148,12 @@ def _quintic(D, b, axis, h, x0, v0, a0, x1, v1, a1):
 def advance_place(b, h, S, P, D, E, cfg):
     """Fill the quintics of body ``b`` over a substep ``h`` and its end place and velocity."""
     im = P[b, body.INV_MASS]
-    gm = P[b, body.GRAVITY]
-    if P[b, body.LOCK] == 0.0:
-        gx = cfg[config.GRAVITY] * gm + D[b, dense.FORCE] * im
-        gy = cfg[config.GRAVITY + 1] * gm + D[b, dense.FORCE + 1] * im
-        gz = cfg[config.GRAVITY + 2] * gm + D[b, dense.FORCE + 2] * im
-    else:
-        gx = (cfg[config.GRAVITY] * gm + D[b, dense.FORCE] * im) * free_axis(b, 0, P)
-        gy = (cfg[config.GRAVITY + 1] * gm + D[b, dense.FORCE + 1] * im) * free_axis(b, 1, P)
-        gz = (cfg[config.GRAVITY + 2] * gm + D[b, dense.FORCE + 2] * im) * free_axis(b, 2, P)
+    gx, gy, gz = gravity.acceleration(b, P, cfg)
+    gx, gy, gz = gx + D[b, dense.FORCE] * im, gy + D[b, dense.FORCE + 1] * im, gz + D[b, dense.FORCE + 2] * im
+    if P[b, body.LOCK] != 0.0:
+        gx, gy, gz = gx * free_axis(b, 0, P), gy * free_axis(b, 1, P), gz * free_axis(b, 2, P)
     c = P[b, body.LIN_DAMP]
-    k = P[b, body.DRAG] * im
+    k = drag.strength(b, P)
     vx, vy, vz = S[b, state.VX], S[b, state.VY], S[b, state.VZ]
     if k == 0.0 and c == 0.0:
         for axis in range(3):
@@ -304,43 +283,13 @@ def turn_at(b, s, S, P, D, E):
 
 
 @kernel
-def _slowest(ux, uy, uz, g, h):
-    """The least speed through the medium within a time, weighed down by ``g``, as if there were no drag."""
-    across = ux * ux + uy * uy
-    if 0.0 < uz * g < g * g * h:  # a top lies inside
-        return sqrt(across)
-    uz -= g * h
-    return sqrt(across + uz * uz)
-
-
-@kernel
 def step_limit(b, S, P, cfg, h, flying):
-    """The longest substep for body ``b``: drag over a small share of its time scale, a box over 0.02 rad (a needle that turns at
-    more than 20,000 rad/s over up to 0.25).
-
-    In flight the direction of drag turns with the motion, fastest where it is slowest: Runge-Kutta 4 errs there by about
-    k h⁴ g⁴ / (120 v²) m/s each second, which is kept under TURNING; and where it grows, by k² h⁴ g³ / 120. What drag stops within
-    a thousandth of a step is carried in a quarter of its time scale at most (error 1e-5 of the way on which it is stopped).
-    """
-    k = P[b, body.DRAG] * P[b, body.INV_MASS]
-    if k > 0.0:
-        ux, uy, uz = S[b, state.VX] - cfg[config.WIND], S[b, state.VY] - cfg[config.WIND + 1], S[b, state.VZ] - cfg[config.WIND + 2]
-        g = -cfg[config.GRAVITY + 2] * P[b, body.GRAVITY]
-        speed = sqrt(ux * ux + uy * uy + uz * uz)
-        if flying:
-            h = min(h, 0.005 / (2.0 * k * speed + P[b, body.LIN_DAMP]))
-            if g != 0.0:
-                g2 = g * g
-                h = min(h, sqrt(sqrt(120.0 * GROWING / (k * k * g2 * abs(g)))))
-                turning = sqrt(sqrt(120.0 * TURNING / (k * g2 * g2)))
-                h = min(h, turning * sqrt(max(speed, SLOW)))
-                h = min(h, turning * sqrt(max(_slowest(ux, uy, uz, g, h), SLOW)))
-        else:
-            h = min(h, 0.0025 / (2.0 * k * (speed + abs(g) * h) + P[b, body.LIN_DAMP]))
-        if h < STIFF * cfg[config.STEP]:
-            h = min(STIFF * cfg[config.STEP], max(h, 0.25 / (2.0 * (k * speed + sqrt(k * abs(g))) + P[b, body.LIN_DAMP])))
-    elif P[b, body.LIN_DAMP] > 0.0:
-        h = min(h, 0.04 / P[b, body.LIN_DAMP])
+    """The longest substep for body ``b``: what drag and damping ask for, a box over 0.02 rad (a needle that turns at more than
+    20,000 rad/s over up to 0.25)."""
+    if drag.strength(b, P) > 0.0:
+        h = drag.longest_step(b, h, flying, S, P, cfg)
+    else:
+        h = damping.longest_step(b, h, P)
     if P[b, body.BALL] == 0.0:
         turning = sqrt(S[b, state.WX] ** 2 + S[b, state.WY] ** 2 + S[b, state.WZ] ** 2)
         if turning > 0.0:

@@ -12,6 +12,7 @@ from yapa.engine.kernels.contact.impact_solver import LOST, MOST_IMPACTS, SWARMS
 from yapa.engine.kernels.contact.phase_log import follow_modes
 from yapa.engine.kernels.dynamics.energy import island_energy, take_energy, unlocked
 from yapa.engine.kernels.dynamics.flight import lead, place_at, spin_at, step_limit, turn_at
+from yapa.engine.kernels.dynamics.forces import gravity, more
 from yapa.engine.kernels.geometry.manifold import gap_of_pair
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, watch_side
 from yapa.engine.kernels.geometry.time_of_impact import fastest, first_meeting
@@ -128,16 +129,12 @@ def _carry_energy(energy, least, free, bodies, BL, X, P, cfg):
 
 
 @kernel
-def _pull_on(b, nx, ny, nz, P, cfg):
-    return P[b, body.GRAVITY] * (nx * cfg[config.GRAVITY] + ny * cfg[config.GRAVITY + 1] + nz
-                                 * cfg[config.GRAVITY + 2]) if P[b, body.INV_MASS] > 0.0 else 0.0
-
-
-@kernel
 def _at_ease(m, CI, CF, P, cfg):
     """Whether nothing presses balls that touch: then no contact has a force, however many there are (a cradle in flight).
 
     The gap of two balls closes no faster than their centres come nearer along the normal, so it is enough to look at what pulls."""
+    if more.ANY:
+        return False
     for i in range(m):
         if CI[i, contact_int.PAIR] == limits.MOTOR:
             return False
@@ -147,7 +144,7 @@ def _at_ease(m, CI, CF, P, cfg):
             if P[q, body.INV_MASS] > 0.0 and (P[q, body.BALL] == 0.0 or P[q, body.DRAG] > 0.0 or P[q, body.LIN_DAMP] > 0.0):
                 return False
         nx, ny, nz = CF[i, contact.NORMAL], CF[i, contact.NORMAL + 1], CF[i, contact.NORMAL + 2]
-        if _pull_on(a, nx, ny, nz, P, cfg) - _pull_on(b, nx, ny, nz, P, cfg) < -NO_PULL:
+        if gravity.along(a, nx, ny, nz, P, cfg) - gravity.along(b, nx, ny, nz, P, cfg) < -NO_PULL:
             return False
     return True
 
@@ -234,15 +231,17 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
     weight, heavy, before, given = 0.0, 0.0, 0.0, False
     for k in range(bodies):
         b = BL[k]
-        pull = max(pull, 2.0 * abs(P[b, body.GRAVITY] * cfg[config.GRAVITY + 2]))
+        pull = max(pull, 2.0 * gravity.bound(b, P, cfg))
+        if more.ANY:
+            pull = max(pull, 2.0 * (gravity.bound(b, P, cfg) + more.bound(b, S, P, cfg)))
         if P[b, body.MOTION] == motion_kind.KINEMATIC:
             moving_keys = True
         if P[b, body.MOTION] >= motion_kind.KINEMATIC:
             driven = True
         if P[b, body.INV_MASS] > 0.0:
-            heavy += abs(P[b, body.GRAVITY] * cfg[config.GRAVITY + 2]) / P[b, body.INV_MASS]
-            weight += abs(P[b, body.GRAVITY] * cfg[config.GRAVITY + 2]) * P[b, body.REACH] / P[b, body.INV_MASS]
-    open_air = not moving_keys
+            heavy += gravity.bound(b, P, cfg) / P[b, body.INV_MASS]
+            weight += gravity.lift(b, P, cfg)
+    open_air = not moving_keys and not more.ANY
     for k in range(count):
         open_air = open_air and Q[PL[k], pair.KIND] == pair_kind.ROUND_PLANE and P[Q[PL[k], pair.BODY_B], body.MOTION] == 0.0
     most, lossy, window = status[run_status.STEPS] + substeps, False, t0 + cfg[config.OUTER]
@@ -256,6 +255,8 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
         if lossy and status[run_status.STEPS] > most:  # every event of one stops all: too many of them for so many bodies
             return CROWDED, t, first, work
         until = t1
+        if more.ANY:
+            cfg[config.NOW] = t
         if moving_keys:
             for k in range(bodies):
                 if P[BL[k], body.MOTION] == motion_kind.KINEMATIC:
@@ -321,7 +322,7 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
                 work += taken * m * m
             bent = bends(m, STRAIGHTER, CI, CF)
             before, _ = island_energy(bodies, BL, S, P, cfg)
-            given = driven or _runs(m, CI, CF)
+            given = driven or more.ANY or _runs(m, CI, CF)
             if passes == WANDERS and not given:  # a contact that wanders over its bodies: no substep may make energy
                 sunk = _sunk_rim(m, S, scene, ws)  # what a crowd left sunk is not this substep's
                 for _ in range(7):

@@ -16,7 +16,7 @@ a share of what is beyond the allowed overlap, at a limited speed, leaving no ve
 slow for long enough is put to rest until something joins it.
 """
 
-from math import exp, sqrt
+from math import sqrt
 
 from yapa.engine.kernels.contact.contact_points import find_points, remember, world_inverse
 from yapa.engine.kernels.contact.pair_law import effective_restitution
@@ -37,6 +37,9 @@ from yapa.engine.kernels.contact.point_solver import (
     turn_body,
 )
 from yapa.engine.kernels.dynamics.flight import lead
+from yapa.engine.kernels.dynamics.forces import drag, gravity, more
+from yapa.engine.kernels.dynamics.forces.damping import factor_of_profile
+from yapa.engine.kernels.dynamics.forces.wind import through_air
 from yapa.engine.kernels.geometry.manifold import gap_of_pair
 from yapa.engine.kernels.geometry.narrow_phase import far_apart
 from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
@@ -44,7 +47,6 @@ from yapa.engine.kernels.layout import (
     body,
     config,
     contact_mode,
-    damping_form,
     integrator,
     motion_kind,
     open_phase,
@@ -66,52 +68,41 @@ MOST_PROBES = 64
 
 
 @kernel
-def _damping_factor(c, h, first, cfg):
-    """What a velocity is multiplied with over ``h``; ``first`` where a step begins."""
-    if c == 0.0:
-        return 1.0
-    form = cfg[config.DAMPING]
-    if form == damping_form.EXPONENTIAL:
-        return exp(-c * h)
-    if form == damping_form.LINEAR:
-        return max(0.0, 1.0 - c * h)
-    if form == damping_form.POWER:
-        return (1.0 - min(c, 1.0)) ** h
-    if form == damping_form.RECIPROCAL:
-        return 1.0 / (1.0 + c * h)
-    return max(0.0, 1.0 - c) if first else 1.0
-
-
-@kernel
 def _accelerate(b, h, from_middle, S, P, cfg):
     """Gravity and drag over ``h``. Drag never turns a motion round."""
     if P[b, body.MOTION] == motion_kind.PUSHED:
         return
-    g, k = P[b, body.GRAVITY], P[b, body.DRAG] * P[b, body.INV_MASS]
-    ux, uy, uz = S[b, state.VX] - cfg[config.WIND], S[b, state.VY] - cfg[config.WIND + 1], S[b, state.VZ] - cfg[config.WIND + 2]
+    k = drag.strength(b, P)
+    ux, uy, uz = through_air(b, S, cfg)
     if k > 0.0 and from_middle:
         slow = 0.5 * h * k * sqrt(ux * ux + uy * uy + uz * uz)
-        ux, uy, uz = (ux * (1.0 - slow) + 0.5 * h * g * cfg[config.GRAVITY], uy * (1.0 - slow) + 0.5 * h * g
-                      * cfg[config.GRAVITY + 1],
-                      uz * (1.0 - slow) + 0.5 * h * g * cfg[config.GRAVITY + 2])
-    pull = h * k * sqrt(ux * ux + uy * uy + uz * uz)
-    if pull > 1.0:
-        pull = 1.0
+        half = 0.5 * h
+        ux = ux * (1.0 - slow) + gravity.kick(b, 0, half, P, cfg)
+        uy = uy * (1.0 - slow) + gravity.kick(b, 1, half, P, cfg)
+        uz = uz * (1.0 - slow) + gravity.kick(b, 2, half, P, cfg)
+    share = drag.clamped_share(ux, uy, uz, k, h)
     for c in range(3):
         if P[b, body.IM + c] > 0.0:
             u = ux if c == 0 else (uy if c == 1 else uz)
-            S[b, state.VELOCITY + c] += h * g * cfg[config.GRAVITY + c] - pull * u
+            S[b, state.VELOCITY + c] += gravity.kick(b, c, h, P, cfg) - share * u
+    if more.ANY:
+        extra = more.acceleration(b, S, P, cfg)
+        for c in range(3):
+            if P[b, body.IM + c] > 0.0:
+                S[b, state.VELOCITY + c] += h * extra[c]
 
 
 @far(WHOLE, REAL, REAL, FLAG, WHOLE, WHOLES1, REALS2, REALS2, REALS2, REALS2, REALS1)
 def _kick(t, h, first, bodies, BL, S, P, IW, KT, cfg):
     """Forces and damping over ``h`` on the velocities of an island."""
+    if more.ANY:
+        cfg[config.NOW] = t
     for k in range(bodies):
         b = BL[k]
         if P[b, body.INV_MASS] == 0.0:
             continue
         world_inverse(b, S, P, IW)
-        line, turn = _damping_factor(P[b, body.LIN_DAMP], h, first, cfg), _damping_factor(P[b, body.ANG_DAMP], h, first, cfg)
+        line, turn = factor_of_profile(P[b, body.LIN_DAMP], h, first, cfg), factor_of_profile(P[b, body.ANG_DAMP], h, first, cfg)
         if cfg[config.DAMP_LATE] != 0.0:
             _accelerate(b, h, cfg[config.INTEGRATOR] == integrator.MIDPOINT, S, P, cfg)
         for c in range(3):
@@ -316,7 +307,7 @@ def stepped_island(t0, dt, bodies, BL, count, PL, first, S, P, scene, ws, cw, ti
                 lead(b, now, S, P, KT)
             for c in range(state.COUNT):
                 X[b, c] = S[b, c]
-        resting = cfg[config.REST_STEPS] > 0.0 and _is_at_rest(bodies, BL, S, P, CROWD, cfg)
+        resting = cfg[config.REST_STEPS] > 0.0 and not more.ANY and _is_at_rest(bodies, BL, S, P, CROWD, cfg)
         if resting:
             for k in range(bodies):
                 if P[BL[k], body.INV_MASS] > 0.0:

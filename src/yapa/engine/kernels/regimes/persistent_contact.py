@@ -16,7 +16,9 @@ from math import sqrt
 
 from yapa.engine.kernels.contact.contact_rows import moved_frame, slipping, solve_contacts, touching, turning
 from yapa.engine.kernels.contact.impact_solver import margin_of
-from yapa.engine.kernels.dynamics.flight import FOLLOW, advance_place, decay_factors, place_at, spin_at, turn_at
+from yapa.engine.kernels.dynamics.flight import FOLLOW, advance_place, place_at, spin_at, turn_at
+from yapa.engine.kernels.dynamics.forces import more
+from yapa.engine.kernels.dynamics.forces.damping import decay_factors
 from yapa.engine.kernels.geometry.manifold import gap_of_pair
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, shift
 from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
@@ -215,6 +217,19 @@ def _load_forces(m, bodies, BL, h, P, ws):
             D[q, dense.TORQUE + 2] += sign * (rx * jy - ry * jx + kz)
 
 
+@kernel
+def _add_forces(b, h, S, P, D, E, cfg):
+    """Add further forces at the middle of the substep to what is constant over it; ``E`` holds the body in the middle meanwhile."""
+    for c in range(3):
+        E[b, state.POSITION + c] = S[b, state.POSITION + c] + 0.5 * h * S[b, state.VELOCITY + c]
+        E[b, state.VELOCITY + c] = S[b, state.VELOCITY + c]
+    turn_at(b, 0.5 * h, S, P, D, E)
+    x, y, z = more.acceleration(b, E, P, cfg)
+    D[b, dense.FORCE] += x / P[b, body.INV_MASS]
+    D[b, dense.FORCE + 1] += y / P[b, body.INV_MASS]
+    D[b, dense.FORCE + 2] += z / P[b, body.INV_MASS]
+
+
 @far(WHOLE, WHOLE, WHOLES1, REAL, REALS2, REALS2, WHOLES1, REALS1)
 def advance_all(bodies, BL, h, S, P, ws, cfg):
     """Every moving body over the substep, under the forces in the dense output."""
@@ -222,8 +237,10 @@ def advance_all(bodies, BL, h, S, P, ws, cfg):
     for k in range(bodies):
         b = BL[k]
         if P[b, body.MOTION] != 0.0:
+            if more.ANY and P[b, body.INV_MASS] > 0.0:
+                _add_forces(b, h, S, P, D, E, cfg)
             advance_place(b, h, S, P, D, E, cfg)
-            if cfg[config.LEAN] != 0.0 and P[b, body.BALL] != 0.0:  # nobody asks for the orientation of a sphere
+            if cfg[config.LEAN] != 0.0 and P[b, body.BALL] != 0.0 and not more.ANY:  # nobody asks for the orientation of a sphere
                 spin_at(b, h, S, P, D, E)
             else:
                 turn_at(b, h, S, P, D, E)

@@ -8,6 +8,7 @@ A crowded island goes on in small robust steps until nothing presses on it any m
 from yapa.engine.kernels.contact.phase_log import close_phase
 from yapa.engine.kernels.dynamics.energy import island_energy
 from yapa.engine.kernels.dynamics.flight import lead
+from yapa.engine.kernels.dynamics.forces import gravity, more
 from yapa.engine.kernels.geometry.broad_phase import carry_over, find_pairs
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, watch_side
 from yapa.engine.kernels.geometry.time_of_impact import fastest
@@ -63,7 +64,10 @@ def _pieces(dt, left, bodies, BL, count, PL, S, P, scene, cfg):
     for k in range(count):
         p = PL[k]
         a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
-        travel = fastest(p, dt, S, P, 2.0 * abs(cfg[config.GRAVITY + 2]), Q) * dt
+        pull = 2.0 * abs(cfg[config.GZ])
+        if more.ANY:
+            pull += 2.0 * (more.bound(a, S, P, cfg) + more.bound(b, S, P, cfg))
+        travel = fastest(p, dt, S, P, pull, Q) * dt
         if far_apart(p, travel, S, geo, Q):
             continue
         thin = P[a, body.THIN] if P[b, body.THIN] <= 0.0 else min(P[a, body.THIN], P[b, body.THIN])
@@ -75,6 +79,8 @@ def _pieces(dt, left, bodies, BL, count, PL, S, P, scene, cfg):
 @kernel
 def _sleeps(bodies, BL, count, PL, P, CROWD):
     """Whether an island has come to a fixed point and nothing has joined or left it since: another step would change nothing."""
+    if more.ANY:
+        return False
     mark = bodies
     for k in range(count):
         mark = 31 * mark + PL[k]
@@ -128,7 +134,7 @@ def _only_settles(kinetic, bodies, BL, P, cfg):
     for k in range(bodies):
         b = BL[k]
         if P[b, body.INV_MASS] > 0.0:
-            weight += abs(P[b, body.GRAVITY] * cfg[config.GRAVITY + 2]) * P[b, body.REACH] / P[b, body.INV_MASS]
+            weight += gravity.lift(b, P, cfg)
     return kinetic <= SETTLES * weight
 
 

@@ -37,7 +37,9 @@ from yapa.engine.kernels.contact.point_solver import (
     tumble,
 )
 from yapa.engine.kernels.dynamics.energy import island_energy, take_energy, unlocked
-from yapa.engine.kernels.dynamics.flight import decay_factors, lead
+from yapa.engine.kernels.dynamics.flight import lead
+from yapa.engine.kernels.dynamics.forces import drag, gravity, more
+from yapa.engine.kernels.dynamics.forces.damping import decay_factors
 from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     body,
@@ -76,16 +78,20 @@ def _forces(h, t, bodies, BL, S, P, KT, cfg, IW):
         if P[b, body.INV_MASS] == 0.0:
             continue
         world_inverse(b, S, P, IW)
-        g = P[b, body.GRAVITY]
         decay, first, _ = decay_factors(P[b, body.LIN_DAMP], h)
-        ux, uy, uz = S[b, state.VX] - cfg[config.WIND], S[b, state.VY] - cfg[config.WIND + 1], S[b, state.VZ] - cfg[config.WIND + 2]
-        drag = P[b, body.DRAG] * P[b, body.INV_MASS] * sqrt(ux * ux + uy * uy + uz * uz)
-        slow = 1.0 / (1.0 + h * drag)
+        lost = drag.rate(b, S, P, cfg)
+        slow = 1.0 / (1.0 + h * lost)
+        if more.ANY:
+            cfg[config.NOW] = t
+            extra = more.acceleration(b, S, P, cfg)
+            for c in range(3):
+                if P[b, body.IM + c] > 0.0:
+                    S[b, state.VELOCITY + c] += h * extra[c]
         for c in range(3):
             if P[b, body.IM + c] > 0.0:
                 wind = cfg[config.WIND + c]
-                v = S[b, state.VELOCITY + c] * decay + first * g * cfg[config.GRAVITY + c]
-                S[b, state.VELOCITY + c] = wind + (v - wind) * slow if drag > 0.0 else v
+                v = S[b, state.VELOCITY + c] * decay + gravity.kick(b, c, first, P, cfg)
+                S[b, state.VELOCITY + c] = wind + (v - wind) * slow if lost > 0.0 else v
         if P[b, body.ANG_DAMP] > 0.0:
             turn, _, _ = decay_factors(P[b, body.ANG_DAMP], h)
             for c in range(state.OMEGA, state.ROTATION):
@@ -247,7 +253,7 @@ def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scen
                           wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES))
     KT, U = reals(scene, scene_table.KEYS), reals(ws, workspace_table.BEFORE)
     h = dt / substeps
-    driven = False
+    driven = more.ANY
     for k in range(bodies):
         b = BL[k]
         if P[b, body.MOTION] >= motion_kind.KINEMATIC:

@@ -1,0 +1,62 @@
+"""The sum of the forces in ``registry``: their acceleration, and its bound over a step.
+
+What uses it asks for ANY first, which is known when it is compiled: without further forces nothing of them is left in a kernel.
+"""
+
+from math import sqrt
+
+from yapa.engine.kernels.dynamics.forces.registry import FORCES
+from yapa.engine.kernels.jit import joined
+from yapa.engine.kernels.layout import body
+
+ANY = len(FORCES) > 0
+
+
+@joined
+def _no_acceleration(b, S, P, cfg):
+    return 0.0, 0.0, 0.0
+
+
+@joined
+def _no_bound(b, S, P, cfg):
+    return 0.0
+
+
+def _with_acceleration(own, at, rest):
+    @joined
+    def acceleration(b, S, P, cfg):
+        x, y, z = own(b, at, S, P, cfg)
+        p, q, r = rest(b, S, P, cfg)
+        return x + p, y + q, z + r
+
+    return acceleration
+
+
+def _with_bound(own, at, rest):
+    @joined
+    def bound(b, S, P, cfg):
+        return own(b, at, S, P, cfg) + rest(b, S, P, cfg)
+
+    return bound
+
+
+def _twice(own):
+    @joined
+    def bound(b, at, S, P, cfg):
+        x, y, z = own(b, at, S, P, cfg)
+        return 2.0 * sqrt(x * x + y * y + z * z)
+
+    return bound
+
+
+def _sums():
+    total, most, at = _no_acceleration, _no_bound, body.COUNT
+    for force in FORCES:
+        own = joined(force.acceleration)
+        total = _with_acceleration(own, at, total)
+        most = _with_bound(joined(force.bound) if hasattr(force, "bound") else _twice(own), at, most)
+        at += force.COLUMNS
+    return total, most
+
+
+acceleration, bound = _sums()

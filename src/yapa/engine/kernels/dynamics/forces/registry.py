@@ -1,0 +1,36 @@
+"""Forces beyond gravity, damping and drag: each declares an acceleration, and all regimes use their sum (``more``).
+
+A module listed in FORCES has
+
+    COLUMNS                                  how many numbers it keeps of every body
+    parameters(case, name, numbers)          these numbers, in SI units; ``numbers`` are the case's, path → value
+    acceleration(b, at, S, P, cfg)           along x, y, z; its numbers stand in ``P[b, at : at + COLUMNS]``. It is compiled
+
+and, where the acceleration may grow within a step to more than twice what it is at its start, a ``bound`` with the arguments of
+``acceleration``. Both may read the time, ``cfg[config.NOW]``. The event-driven regime takes a force at the middle of a substep
+(second order), the others at its start. A force may give energy: nothing guards the energy of an island while there is one.
+Nothing here, and no module that is listed, imports numba: the host reads both.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from types import ModuleType
+
+from yapa.case.model import Case
+
+FORCES: tuple[ModuleType, ...] = ()
+"""Modules of further forces. A force is one entry here."""
+COLUMNS = sum(int(force.COLUMNS) for force in FORCES)
+
+
+def parameters_of(case: Case, name: str, numbers: Mapping[str, float]) -> list[float]:
+    """Return the numbers that all forces keep of a body, side by side.
+
+    Parameters
+    ----------
+    case : the case
+    name : name of the body
+    numbers : path → value, SI units
+    """
+    return [float(value) for force in FORCES for value in force.parameters(case, name, numbers)]
