@@ -114,7 +114,7 @@ class CompiledScene:
             reshapes = parts.quantity in ("radius", "size", "length")
         elif parts.section in ("surfaces", "pairs"):
             laws = self.materials.rows_of(path)
-        elif parts.section == "air":
+        elif parts.section == "air" or (parts.section == "constants" and registry.COLUMNS):
             bodies = list(range(len(self.bodies)))
         self._touched[path] = (bodies, laws, reshapes)
         return self._touched[path]

@@ -1,6 +1,6 @@
 """Forces beyond gravity, damping and drag: each declares an acceleration, and all regimes use their sum (``more``).
 
-A module listed in FORCES has
+A module listed in NAMES has
 
     COLUMNS                                  how many numbers it keeps of every body
     parameters(case, name, numbers)          these numbers, in SI units; ``numbers`` are the case's, path → value
@@ -15,12 +15,14 @@ Nothing here, and no module that is listed, imports numba: the host reads both.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from importlib import import_module
 from types import ModuleType
 
 from yapa.case.model import Case
 
-FORCES: tuple[ModuleType, ...] = ()
-"""Modules of further forces. A force is one entry here."""
+NAMES: tuple[str, ...] = ()
+"""Modules of this package that are further forces. A force is one entry here."""
+FORCES: tuple[ModuleType, ...] = tuple(import_module(f"yapa.engine.kernels.dynamics.forces.{name}") for name in NAMES)
 COLUMNS = sum(int(force.COLUMNS) for force in FORCES)
 
 
