@@ -329,7 +329,8 @@ SWEEP = Table("sweep", "Rows of the sweep's list of whole numbers.", tuple(numbe
 CALM = Table("calm", "Rows of what is remembered of every body from step to step.",
              tuple(number(name, meaning) for name, meaning in (
     ("SOFT_STEPS", "soft steps before it may be event-driven again"), ("REST_STEPS", "steps at rest"),
-    ("ISLAND", "the island it rested in"), ("WORK", "done in it"), ("HANDED_OVER", "1 where it has been in a soft step"))),
+    ("ISLAND", "the island it rested in"), ("WORK", "done in it"), ("HANDED_OVER", "1 where it has been in a soft step"),
+    ("SLOW_STEPS", "steps of a stepped profile in which it was slow"))),
     whole=True, called="CROWD")
 
 CONFIG = Table("config", "Settings of a run, and what it notes of its soft contacts.", (

@@ -4,6 +4,7 @@ from yapa.engine.kernels.contact.pair_law import rolling_radius, tangents
 from yapa.engine.kernels.dynamics.flight import spin_of
 from yapa.engine.kernels.geometry.manifold import BY_DEPTH, manifold_of
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, frame, turned, watch_side
+from yapa.engine.kernels.handles import ISLAND, RUN
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     body,
@@ -146,9 +147,12 @@ def _add_point(n, p, feature, gap, nx, ny, nz, px, py, pz, S, P, scene, RC, RB, 
     return 0
 
 
-@far(WHOLE, WHOLE, WHOLES1, REAL, REAL, REALS2, REALS2, WHOLES1, WHOLES1, REALS2, WHOLES2, REALS2, WHOLES2, REALS2)
-def find_points(count, PL, margin, h, S, P, scene, ws, RC, RB, IW, CK, CC):
+@far(WHOLE, ISLAND, REAL, REAL, RUN, REALS2, WHOLES2, REALS2, WHOLES2, REALS2)
+def find_points(island, margin, h, run, RC, RB, IW, CK, CC):
     """The points of all pairs of an island that are nearer than the margin. Returns their number."""
+    S, P, scene, ws = run.S, run.P, run.scene, run.ws
+    PL = island.PL
+    count = PL.shape[0]
     geo, Q, M = scene, wholes(scene, scene_table.PAIRS), reals(ws, workspace_table.MANIFOLD)
     n = 0
     for k in range(count):

@@ -16,7 +16,8 @@ from yapa.engine.kernels.contact.pair_law import effective_restitution, lossless
 from yapa.engine.kernels.dynamics.energy import body_energy
 from yapa.engine.kernels.geometry.manifold import NEAREST, apart
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, gap_and_rate
-from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
+from yapa.engine.kernels.handles import ISLAND, RUN
+from yapa.engine.kernels.jit import FLAG, REAL, WHOLE, far, kernel
 from yapa.engine.kernels.layout import (
     body,
     config,
@@ -155,9 +156,10 @@ def _approach_of(p, m, CI, CF):
     return most
 
 
-@far(REAL, REAL, WHOLE, WHOLE, FLAG, REALS2, REALS2, WHOLES1, WHOLES1, REALS2, WHOLES1, REALS1)
-def _hit(t, p, m, dull, S, P, scene, ws, clog, status, cfg):
+@far(REAL, REAL, WHOLE, WHOLE, FLAG, RUN)
+def _hit(t, p, m, dull, run):
     """Resolve rows 0 … m-1 on the states ``S`` (all of pair ``p``, or with p = -1 a whole island without restitution)."""
+    S, P, scene, ws, clog, status, cfg = run.S, run.P, run.scene, run.ws, run.clog, run.status, run.cfg
     Q, LW = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS)
     CI, CF, U = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.BEFORE)
     approach = 0.0
@@ -245,10 +247,13 @@ def _before(p, q, S, Q):
     return total < 0.0
 
 
-@far(WHOLE, REAL, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, REALS2, WHOLES1, REALS1, WHOLES1)
-def resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg, cancel):
+@far(WHOLE, REAL, ISLAND, RUN)
+def resolve_impacts(t, island, run):
     """All impacts at time t among the pairs ``PL[:count]``. Returns KEPT where none took energy, LOST where one did, or SWARMS
     where the island is too crowded for it. Impacts that take none go on for as long as they do."""
+    S, P, scene, ws, status, cfg, cancel = run.S, run.P, run.scene, run.ws, run.status, run.cfg, run.cancel
+    PL = island.PL
+    count = PL.shape[0]
     Q, LW = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS)
     G = reals(ws, workspace_table.SCALES)
     for k in range(count):
@@ -286,7 +291,7 @@ def resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg, cancel):
                     break
             if m > limits.MAX_CONTACTS:
                 return SWARMS
-            if not _hit(t, -1, m, True, S, P, scene, ws, clog, status, cfg) < UNSOLVED:
+            if not _hit(t, -1, m, True, run) < UNSOLVED:
                 return SWARMS
         else:
             m = touching(0, pick, Q[pick, pair.FEATURES], margin_of(pick, scene), limits.MAX_CONTACTS, limits.STILL, 1e300, S,
@@ -295,7 +300,7 @@ def resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg, cancel):
                 m = touching(0, pick, 0, margin_of(pick, scene), NEAREST, limits.STILL, 1e300, S, scene, ws)
             if m == 0:
                 return SWARMS
-            if not _hit(t, pick, m, tired, S, P, scene, ws, clog, status, cfg) < UNSOLVED:
+            if not _hit(t, pick, m, tired, run) < UNSOLVED:
                 return SWARMS
         if status[run_status.CODE] == run_code.LOG_FULL:
             return what

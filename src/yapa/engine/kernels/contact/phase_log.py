@@ -46,8 +46,9 @@ def close_phase(t, p, a, b, S, PS, plog):
 
 
 @kernel
-def change_mode(t, p, mode, nx, ny, nz, S, Q, PS, plog, status):
+def change_mode(t, p, mode, nx, ny, nz, run, Q):
     """Open and close rows of the phase log where the mode of a pair changes."""
+    S, PS, plog, status = run.S, run.PS, run.plog, run.status
     if mode == PS[p, open_phase.MODE]:
         return
     a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
@@ -75,8 +76,11 @@ def _presses(i, span, P, CI, CF):
 
 
 @kernel
-def follow_modes(t, span, m, count, PL, S, P, scene, CI, CF, PS, plog, status):
+def follow_modes(t, span, m, island, run, CI, CF):
     """The modes of the pairs of an island, from its contact rows over a substep of length ``span``."""
+    P, scene = run.P, run.scene
+    PL = island.PL
+    count = PL.shape[0]
     for k in range(count):
         p = PL[k]
         mode, at = contact_mode.NONE, 0
@@ -87,5 +91,5 @@ def follow_modes(t, span, m, count, PL, S, P, scene, CI, CF, PS, plog, status):
                      and max(CF[i, contact.SLIP0], CF[i, contact.SLIP1]) > limits.NO_SLIP)
             if slips or mode == contact_mode.NONE:
                 mode, at = (contact_mode.SLIP if slips else contact_mode.GRIP), i
-        change_mode(t, p, mode, CF[at, contact.NORMAL], CF[at, contact.NORMAL + 1], CF[at, contact.NORMAL + 2], S,
-                    wholes(scene, scene_table.PAIRS), PS, plog, status)
+        change_mode(t, p, mode, CF[at, contact.NORMAL], CF[at, contact.NORMAL + 1], CF[at, contact.NORMAL + 2], run,
+                    wholes(scene, scene_table.PAIRS))

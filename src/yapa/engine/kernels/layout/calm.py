@@ -8,4 +8,5 @@ REST_STEPS = 1  # steps at rest
 ISLAND = 2  # the island it rested in
 WORK = 3  # done in it
 HANDED_OVER = 4  # 1 where it has been in a soft step
-COUNT = 5
+SLOW_STEPS = 5  # steps of a stepped profile in which it was slow
+COUNT = 6

@@ -16,7 +16,8 @@ from yapa.engine.kernels.dynamics.forces import gravity, more
 from yapa.engine.kernels.geometry.manifold import gap_of_pair
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, watch_side
 from yapa.engine.kernels.geometry.time_of_impact import fastest, first_meeting
-from yapa.engine.kernels.jit import REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
+from yapa.engine.kernels.handles import ISLAND, RUN
+from yapa.engine.kernels.jit import REAL, WHOLE, far, kernel
 from yapa.engine.kernels.layout import (
     body,
     config,
@@ -72,8 +73,11 @@ SUNK = -2e-7
 
 
 @kernel
-def sample(t, h, bodies, BL, S, P, ws, times, first, out, lean):
+def sample(t, h, island, run, first):
     """Write the samples of moving bodies that fall into (t, t + h]; those that rest were laid out by the host."""
+    S, P, ws, times, out = run.S, run.P, run.ws, run.times, run.out
+    BL, lean = island.BL, run.cfg[config.LEAN] != 0.0
+    bodies = BL.shape[0]
     D = reals(ws, workspace_table.DENSE)
     end = t + h
     while first < times.shape[0] and times[first] <= t and t > 0.0:
@@ -208,29 +212,14 @@ def _sank(m, S, P, scene, ws):
     return False
 
 
-@far(
-    (WHOLE, REAL, WHOLE, WHOLE), REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, WHOLE, WHOLE, WHOLE, WHOLE, REALS2, REALS2, WHOLES1,
-    WHOLES1, WHOLES1, REALS1, REALS3, REALS2, REALS2, WHOLES2, REALS1, WHOLES1, WHOLES1,
-)
-def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, first, S, P, scene, ws, cw, times, out, clog, plog, PS,
-                 cfg, status, cancel):
-    """Carry an island from t0 to t1, within so many impacts and substeps an outer step and so much work: contacts squared, for
-    each time that they are solved. Nothing bounds what neither presses nor loses energy, but a million impacts in an outer step.
-    Returns FINISHED or CROWDED, the time, the sample and the work done."""
-    Q, KT = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.KEYS)
-    D, E = reals(ws, workspace_table.DENSE), reals(ws, workspace_table.END)
-    CI, CF, CK, CC = (wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS),
-                      wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES))
-    t = t0
-    lean = cfg[config.LEAN] != 0.0
-    near = True  # whether anything may touch: not after a substep of free flight that met nothing
-    m, idle, quiet, events, fresh = 0, 0, 0, 0, True
-    held, since, work = 0, t0, 0
-    pull = 0.0
-    moving_keys, driven, bent, spacing = False, False, False, 0.0
-    weight, heavy, before, given = 0.0, 0.0, 0.0, False
-    for k in range(bodies):
-        b = BL[k]
+@kernel
+def _outlook(island, run):
+    """What holds for an island all the time: a bound on what accelerates it, how heavy it is, the energy of lifting it by its own
+    size, whether it meets what follows its path and whether something drives it, and whether it can meet standing planes only."""
+    S, P, cfg, Q = run.S, run.P, run.cfg, wholes(run.scene, scene_table.PAIRS)
+    pull, weight, heavy, moving_keys, driven = 0.0, 0.0, 0.0, False, False
+    for k in range(island.BL.shape[0]):
+        b = island.BL[k]
         pull = max(pull, 2.0 * gravity.bound(b, P, cfg))
         if more.ANY:
             pull = max(pull, 2.0 * (gravity.bound(b, P, cfg) + more.bound(b, S, P, cfg)))
@@ -242,31 +231,222 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
             heavy += gravity.bound(b, P, cfg) / P[b, body.INV_MASS]
             weight += gravity.lift(b, P, cfg)
     open_air = not moving_keys and not more.ANY
-    for k in range(count):
-        open_air = open_air and Q[PL[k], pair.KIND] == pair_kind.ROUND_PLANE and P[Q[PL[k], pair.BODY_B], body.MOTION] == 0.0
-    most, lossy, window = status[run_status.STEPS] + substeps, False, t0 + cfg[config.OUTER]
+    for k in range(island.PL.shape[0]):
+        p = island.PL[k]
+        open_air = open_air and Q[p, pair.KIND] == pair_kind.ROUND_PLANE and P[Q[p, pair.BODY_B], body.MOTION] == 0.0
+    return pull, weight, heavy, moving_keys, driven, open_air
+
+
+@kernel
+def _begin_substep(t, t1, moving_keys, island, run):
+    """Lay paths and sides of planes out for a substep. Returns when it must end at the latest: where a path has its next key."""
+    S, Q = run.S, wholes(run.scene, scene_table.PAIRS)
+    until = t1
+    if more.ANY:
+        run.cfg[config.NOW] = t
+    if moving_keys:
+        for k in range(island.BL.shape[0]):
+            if run.P[island.BL[k], body.MOTION] == motion_kind.KINEMATIC:
+                until = min(until, lead(island.BL[k], t, S, run.P, reals(run.scene, scene_table.KEYS)))
+    for k in range(island.PL.shape[0]):
+        if Q[island.PL[k], pair.SIDE] != 0:
+            watch_side(island.PL[k], S, run.scene, Q)
+    return until
+
+
+@kernel
+def _choose_step(m, until, t, t1, open_air, spacing, bent, passes, island, run):
+    """The length of a substep: what curves, turns or is resisted asks for short ones; after many impacts none reaches far."""
+    P, cfg = run.P, run.cfg
+    h = min(cfg[config.STEP] if m > 0 or not open_air else FLIGHT * cfg[config.STEP], until - t)
+    for k in range(island.BL.shape[0]):
+        b = island.BL[k]
+        if P[b, body.INV_MASS] > 0.0:
+            h = step_limit(b, run.S, P, cfg, h, m == 0)
+            if P[b, body.BALL] == 0.0 and (P[b, body.LOCK] < 56.0):
+                h = min(h, cfg[config.CURVED_STEP])
+    if spacing > 0.0:
+        h = min(h, SPACE * spacing)
+    if passes == WANDERS or (bent and m > 0):
+        h = min(h, cfg[config.CURVED_STEP])
+    return until - t if until - t - h < 1e-9 * t1 else h
+
+
+@kernel
+def _hold_contacts(m, h, passes, island, run):
+    """Solve what is held over a substep, cut where a slip or a rolling stops or turns, or a contact parts.
+
+    Returns the length it was cut to, how far the law is missed, and the work: contacts squared, each time they were solved."""
+    cfg, Q = run.cfg, wholes(run.scene, scene_table.PAIRS)
+    CI, CF = wholes(run.ws, workspace_table.CONTACTS_INT), reals(run.ws, workspace_table.CONTACTS)
+    CK, CC = wholes(run.cw, soft_table.PAIR_CACHES), reals(run.cw, soft_table.POINT_CACHES)
+    rescale(m, h, CF)
+    error, taken = hold(m, island, h, passes, False, run)
+    work = taken * m * m
+    for _ in range(60):
+        cut = min(crossing(m, h, CI, CF), parting(m, h, CI, CF, CK, CC, Q))
+        if h > cfg[config.CURVED_STEP] and bends(m, BENT, CI, CF):
+            cut = min(cut, cfg[config.CURVED_STEP])
+        if cut >= h:
+            break
+        rescale(m, cut / h, CF)
+        h = cut
+        error, taken = hold(m, island, h, passes, True, run)
+        work += taken * m * m
+    return h, error, work
+
+
+@kernel
+def _shorten(m, h, passes, error, before, weight, heavy, island, run):
+    """A contact that wanders over its bodies: halve the substep as long as it would make energy, or a rim sinks in.
+
+    Returns its length, how far the law is missed, and the work."""
+    S, P, cfg, E = run.S, run.P, run.cfg, reals(run.ws, workspace_table.END)
+    CF, work = reals(run.ws, workspace_table.CONTACTS), 0
+    sunk = _sunk_rim(m, S, run.scene, run.ws)  # what a crowd left sunk is not this substep's
+    for _ in range(7):
+        after, kinetic = island_energy(island.BL.shape[0], island.BL, E, P, cfg)
+        sinks = _sunk_rim(m, E, run.scene, run.ws) - sunk
+        if after - before <= NO_ENERGY * (kinetic + weight) and sinks * heavy <= NO_LIFT * weight:
+            break
+        rescale(m, 0.5, CF)
+        h *= 0.5
+        error, taken = hold(m, island, h, passes, True, run)
+        work += taken * m * m
+    return h, error, work
+
+
+@kernel
+def _fly(h, island, run):
+    """A substep in which nothing is held."""
+    D = reals(run.ws, workspace_table.DENSE)
+    for k in range(island.BL.shape[0]):
+        for c in range(6):
+            D[island.BL[k], dense.FORCE + c] = 0.0
+    advance_all(island.BL.shape[0], island.BL, h, run.S, run.P, run.ws, run.cfg)
+
+
+@kernel
+def _is_wild(island, run):
+    """Whether a body has left all bounds."""
+    E = reals(run.ws, workspace_table.END)
+    for k in range(island.BL.shape[0]):
+        b = island.BL[k]
+        if (run.P[b, body.INV_MASS] > 0.0 and not abs(E[b, state.X]) + abs(E[b, state.Y]) + abs(E[b, state.Z])
+                + abs(E[b, state.WX]) + abs(E[b, state.WY]) < 1e15):
+            return True
+    return False
+
+
+@kernel
+def _time_of_impact(m, h, pull, island, run):
+    """When the first of the pairs that are not held meets in a substep; its end where none does."""
+    S, P, scene, ws = run.S, run.P, run.scene, run.ws
+    Q, CI = wholes(scene, scene_table.PAIRS), wholes(ws, workspace_table.CONTACTS_INT)
+    hit = h
+    for k in range(island.PL.shape[0]):
+        p = island.PL[k]
+        if Q[p, pair.KIND] == pair_kind.MANIFOLD:
+            if m == 0 or not _held(p, -1, m, CI):
+                s = first_meeting(p, 0, hit, pull, S, P, scene, ws)
+                if s >= 0.0 and s < hit:
+                    hit = s
+            continue
+        if Q[p, pair.FEATURES] > 1 and far_apart(p, 1.05 * fastest(p, hit, S, P, pull, Q) * hit + 1e-6, S, scene, Q):
+            continue
+        for f in range(Q[p, pair.FEATURES]):
+            if m == 0 or not _held(p, f, m, CI):
+                s = first_meeting(p, f, hit, pull, S, P, scene, ws)
+                if s >= 0.0 and s < hit:
+                    hit = s
+    return hit
+
+
+@kernel
+def _end_at(hit, island, run):
+    """The states at a time inside the substep, as those of its end."""
+    S, P, D, E = run.S, run.P, reals(run.ws, workspace_table.DENSE), reals(run.ws, workspace_table.END)
+    for k in range(island.BL.shape[0]):
+        b = island.BL[k]
+        if P[b, body.MOTION] != 0.0:
+            place_at(b, hit, D, E)
+            if run.cfg[config.LEAN] != 0.0 and P[b, body.BALL] != 0.0 and not more.ANY:
+                spin_at(b, hit, S, P, D, E)
+            else:
+                turn_at(b, hit, S, P, D, E)
+
+
+@kernel
+def _accept(still, island, run):
+    """Take the end of a substep as the state. Returns whether nothing in it moved, where that was possible."""
+    S, E = run.S, reals(run.ws, workspace_table.END)
+    for k in range(island.BL.shape[0]):
+        b = island.BL[k]
+        if run.P[b, body.MOTION] != 0.0:
+            for c in range(state.COUNT):
+                if c < state.VELOCITY:
+                    still = still and abs(E[b, c] - S[b, c]) <= limits.NO_CREEP
+                elif c < state.ROTATION:
+                    still = still and abs(E[b, c]) <= limits.NO_SPEED
+                S[b, c] = E[b, c]
+    return still
+
+
+@kernel
+def _give_back(m, t, hit, before, weight, unread, first, island, run):
+    """Take what a wobbling rim still gained from its motion; between the ends motion is read with the energy between theirs."""
+    S, P, cfg, BL = run.S, run.P, run.cfg, island.BL
+    after, kinetic = island_energy(BL.shape[0], BL, S, P, cfg)
+    free = not _on_fixed(m, wholes(run.ws, workspace_table.CONTACTS_INT), P) and unlocked(BL.shape[0], BL, P)
+    if after - before > NO_GAIN * (kinetic + weight) and kinetic > 0.0:
+        _carry_energy(before, 0.0, free, BL.shape[0], BL, S, P, cfg)
+        after = before
+    for k in range(unread, first):
+        share = before + (after - before) * (run.times[k] - t) / hit
+        _carry_energy(share, 1e-6 * weight, free, BL.shape[0], BL, run.out[k], P, cfg)
+
+
+@kernel
+def _rest_to(t1, first, island, run):
+    """Bodies that rest into the samples up to a time. Returns the next one."""
+    S, times, out, BL = run.S, run.times, run.out, island.BL
+    while first < times.shape[0] and times[first] <= t1:
+        for k in range(BL.shape[0]):
+            if run.P[BL[k], body.MOTION] != 0.0:
+                for c in range(state.COUNT):
+                    out[first, BL[k], c] = S[BL[k], c]
+        first += 1
+    return first
+
+
+@far((WHOLE, REAL, WHOLE, WHOLE), REAL, REAL, ISLAND, WHOLE, WHOLE, WHOLE, WHOLE, RUN)
+def exact_island(t, t1, island, budget, substeps, bearable, first, run):
+    """Carry an island from t to t1, within so many impacts and substeps an outer step and so much work: contacts squared, for
+    each time that they are solved. Nothing bounds what neither presses nor loses energy, but a million impacts in an outer step.
+    Returns FINISHED or CROWDED, the time, the sample and the work done."""
+    S, P, scene, ws, cfg, status = run.S, run.P, run.scene, run.ws, run.cfg, run.status
+    CI, CF = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS)
+    CK, CC = wholes(run.cw, soft_table.PAIR_CACHES), reals(run.cw, soft_table.POINT_CACHES)
+    pull, weight, heavy, moving_keys, driven, open_air = _outlook(island, run)
+    near, fresh = True, True  # whether anything may touch: not after a substep of free flight that met nothing
+    m, idle, quiet, events, held, since, work = 0, 0, 0, 0, 0, t, 0
+    bent, spacing, before, given = False, 0.0, 0.0, False
+    most, lossy, window = status[run_status.STEPS] + substeps, False, t + cfg[config.OUTER]
     while t < t1:
         if t >= window:  # a lone body's run is one call: what counts is an outer step
             events, lossy, window, most = 0, m > 0, t + cfg[config.OUTER], status[run_status.STEPS] + substeps
-        if cancel[0] != 0:
+        if run.cancel[0] != 0:
             status[run_status.CODE] = run_code.CANCELLED
             return FINISHED, t, first, work
         status[run_status.STEPS] += 1
         if lossy and status[run_status.STEPS] > most:  # every event of one stops all: too many of them for so many bodies
             return CROWDED, t, first, work
-        until = t1
-        if more.ANY:
-            cfg[config.NOW] = t
-        if moving_keys:
-            for k in range(bodies):
-                if P[BL[k], body.MOTION] == motion_kind.KINEMATIC:
-                    until = min(until, lead(BL[k], t, S, P, KT))
-        for k in range(count):
-            if Q[PL[k], pair.SIDE] != 0:
-                watch_side(PL[k], S, scene, Q)
+        until = _begin_substep(t, t1, moving_keys, island, run)
+
+        # impacts at this instant
         hits = status[run_status.IMPACTS]
         if near:
-            what = resolve_impacts(t, count, PL, S, P, scene, ws, clog, status, cfg, cancel)
+            what = resolve_impacts(t, island, run)
             if what == SWARMS:
                 return CROWDED, t, first, work
             if status[run_status.CODE] != run_code.OK:
@@ -278,9 +458,11 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
             if events > MOST_IMPACTS:
                 status[run_status.CODE] = run_code.NO_END
                 return FINISHED, t, first, work
+
+        # what touches and stays
         held_before = m > 0 or fresh
         fresh = False
-        m = gather(t, count, PL, bodies, BL, S, P, scene, ws, cw) if near else 0
+        m = gather(t, island, run) if near else 0
         if m > 0 and _at_ease(m, CI, CF, P, cfg):
             m = 0
         if m > limits.MAX_CONTACTS:
@@ -292,139 +474,56 @@ def exact_island(t0, t1, bodies, BL, count, PL, budget, substeps, bearable, firs
                 if t - since < CREEPING * SLOWEST:
                     return CROWDED, t, first, work
                 held, since = 0, t
-        h = min(cfg[config.STEP] if m > 0 or not open_air else FLIGHT * cfg[config.STEP], until - t)
-        for k in range(bodies):
-            b = BL[k]
-            if P[b, body.INV_MASS] > 0.0:
-                h = step_limit(b, S, P, cfg, h, m == 0)
-                if P[b, body.BALL] == 0.0 and (P[b, body.LOCK] < 56.0):
-                    h = min(h, cfg[config.CURVED_STEP])
-        if events > CLUSTER and spacing > 0.0:
-            h = min(h, SPACE * spacing)
+
+        # the substep: held contacts and the rest in flight, then the first meeting in it
         passes = _passes_needed(m, P, scene, CI)
-        if passes == WANDERS or (bent and m > 0):
-            h = min(h, cfg[config.CURVED_STEP])
-        if until - t - h < 1e-9 * t1:
-            h = until - t
+        h = _choose_step(m, until, t, t1, open_air, spacing if events > CLUSTER else 0.0, bent, passes, island, run)
         if m > 0:
-            rescale(m, h, CF)
-            error, taken = hold(m, bodies, BL, h, passes, False, S, P, scene, ws, cfg)
-            work += taken * m * m
-            for _ in range(60):
-                cut = min(crossing(m, h, CI, CF), parting(m, h, CI, CF, CK, CC, Q))
-                if h > cfg[config.CURVED_STEP] and bends(m, BENT, CI, CF):
-                    cut = min(cut, cfg[config.CURVED_STEP])
-                if cut >= h:
-                    break
-                rescale(m, cut / h, CF)
-                h = cut
-                error, taken = hold(m, bodies, BL, h, passes, True, S, P, scene, ws, cfg)
-                work += taken * m * m
+            h, error, taken = _hold_contacts(m, h, passes, island, run)
+            work += taken
             bent = bends(m, STRAIGHTER, CI, CF)
-            before, _ = island_energy(bodies, BL, S, P, cfg)
+            before, _ = island_energy(island.BL.shape[0], island.BL, S, P, cfg)
             given = driven or more.ANY or _runs(m, CI, CF)
-            if passes == WANDERS and not given:  # a contact that wanders over its bodies: no substep may make energy
-                sunk = _sunk_rim(m, S, scene, ws)  # what a crowd left sunk is not this substep's
-                for _ in range(7):
-                    after, kinetic = island_energy(bodies, BL, E, P, cfg)
-                    sinks = _sunk_rim(m, E, scene, ws) - sunk
-                    if after - before <= NO_ENERGY * (kinetic + weight) and sinks * heavy <= NO_LIFT * weight:
-                        break
-                    rescale(m, 0.5, CF)
-                    h *= 0.5
-                    error, taken = hold(m, bodies, BL, h, passes, True, S, P, scene, ws, cfg)
-                    work += taken * m * m
+            if passes == WANDERS and not given:
+                h, error, taken = _shorten(m, h, passes, error, before, weight, heavy, island, run)
+                work += taken
             if leans(m, CI, CK):
                 continue  # the substep once more
             if not error <= 1e-7:
                 return CROWDED, t, first, work
         else:
-            for k in range(bodies):
-                for c in range(6):
-                    D[BL[k], dense.FORCE + c] = 0.0
-            advance_all(bodies, BL, h, S, P, ws, cfg)
-        for k in range(bodies):
-            b = BL[k]
-            if (P[b, body.INV_MASS] > 0.0 and not abs(E[b, state.X]) + abs(E[b, state.Y]) + abs(E[b, state.Z])
-                + abs(E[b, state.WX]) + abs(E[b, state.WY]) < 1e15):
-                return CROWDED, t, first, work
-        hit = h
-        for k in range(count):
-            p = PL[k]
-            if Q[p, pair.KIND] == pair_kind.MANIFOLD:
-                if m == 0 or not _held(p, -1, m, CI):
-                    s = first_meeting(p, 0, hit, pull, S, P, scene, ws)
-                    if s >= 0.0 and s < hit:
-                        hit = s
-                continue
-            if Q[p, pair.FEATURES] > 1 and far_apart(p, 1.05 * fastest(p, hit, S, P, pull, Q) * hit + 1e-6, S, scene, Q):
-                continue
-            for f in range(Q[p, pair.FEATURES]):
-                if m == 0 or not _held(p, f, m, CI):
-                    s = first_meeting(p, f, hit, pull, S, P, scene, ws)
-                    if s >= 0.0 and s < hit:
-                        hit = s
-        span = h
+            _fly(h, island, run)
+        if _is_wild(island, run):
+            return CROWDED, t, first, work
+        hit, span = _time_of_impact(m, h, pull, island, run), h
         if hit < h:
             if m > 0 and hit > 0.0 and passes > 1:
                 rescale(m, hit / h, CF)
                 span = hit
-                _, taken = hold(m, bodies, BL, hit, passes, True, S, P, scene, ws, cfg)
+                _, taken = hold(m, island, hit, passes, True, run)
                 work += taken * m * m
-            for k in range(bodies):
-                b = BL[k]
-                if P[b, body.MOTION] != 0.0:
-                    place_at(b, hit, D, E)
-                    if lean and P[b, body.BALL] != 0.0:
-                        spin_at(b, hit, S, P, D, E)
-                    else:
-                        turn_at(b, hit, S, P, D, E)
+            _end_at(hit, island, run)
+
+        # accept it
         if m > 0 or held_before:
-            follow_modes(t, span, m, count, PL, S, P, scene, CI, CF, PS, plog, status)
+            follow_modes(t, span, m, island, run, CI, CF)
             if status[run_status.CODE] != run_code.OK:
                 return FINISHED, t, first, work
         unread = first
-        first = sample(t, hit, bodies, BL, S, P, ws, times, first, out, lean)
+        first = sample(t, hit, island, run, first)
         if m > 0 or held_before:
-            keep_forces(m, span, count, PL, CI, CF, CK, CC)
-        still = m > 0 and not driven
-        for k in range(bodies):
-            b = BL[k]
-            if P[b, body.MOTION] != 0.0:
-                for c in range(state.COUNT):
-                    if c < 7:
-                        still = still and abs(E[b, c] - S[b, c]) <= limits.NO_CREEP
-                    elif c < 13:
-                        still = still and abs(E[b, c]) <= limits.NO_SPEED
-                    S[b, c] = E[b, c]
-        quiet = quiet + 1 if still else 0
+            keep_forces(m, span, island.PL.shape[0], island.PL, CI, CF, CK, CC)
+        quiet = quiet + 1 if _accept(m > 0 and not driven, island, run) else 0
         near = m > 0 or hit < h or moving_keys
         if m > 0:
             settle(m, S, P, scene, ws)
-            if passes == WANDERS and not given:  # what a wobbling rim still gained is taken from its motion
-                after, kinetic = island_energy(bodies, BL, S, P, cfg)
-                free = not _on_fixed(m, CI, P) and unlocked(bodies, BL, P)
-                if after - before > NO_GAIN * (kinetic + weight) and kinetic > 0.0:
-                    _carry_energy(before, 0.0, free, bodies, BL, S, P, cfg)
-                    after = before
-                for k in range(unread, first):  # and between the ends motion is read with the energy that lies between theirs
-                    _carry_energy(before + (after - before) * (times[k] - t) / hit, 1e-6 * weight, free, bodies, BL, out[k], P,
-                                  cfg)
-            for i in range(m):
-                if (CI[i, contact_int.PAIR] != limits.MOTOR and Q[CI[i, contact_int.PAIR], pair.KIND] == pair_kind.MANIFOLD
-                    and CI[i, contact_int.MODE] != contact_mode.NONE):
-                    near = True
+            if passes == WANDERS and not given:
+                _give_back(m, t, hit, before, weight, unread, first, island, run)
         spacing = hit if hit < h or spacing > 0.0 else 0.0
         idle = idle + 1 if hit < 1e-10 and (lossy or status[run_status.IMPACTS] == hits) else 0
         t = until if hit == h and until - t - h <= 0.0 else t + hit
         if quiet > 8:  # at rest: another step would change nothing
-            while first < times.shape[0] and times[first] <= t1:
-                for k in range(bodies):
-                    if P[BL[k], body.MOTION] != 0.0:
-                        for c in range(state.COUNT):
-                            out[first, BL[k], c] = S[BL[k], c]
-                first += 1
-            return FINISHED, t1, first, work
+            return FINISHED, t1, _rest_to(t1, first, island, run), work
         if idle > 40 or work > bearable or (m > 0 and _sank(m, S, P, scene, ws)):
             return CROWDED, t, first, work
     return FINISHED, t1, first, work

@@ -42,9 +42,11 @@ from yapa.engine.kernels.dynamics.forces.damping import factor_of_profile
 from yapa.engine.kernels.dynamics.forces.wind import through_air
 from yapa.engine.kernels.geometry.manifold import gap_of_pair
 from yapa.engine.kernels.geometry.narrow_phase import far_apart
-from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
+from yapa.engine.kernels.handles import ISLAND, RUN
+from yapa.engine.kernels.jit import FLAG, REAL, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.layout import (
     body,
+    calm,
     config,
     contact_mode,
     integrator,
@@ -92,9 +94,12 @@ def _accelerate(b, h, from_middle, S, P, cfg):
                 S[b, state.VELOCITY + c] += h * extra[c]
 
 
-@far(WHOLE, REAL, REAL, FLAG, WHOLE, WHOLES1, REALS2, REALS2, REALS2, REALS2, REALS1)
-def _kick(t, h, first, bodies, BL, S, P, IW, KT, cfg):
+@far(WHOLE, REAL, REAL, FLAG, ISLAND, RUN, REALS2, REALS2)
+def _kick(t, h, first, island, run, IW, KT):
     """Forces and damping over ``h`` on the velocities of an island."""
+    S, P, cfg = run.S, run.P, run.cfg
+    BL = island.BL
+    bodies = BL.shape[0]
     if more.ANY:
         cfg[config.NOW] = t
     for k in range(bodies):
@@ -123,11 +128,14 @@ def _restitution(law, approach, cfg):
 
 
 @far(
-    WHOLE, REAL, REAL, WHOLE, FLAG, WHOLE, WHOLES1, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1, REALS2, REALS2,
-    WHOLES2, REALS1, WHOLES1,
+    WHOLE, REAL, REAL, WHOLE, FLAG, ISLAND, RUN,
 )
-def _solve(now, h, n, bouncing, bodies, BL, count, PL, S, P, scene, ws, cw, clog, plog, PS, cfg, status):
+def _solve(now, h, n, bouncing, island, run):
     """Solve the found points by sweeps, and log what came together."""
+    S, P, scene, ws, cw, PS, cfg = run.S, run.P, run.scene, run.ws, run.cw, run.PS, run.cfg
+    status = run.status
+    BL, PL = island.BL, island.PL
+    bodies, count = BL.shape[0], PL.shape[0]
     RC, RB, IW = reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS)
     Q, LW, U = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS), reals(ws, workspace_table.BEFORE)
     for k in range(bodies):
@@ -175,12 +183,11 @@ def _solve(now, h, n, bouncing, bodies, BL, count, PL, S, P, scene, ws, cw, clog
         if not bouncing:
             continue
         if i == first:
-            change_mode(now, p, contact_mode.NONE, 0.0, 0.0, 0.0, S, Q, PS, plog, status)
+            change_mode(now, p, contact_mode.NONE, 0.0, 0.0, 0.0, run, Q)
             continue
         if fast > cfg[config.MIN_IMPACT] and (bounced or PS[p, open_phase.MODE] == contact_mode.NONE):
-            log_point(at, now, fast, n, S, U, RC, RB, clog, status)
-        change_mode(now, p, contact_mode.NONE if bounced else mode, RC[at, point.NX], RC[at, point.NY], RC[at, point.NZ], S, Q, PS,
-                    plog, status)
+            log_point(at, now, fast, n, run, U, RC, RB)
+        change_mode(now, p, contact_mode.NONE if bounced else mode, RC[at, point.NX], RC[at, point.NY], RC[at, point.NZ], run, Q)
         if status[run_status.CODE] == run_code.LOG_FULL:
             return 0
     return 0
@@ -247,9 +254,12 @@ def _move_all(h, bodies, BL, S, P, ws):
     return 0
 
 
-@far(WHOLE, WHOLE, REAL, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, REALS1)
-def _repair(n, h, bodies, BL, S, P, ws, cw, cfg):
+@far(WHOLE, WHOLE, REAL, ISLAND, RUN)
+def _repair(n, h, island, run):
     """Move apart what overlaps by more than is allowed."""
+    S, P, ws, cw, cfg = run.S, run.P, run.ws, run.cw, run.cfg
+    BL = island.BL
+    bodies = BL.shape[0]
     RC, RB, D = reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(ws, workspace_table.DENSE)
     for k in range(bodies):
         for c in range(state.COUNT):
@@ -279,17 +289,20 @@ def _is_at_rest(bodies, BL, S, P, CROWD, cfg):
             for c in range(state.VELOCITY, state.ROTATION):
                 if S[b, c] != 0.0:
                     return False
-        if P[b, body.INV_MASS] > 0.0 and CROWD[0, b] < cfg[config.REST_STEPS]:
+        if P[b, body.INV_MASS] > 0.0 and CROWD[calm.SLOW_STEPS, b] < cfg[config.REST_STEPS]:
             return False
     return True
 
 
 @far(
-    WHOLE, REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1, REALS1,
-    REALS3, REALS2, REALS2, WHOLES2, WHOLES2, REALS1, WHOLES1,
+    WHOLE, REAL, REAL, ISLAND, WHOLE, RUN,
 )
-def stepped_island(t0, dt, bodies, BL, count, PL, first, S, P, scene, ws, cw, times, out, clog, plog, PS, CROWD, cfg, status):
+def stepped_island(t0, dt, island, first, run):
     """Carry an island over a step. Returns the sample reached."""
+    S, P, scene, ws, cw, times, out = run.S, run.P, run.scene, run.ws, run.cw, run.times, run.out
+    CROWD, cfg, status = run.CROWD, run.cfg, run.status
+    BL, PL = island.BL, island.PL
+    bodies, count = BL.shape[0], PL.shape[0]
     RC, RB, IW, CK, CC = (reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS),
                           wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES))
     KT, X, E = reals(scene, scene_table.KEYS), reals(ws, workspace_table.MIDDLE), reals(ws, workspace_table.END)
@@ -316,10 +329,10 @@ def stepped_island(t0, dt, bodies, BL, count, PL, first, S, P, scene, ws, cw, ti
         else:
             n = 0
             if not late:
-                n = find_points(count, PL, touch, h, S, P, scene, ws, RC, RB, IW, CK, CC)
-            _kick(now, half, sub == 0, bodies, BL, S, P, IW, KT, cfg)
+                n = find_points(island, touch, h, run, RC, RB, IW, CK, CC)
+            _kick(now, half, sub == 0, island, run, IW, KT)
             if not late:
-                _solve(now, h, n, True, bodies, BL, count, PL, S, P, scene, ws, cw, clog, plog, PS, cfg, status)
+                _solve(now, h, n, True, island, run)
             for k in range(bodies):
                 b = BL[k]
                 for c in range(state.VELOCITY, state.ROTATION):
@@ -338,8 +351,8 @@ def stepped_island(t0, dt, bodies, BL, count, PL, first, S, P, scene, ws, cw, ti
                 _move_all(s, bodies, BL, S, P, ws)
                 left -= s
                 remember(n, h, RC, RB, CK, CC, count, PL)
-                n = find_points(count, PL, touch, h, S, P, scene, ws, RC, RB, IW, CK, CC)
-                _solve(now + h - left, h, n, True, bodies, BL, count, PL, S, P, scene, ws, cw, clog, plog, PS, cfg, status)
+                n = find_points(island, touch, h, run, RC, RB, IW, CK, CC)
+                _solve(now + h - left, h, n, True, island, run)
                 for k in range(bodies):
                     b = BL[k]
                     for c in range(state.VELOCITY, state.ROTATION):
@@ -349,18 +362,18 @@ def stepped_island(t0, dt, bodies, BL, count, PL, first, S, P, scene, ws, cw, ti
             for i in range(n):
                 RC[i, point.SEPARATION] += left * speed_along(i, 0, RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC, E)
             if verlet:
-                _kick(now + half, half, False, bodies, BL, S, P, IW, KT, cfg)
+                _kick(now + half, half, False, island, run, IW, KT)
                 if not late and n > 0:
-                    _solve(now + h, h, n, False, bodies, BL, count, PL, S, P, scene, ws, cw, clog, plog, PS, cfg, status)
+                    _solve(now + h, h, n, False, island, run)
             for k in range(bodies):
                 if P[BL[k], body.MOTION] == motion_kind.KINEMATIC:
                     lead(BL[k], now + h, S, P, KT)
             if late:
-                n = find_points(count, PL, touch, h, S, P, scene, ws, RC, RB, IW, CK, CC)
-                _solve(now + h, h, n, True, bodies, BL, count, PL, S, P, scene, ws, cw, clog, plog, PS, cfg, status)
+                n = find_points(island, touch, h, run, RC, RB, IW, CK, CC)
+                _solve(now + h, h, n, True, island, run)
             remember(n, h, RC, RB, CK, CC, count, PL)
             if cfg[config.REPAIR] > 0.0 and n > 0:
-                _repair(n, h, bodies, BL, S, P, ws, cw, cfg)
+                _repair(n, h, island, run)
             if status[run_status.CODE] != run_code.OK:
                 return first
         for k in range(bodies):
@@ -371,7 +384,7 @@ def stepped_island(t0, dt, bodies, BL, count, PL, first, S, P, scene, ws, cw, ti
                     v += S[b, state.VELOCITY + c] ** 2
                     w += S[b, state.OMEGA + c] ** 2
                 slow = v <= cfg[config.REST_SPEED] ** 2 and w <= cfg[config.REST_SPIN] ** 2
-                CROWD[0, b] = CROWD[0, b] + 1 if slow else 0
+                CROWD[calm.SLOW_STEPS, b] = CROWD[calm.SLOW_STEPS, b] + 1 if slow else 0
         end = now + h
         while first < times.shape[0] and times[first] <= end + 1e-12:
             sample_between(first, 1.0 - (end - times[first]) / h, bodies, BL, S, P, X, out)

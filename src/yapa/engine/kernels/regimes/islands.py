@@ -3,7 +3,8 @@
 from yapa.engine.kernels.geometry.broad_phase import NEAR, root_of, travel_of
 from yapa.engine.kernels.geometry.manifold import BY_DEPTH, apart, manifold_of
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, frame, shift
-from yapa.engine.kernels.jit import REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far
+from yapa.engine.kernels.handles import RUN
+from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far
 from yapa.engine.kernels.layout import (
     body,
     config,
@@ -24,9 +25,10 @@ HIT_SPEED = 2.2
 """A body may leave an impact with this times the greatest speed around it."""
 
 
-@far(WHOLE, REAL, WHOLE, REALS2, REALS2, WHOLES1, REALS1, WHOLES2, WHOLES2, WHOLES2, WHOLES2, WHOLES2, REALS2)
-def find_islands(h, n, S, P, scene, cfg, BI, IB, IE, PB, CLOSE, U):
+@far(WHOLE, REAL, WHOLE, RUN, WHOLES2, WHOLES2, WHOLES2, WHOLES2, WHOLES2, REALS2)
+def find_islands(h, n, run, BI, IB, IE, PB, CLOSE, U):
     """Bodies and pairs of every island, laid out one after the other. Returns the number of islands."""
+    S, P, scene, cfg = run.S, run.P, run.scene, run.cfg
     geo, Q = scene, wholes(scene, scene_table.PAIRS)
     nb, near = P.shape[0], max(NEAR, cfg[config.TOUCH])
     parent, island, bstart, pstart, mark = (BI[sweep.PARENT], BI[sweep.ISLAND], BI[sweep.BODY_START], BI[sweep.PAIR_START],

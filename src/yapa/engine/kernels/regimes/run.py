@@ -12,7 +12,8 @@ from yapa.engine.kernels.dynamics.forces import gravity, more
 from yapa.engine.kernels.geometry.broad_phase import carry_over, find_pairs
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, watch_side
 from yapa.engine.kernels.geometry.time_of_impact import fastest
-from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
+from yapa.engine.kernels.handles import ISLAND, RUN, Island, Run
+from yapa.engine.kernels.jit import FLAG, REAL, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.layout import (
     body,
     call_table,
@@ -57,8 +58,11 @@ solved; and the share of it that every outer step forgets."""
 
 
 @kernel
-def _pieces(dt, left, bodies, BL, count, PL, S, P, scene, cfg):
+def _pieces(dt, left, island, run):
     """In how many pieces, of those left, a crowd is carried so that nothing passes half of what is thinnest in one; the travel."""
+    S, P, scene, cfg = run.S, run.P, run.scene, run.cfg
+    PL = island.PL
+    count = PL.shape[0]
     geo, Q = scene, wholes(scene, scene_table.PAIRS)
     most, way = 1.0, 0.0
     for k in range(count):
@@ -77,8 +81,10 @@ def _pieces(dt, left, bodies, BL, count, PL, S, P, scene, cfg):
 
 
 @kernel
-def _sleeps(bodies, BL, count, PL, P, CROWD):
+def _sleeps(island, P, CROWD):
     """Whether an island has come to a fixed point and nothing has joined or left it since: another step would change nothing."""
+    BL, PL = island.BL, island.PL
+    bodies, count = BL.shape[0], PL.shape[0]
     if more.ANY:
         return False
     mark = bodies
@@ -89,9 +95,9 @@ def _sleeps(bodies, BL, count, PL, P, CROWD):
         b = BL[k]
         if P[b, body.MOTION] >= motion_kind.KINEMATIC:
             return False
-        if CROWD[2, b] != mark:
-            CROWD[2, b], CROWD[1, b] = mark, 0
-        still = still and CROWD[1, b] >= QUIET_STEPS
+        if CROWD[calm.ISLAND, b] != mark:
+            CROWD[calm.ISLAND, b], CROWD[calm.REST_STEPS, b] = mark, 0
+        still = still and CROWD[calm.REST_STEPS, b] >= QUIET_STEPS
     return still
 
 
@@ -105,7 +111,7 @@ def _watch_rest(bodies, BL, S, U, CROWD):
             still = still and abs(S[b, c] - U[b, c]) <= limits.NO_CREEP
         for c in range(state.VELOCITY, state.ROTATION):
             still = still and abs(S[b, c]) <= limits.NO_SPEED
-        CROWD[1, b] = CROWD[1, b] + 1 if still else 0
+        CROWD[calm.REST_STEPS, b] = CROWD[calm.REST_STEPS, b] + 1 if still else 0
 
 
 @kernel
@@ -114,7 +120,7 @@ def _heat_of(bodies, BL, P, CROWD):
     heat = 0
     for k in range(bodies):
         if P[BL[k], body.INV_MASS] > 0.0:
-            heat = max(heat, CROWD[3, BL[k]])
+            heat = max(heat, CROWD[calm.WORK, BL[k]])
     return heat
 
 
@@ -138,82 +144,106 @@ def _only_settles(kinetic, bodies, BL, P, cfg):
     return kinetic <= SETTLES * weight
 
 
-@far(
-    (REAL, WHOLE), REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1, REALS1,
-    REALS3, REALS2, REALS2, WHOLES2, WHOLES2, REALS1, WHOLES1, WHOLES1,
-)
-def _carry_island(t0, t1, bodies, BL, count, PL, first, S, P, scene, ws, cw, times, out, clog, plog, PS, CROWD, cfg, status,
-                  cancel):
-    """One island over an outer step."""
-    if cfg[config.STEPPED] != 0.0:
-        first = stepped_island(t0, t1 - t0, bodies, BL, count, PL, first, S, P, scene, ws, cw, times, out, clog, plog, PS, CROWD,
-                               cfg, status)
-        return t1, first
-    t = t0
-    dynamic = 0
-    for k in range(bodies):
-        if P[BL[k], body.INV_MASS] > 0.0:
-            dynamic += 1
-    budget, substeps, bearable, spent, heat = 6000, 1000000, NO_LIMIT, 0, 0
+@kernel
+def _is_soft(island, run):
+    """Whether an island is carried by soft contact for now."""
+    if run.cfg[config.ALL_SOFT] != 0.0:
+        return True
+    for k in range(island.BL.shape[0]):
+        b = island.BL[k]
+        if run.P[b, body.INV_MASS] > 0.0 and run.CROWD[calm.SOFT_STEPS, b] > 0:
+            return True
+    return False
+
+
+@kernel
+def _limits(dt, heat, dynamic, island, run):
+    """How many impacts and substeps in an outer step, and how much work, an island may take to be carried event by event."""
+    count = island.PL.shape[0]
+    budget, substeps, bearable = 6000, 1000000, NO_LIMIT
     if dynamic > 2:
-        heat = _heat_of(bodies, BL, P, CROWD)
         bearable = WORK // dynamic - heat
         budget, substeps = max(64, 8 * count), 24 + 4000 // (dynamic * dynamic)
     if dynamic > 4:  # many: handed over soon, unless what is fast here could pass what is thin in a crowd
-        pieces, _ = _pieces(min(t1 - t0, CROWD_STEP), MOST_PIECES, bodies, BL, count, PL, S, P, scene, cfg)
+        pieces, _ = _pieces(min(dt, CROWD_STEP), MOST_PIECES, island, run)
         if pieces < MOST_PIECES:
             budget, substeps = 4 + dynamic, 24
-    if dynamic > 2 and _all_round(count, PL,
-                                  wholes(scene, scene_table.PAIRS)):  # balls: impacts cost next to nothing, and a break is a swarm
+    if dynamic > 2 and _all_round(count, island.PL, wholes(run.scene, scene_table.PAIRS)):
+        # balls: impacts cost next to nothing, and a break is a swarm
         budget, substeps, bearable = ROUND * budget, ROUND * substeps, ROUND * WORK // dynamic - heat
-    while t < t1:
-        crowded = cfg[config.ALL_SOFT] != 0.0
-        for k in range(bodies):
-            if P[BL[k], body.INV_MASS] > 0.0 and CROWD[0, BL[k]] > 0:
-                crowded = True
-        if not crowded:
-            what, t, first, work = exact_island(t, t1, bodies, BL, count, PL, budget, substeps, bearable - spent, first, S, P,
-                                                scene, ws, cw, times, out, clog, plog, PS, cfg, status, cancel)
-            spent += work
-            if status[run_status.CODE] != run_code.OK:
-                return t, first
-            if what == CROWDED:
-                status[run_status.HANDOVERS] += 1
-                if cfg[config.SOFT_AT] < 0.0:
-                    cfg[config.SOFT_AT] = t
-                for k in range(bodies):
-                    CROWD[0, BL[k]] = STAYS
-                    CROWD[4, BL[k]] = 1
-            continue
-        if cancel[0] != 0:
-            status[run_status.CODE] = run_code.CANCELLED
+    return budget, substeps, bearable
+
+
+@kernel
+def _hand_over(t, island, run):
+    """An island goes on by soft contact."""
+    run.status[run_status.HANDOVERS] += 1
+    if run.cfg[config.SOFT_AT] < 0.0:
+        run.cfg[config.SOFT_AT] = t
+    for k in range(island.BL.shape[0]):
+        run.CROWD[calm.SOFT_STEPS, island.BL[k]] = STAYS
+        run.CROWD[calm.HANDED_OVER, island.BL[k]] = 1
+
+
+@far((REAL, WHOLE), REAL, REAL, ISLAND, WHOLE, RUN)
+def _soft_step(t, t1, island, first, run):
+    """An island over a step of soft contact, in pieces short enough for what is fast in it. Returns the time and the sample."""
+    S, P, cfg, status, BL = run.S, run.P, run.cfg, run.status, island.BL
+    bodies, E = BL.shape[0], reals(run.ws, workspace_table.END)
+    end = t1 if t1 - t < 1.000001 * CROWD_STEP else t + CROWD_STEP  # never a sliver of a step
+    pressed, left = 0, MOST_PIECES
+    before, kinetic = island_energy(bodies, BL, S, P, cfg)
+    if not _only_settles(kinetic, bodies, BL, P, cfg):
+        cfg[config.SOFT_ENERGY] = max(cfg[config.SOFT_ENERGY], kinetic)
+    while left > 0:  # looked at anew after every piece: what is squeezed out may leave far faster than it was
+        pieces, way = _pieces(end - t, left, island, run)
+        done, margin = MOST_PIECES - left, SPECULATIVE + min(1.2 * way / pieces, 0.02)
+        parts = int(cfg[config.SUBSTEPS]) if done + pieces == 1 else max(2, int(cfg[config.SUBSTEPS]) // (done + pieces))
+        soft = CROWD_STEP / parts if done + pieces == 1 else 0.0
+        first, touch = crowd_piece(t, (end - t) / pieces, parts, soft, margin, island, run, first)
+        pressed = max(pressed, touch)
+        if status[run_status.CODE] != run_code.OK:
             return t, first
-        end = t1 if t1 - t < 1.000001 * CROWD_STEP else t + CROWD_STEP  # never a sliver of a step
-        pressed, left = 0, MOST_PIECES
-        before, kinetic = island_energy(bodies, BL, S, P, cfg)
-        if not _only_settles(kinetic, bodies, BL, P, cfg):
-            cfg[config.SOFT_ENERGY] = max(cfg[config.SOFT_ENERGY], kinetic)
-        while left > 0:  # looked at anew after every piece: what is squeezed out may leave far faster than it was
-            pieces, way = _pieces(end - t, left, bodies, BL, count, PL, S, P, scene, cfg)
-            done, margin = MOST_PIECES - left, SPECULATIVE + min(1.2 * way / pieces, 0.02)
-            parts = int(cfg[config.SUBSTEPS]) if done + pieces == 1 else max(2, int(cfg[config.SUBSTEPS]) // (done + pieces))
-            soft = CROWD_STEP / parts if done + pieces == 1 else 0.0
-            first, touch = crowd_piece(t, (end - t) / pieces, parts, soft, margin, bodies, BL, count, PL, S, P, scene, ws, cw,
-                                       times, first, out, clog, plog, PS, cfg, status)
-            pressed = max(pressed, touch)
-            if status[run_status.CODE] != run_code.OK:
-                return t, first
-            t = end if pieces == 1 else t + (end - t) / pieces
-            left = 0 if pieces == 1 else left - 1
-        status[run_status.SOFT_STEPS] += 1
-        after, _ = island_energy(bodies, BL, S, P, cfg)
-        cfg[config.SOFT_CHANGE] += after - before
-        for k in range(bodies):
-            CROWD[0, BL[k]] = STAYS if pressed > 0 else CROWD[0, BL[k]] - 1
-            for c in range(state.ROTATION):
-                reals(ws, workspace_table.END)[BL[k], c] = S[BL[k], c]
+        t = end if pieces == 1 else t + (end - t) / pieces
+        left = 0 if pieces == 1 else left - 1
+    status[run_status.SOFT_STEPS] += 1
+    after, _ = island_energy(bodies, BL, S, P, cfg)
+    cfg[config.SOFT_CHANGE] += after - before
     for k in range(bodies):
-        CROWD[3, BL[k]] = heat - heat // COOLS + spent
+        run.CROWD[calm.SOFT_STEPS, BL[k]] = STAYS if pressed > 0 else run.CROWD[calm.SOFT_STEPS, BL[k]] - 1
+        for c in range(state.ROTATION):
+            E[BL[k], c] = S[BL[k], c]
+    return t, first
+
+
+@far((REAL, WHOLE), REAL, REAL, ISLAND, WHOLE, RUN)
+def _carry_island(t, t1, island, first, run):
+    """One island over an outer step, in the regime of its profile. Returns the time and the sample reached."""
+    P, BL, status = run.P, island.BL, run.status
+    if run.cfg[config.STEPPED] != 0.0:
+        return t1, stepped_island(t, t1 - t, island, first, run)
+    dynamic = 0
+    for k in range(BL.shape[0]):
+        if P[BL[k], body.INV_MASS] > 0.0:
+            dynamic += 1
+    heat = _heat_of(BL.shape[0], BL, P, run.CROWD) if dynamic > 2 else 0
+    budget, substeps, bearable = _limits(t1 - t, heat, dynamic, island, run)
+    spent = 0
+    while t < t1:
+        if _is_soft(island, run):
+            if run.cancel[0] != 0:
+                status[run_status.CODE] = run_code.CANCELLED
+                return t, first
+            t, first = _soft_step(t, t1, island, first, run)
+        else:
+            what, t, first, work = exact_island(t, t1, island, budget, substeps, bearable - spent, first, run)
+            spent += work
+            if what == CROWDED and status[run_status.CODE] == run_code.OK:
+                _hand_over(t, island, run)
+        if status[run_status.CODE] != run_code.OK:
+            return t, first
+    for k in range(BL.shape[0]):
+        run.CROWD[calm.WORK, BL[k]] = heat - heat // COOLS + spent
     return t1, first
 
 
@@ -232,62 +262,192 @@ def _is_finite(b, rows, out):
 
 
 @kernel
-def _run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cfg, status, cancel):
-    """Run the whole motion.
-
-    ``S`` states (changed), ``P`` properties, ``scene`` the table of shapes, pairs, laws and keys, ``times`` rising sample
-    times, ``out[T, n, 16]`` samples, ``clog``/``plog`` logs, ``cfg`` settings, ``status`` codes and counts, ``cancel[0]``
-    polled in every step; the rest is workspace from the host.
-    """
-    QO, QL, PS, PL, CL, CD = (
-        wholes(bw, run_table.NEW_DUOS), wholes(bw, run_table.OLD_PAIRS), wholes(bw, run_table.PHASES),
-        wholes(bw, run_table.OLD_PHASES), wholes(bw, run_table.OLD_PAIR_CACHES), reals(bw, run_table.OLD_POINT_CACHES))
-    BX, BI, TI, IB, IE, PB, NEAR, CROWD = (
-        reals(bw, run_table.BOXES), wholes(bw, run_table.SWEEP), wholes(bw, run_table.FOUND_DUOS),
-        wholes(bw, run_table.ISLAND_BODIES), wholes(bw, run_table.ISLAND_ENDS), wholes(bw, run_table.ISLAND_PAIRS),
-        wholes(bw, run_table.NEAR), wholes(bw, run_table.CALM))
-    CK, CC, BEFORE = wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES), reals(bw, run_table.BEFORE)
-    geo, Q, KT = scene, wholes(scene, scene_table.PAIRS), reals(scene, scene_table.KEYS)
-    nb = S.shape[0]
-    t, end = 0.0, cfg[config.END]
+def _begin(run, bw):
+    """Clear what an earlier run left. Returns how many bodies forces move, and whether any follows its path."""
+    S, P, ws, cfg = run.S, run.P, run.ws, run.cfg
+    D, BI = reals(ws, workspace_table.DENSE), wholes(bw, run_table.SWEEP)
     for c in range(config.SOFT_AT, config.COUNT):
         cfg[c] = 0.0
     cfg[config.SOFT_AT] = -1.0
     movers, driven = 0, False
-    for b in range(nb):
+    for b in range(S.shape[0]):
         if P[b, body.MOTION] == motion_kind.KINEMATIC:
             driven = True
-            lead(b, 0.0, S, P, KT)
+            lead(b, 0.0, S, P, reals(run.scene, scene_table.KEYS))
         if P[b, body.INV_MASS] > 0.0:
             movers += 1
         for k in range(calm.COUNT):
-            CROWD[k, b] = 0
+            run.CROWD[k, b] = 0
         for c in range(dense.COUNT):
-            reals(ws, workspace_table.DENSE)[b, c] = 0.0
-    for s in range(wholes(geo, scene_table.SHAPES_INT).shape[0]):
-        BI[0, s] = s
-    n = find_pairs(1e6 if not sweeping else min(cfg[config.OUTER], end), surfaces, S, P, geo, cfg, Q, QO, BX, BI, TI)
+            D[b, c] = 0.0
+    for s in range(wholes(run.scene, scene_table.SHAPES_INT).shape[0]):
+        BI[sweep.ORDER, s] = s
+    return movers, driven
+
+
+@kernel
+def _find(h, surfaces, run, bw):
+    """The pairs that may meet within ``h``. Returns how many; -1 where there is no room, which is reported."""
+    n = find_pairs(h, surfaces, run.S, run.P, run.scene, run.cfg, wholes(run.scene, scene_table.PAIRS),
+                   wholes(bw, run_table.NEW_DUOS), reals(bw, run_table.BOXES), wholes(bw, run_table.SWEEP),
+                   wholes(bw, run_table.FOUND_DUOS))
     if n < 0:
-        status[run_status.CODE] = run_code.PAIRS_FULL
-        return
+        run.status[run_status.CODE] = run_code.PAIRS_FULL
+    return n
+
+
+@kernel
+def _first_pairs(h, surfaces, run, bw):
+    """The pairs at the start: nothing is remembered of them, and no two bodies overlap. Returns how many."""
+    S, PS, CK = run.S, run.PS, wholes(run.cw, soft_table.PAIR_CACHES)
+    n = _find(h, surfaces, run, bw)
     for p in range(n):
         PS[p, open_phase.MODE], PS[p, open_phase.ROW], CK[p, pair_cache.POINTS], CK[p, pair_cache.WHOLE_FOR] = 0, 0, 0, 0
-        watch_side(p, S, scene, Q)
-    if cfg[config.STEPPED] == 0.0:
-        cfg[config.OVERLAP] = part_at_start(n, S, P, scene, ws)
-    for b in range(nb):
-        for c in range(state.COUNT):
-            reals(ws, workspace_table.MIDDLE)[b, c], reals(ws, workspace_table.END)[b, c] = S[b, c], S[b, c]
-    k = 0
-    while k < times.shape[0] and times[k] <= 0.0:
-        for b in range(nb):
+        watch_side(p, S, run.scene, wholes(run.scene, scene_table.PAIRS))
+    if n >= 0 and run.cfg[config.STEPPED] == 0.0:
+        run.cfg[config.OVERLAP] = part_at_start(n, S, run.P, run.scene, run.ws)
+    return n
+
+
+@kernel
+def _pairs_again(t, h, old, surfaces, run, bw):
+    """The pairs for the next outer step; what was known of the ``old`` ones goes over. Returns how many."""
+    Q, QL = wholes(run.scene, scene_table.PAIRS), wholes(bw, run_table.OLD_PAIRS)
+    PS, PL = run.PS, wholes(bw, run_table.OLD_PHASES)
+    CK, CL = wholes(run.cw, soft_table.PAIR_CACHES), wholes(bw, run_table.OLD_PAIR_CACHES)
+    CC, CD = reals(run.cw, soft_table.POINT_CACHES), reals(bw, run_table.OLD_POINT_CACHES)
+    for p in range(old):
+        for c in range(pair.COUNT):
+            QL[p, c] = Q[p, c]
+        PL[p, open_phase.MODE], PL[p, open_phase.ROW] = PS[p, open_phase.MODE], PS[p, open_phase.ROW]
+        CL[p, pair_cache.POINTS], CL[p, pair_cache.WHOLE_FOR] = CK[p, pair_cache.POINTS], CK[p, pair_cache.WHOLE_FOR]
+        for i in range(CK[p, pair_cache.POINTS]):
+            for c in range(CC.shape[1]):
+                CD[limits.SLOTS * p + i, c] = CC[limits.SLOTS * p + i, c]
+    n = _find(h, surfaces, run, bw)
+    if n < 0:
+        return n
+    for p in range(n):
+        Q[p, pair.SIDE] = 0
+    carry_over(t, n, old, run.S, Q, QL, PS, PL, CK, CL, CC, CD, run.plog)
+    for p in range(n):
+        watch_side(p, run.S, run.scene, Q)
+    return n
+
+
+@kernel
+def _one_island(n, run, bw):
+    """All that moves as one island."""
+    P, BI = run.P, wholes(bw, run_table.SWEEP)
+    IB, IE, PB = wholes(bw, run_table.ISLAND_BODIES), wholes(bw, run_table.ISLAND_ENDS), wholes(bw, run_table.ISLAND_PAIRS)
+    IE[0, island_end.BODIES], IE[0, island_end.PAIRS] = 0, n
+    for b in range(P.shape[0]):
+        if P[b, body.INV_MASS] > 0.0 or P[b, body.MOTION] == motion_kind.KINEMATIC:
+            IB[0, IE[0, island_end.BODIES]] = b
+            IE[0, island_end.BODIES] += 1
+    for p in range(n):
+        PB[0, p] = p
+    BI[sweep.BODY_START, 0], BI[sweep.PAIR_START, 0] = 0, 0
+
+
+@kernel
+def _write(first, last, BL, run):
+    """Bodies as they stand into samples ``first`` to ``last`` - 1."""
+    S, out = run.S, run.out
+    for m in range(first, last):
+        for j in range(BL.shape[0]):
             for c in range(state.COUNT):
-                out[k, b, c] = S[b, c]
+                out[m, BL[j], c] = S[BL[j], c]
+
+
+@kernel
+def _carry_all(t, until, first, last, count, run, bw):
+    """Every island over an outer step, and its samples. Returns whether all went well; what did not is reported."""
+    S, P, cfg, status, CROWD = run.S, run.P, run.cfg, run.status, run.CROWD
+    BI, BEFORE = wholes(bw, run_table.SWEEP), reals(bw, run_table.BEFORE)
+    IB, IE, PB = wholes(bw, run_table.ISLAND_BODIES), wholes(bw, run_table.ISLAND_ENDS), wholes(bw, run_table.ISLAND_PAIRS)
+    for k in range(count):
+        BL = IB[0, BI[sweep.BODY_START, k] : IE[k, island_end.BODIES]]
+        island = Island(BL, PB[0, BI[sweep.PAIR_START, k] : IE[k, island_end.PAIRS]])
+        if cfg[config.STEPPED] == 0.0 and _sleeps(island, P, CROWD):
+            _write(first, last, BL, run)
+            continue
+        for j in range(BL.shape[0]):
+            for c in range(state.ROTATION):
+                BEFORE[BL[j], c] = S[BL[j], c]
+        _, at = _carry_island(t, until, island, first, run)
+        if status[run_status.CODE] != run_code.OK:
+            status[run_status.BODY] = BL[0]
+            if count == 1:
+                status[run_status.SAMPLES] = at
+            return False
+        _write(at, last, BL, run)
+        _watch_rest(BL.shape[0], BL, S, BEFORE, CROWD)
+        for j in range(BL.shape[0]):
+            b = BL[j]
+            if not (abs(S[b, state.X]) < 1e15 and abs(S[b, state.Y]) < 1e15 and abs(S[b, state.Z]) < 1e15):
+                status[run_status.CODE] = run_code.NOT_FINITE
+                status[run_status.BODY] = b
+                return False
+    return True
+
+
+@kernel
+def _lead_all(until, first, last, run):
+    """What follows its path, at the samples and to the end of an outer step."""
+    S, P, KT = run.S, run.P, reals(run.scene, scene_table.KEYS)
+    for b in range(S.shape[0]):
+        if P[b, body.MOTION] == motion_kind.KINEMATIC:
+            for m in range(first, last):
+                lead(b, run.times[m], S, P, KT)
+                for c in range(state.COUNT):
+                    run.out[m, b, c] = S[b, c]
+            lead(b, until, S, P, KT)
+
+
+@kernel
+def _write_all(first, until, run):
+    """All bodies as they stand into the samples from ``first`` on that come up to a time. Returns the next one."""
+    S, k = run.S, first
+    while k < run.times.shape[0] and run.times[k] <= until:
+        for b in range(S.shape[0]):
+            for c in range(state.COUNT):
+                run.out[k, b, c] = S[b, c]
         k += 1
+    return k
+
+
+@kernel
+def _finish(n, end, run):
+    """Close what is open, write what is left, and look whether all of it are numbers."""
+    S, P, Q, status = run.S, run.P, wholes(run.scene, scene_table.PAIRS), run.status
+    status[run_status.PAIRS] = n
+    for p in range(n):
+        close_phase(end, p, Q[p, pair.BODY_A], Q[p, pair.BODY_B], S, run.PS, run.plog)
+    k = _write_all(status[run_status.SAMPLES], 1e300, run)
     status[run_status.SAMPLES] = k
+    for b in range(S.shape[0]):
+        if P[b, body.INV_MASS] > 0.0 and not _is_finite(b, k, run.out):
+            status[run_status.CODE], status[run_status.BODY] = run_code.NOT_FINITE, b
+            return
+
+
+@kernel
+def _run(run, bw, surfaces, sweeping):
+    """Run the whole motion: outer steps of pairs and islands, or one for a lone body."""
+    S, cfg, status, times, BI = run.S, run.cfg, run.status, run.times, wholes(bw, run_table.SWEEP)
+    t, end = 0.0, cfg[config.END]
+    movers, driven = _begin(run, bw)
+    n = _first_pairs(1e6 if not sweeping else min(cfg[config.OUTER], end), surfaces, run, bw)
+    if n < 0:
+        return
+    for b in range(S.shape[0]):
+        for c in range(state.COUNT):
+            reals(run.ws, workspace_table.MIDDLE)[b, c], reals(run.ws, workspace_table.END)[b, c] = S[b, c], S[b, c]
+    status[run_status.SAMPLES] = _write_all(0, 0.0, run)
     alone = movers == 1 and not sweeping and cfg[config.STEPPED] == 0.0
     while t < end:
-        if cancel[0] != 0:
+        if run.cancel[0] != 0:
             status[run_status.CODE] = run_code.CANCELLED
             return
         h = end - t if alone else min(cfg[config.OUTER], end - t)
@@ -295,105 +455,38 @@ def _run(S, P, scene, surfaces, sweeping, ws, cw, bw, times, out, clog, plog, cf
             h = end - t
         until = end if h == end - t else t + h
         if sweeping and t > 0.0:
-            for p in range(n):
-                for c in range(pair.COUNT):
-                    QL[p, c] = Q[p, c]
-                PL[p, open_phase.MODE], PL[p, open_phase.ROW] = PS[p, open_phase.MODE], PS[p, open_phase.ROW]
-                CL[p, pair_cache.POINTS], CL[p, pair_cache.WHOLE_FOR] = CK[p, pair_cache.POINTS], CK[p, pair_cache.WHOLE_FOR]
-                for i in range(CK[p, pair_cache.POINTS]):
-                    for c in range(CC.shape[1]):
-                        CD[limits.SLOTS * p + i, c] = CC[limits.SLOTS * p + i, c]
-            old = n
-            n = find_pairs(h, surfaces, S, P, geo, cfg, Q, QO, BX, BI, TI)
+            n = _pairs_again(t, h, n, surfaces, run, bw)
             if n < 0:
-                status[run_status.CODE] = run_code.PAIRS_FULL
                 return
-            for p in range(n):
-                Q[p, pair.SIDE] = 0
-            carry_over(t, n, old, S, Q, QL, PS, PL, CK, CL, CC, CD, plog)
-            for p in range(n):
-                watch_side(p, S, scene, Q)
-        first = status[run_status.SAMPLES]
         if alone:
             count = 1
-            IE[0, island_end.BODIES], IE[0, island_end.PAIRS] = 0, n
-            for b in range(nb):
-                if P[b, body.INV_MASS] > 0.0 or P[b, body.MOTION] == motion_kind.KINEMATIC:
-                    IB[0, IE[0, island_end.BODIES]] = b
-                    IE[0, island_end.BODIES] += 1
-            for p in range(n):
-                PB[0, p] = p
-            BI[sweep.BODY_START, 0], BI[sweep.PAIR_START, 0] = 0, 0
+            _one_island(n, run, bw)
         else:
-            count = find_islands(h, n, S, P, scene, cfg, BI, IB, IE, PB, NEAR, reals(ws, workspace_table.BEFORE))
+            count = find_islands(h, n, run, BI, wholes(bw, run_table.ISLAND_BODIES), wholes(bw, run_table.ISLAND_ENDS),
+                                 wholes(bw, run_table.ISLAND_PAIRS), wholes(bw, run_table.NEAR),
+                                 reals(run.ws, workspace_table.BEFORE))
+        first = status[run_status.SAMPLES]
         last = first
         while last < times.shape[0] and times[last] <= until:
             last += 1
-        for k in range(count):
-            b0, p0 = BI[sweep.BODY_START, k], BI[sweep.PAIR_START, k]
-            bodies, pairs = IE[k, island_end.BODIES] - b0, IE[k, island_end.PAIRS] - p0
-            sleeping = (cfg[config.STEPPED] == 0.0
-                        and _sleeps(bodies, IB[0, b0 : b0 + bodies], pairs, PB[0, p0 : p0 + pairs], P, CROWD))
-            if sleeping:
-                for m in range(first, last):
-                    for j in range(bodies):
-                        for c in range(state.COUNT):
-                            out[m, IB[0, b0 + j], c] = S[IB[0, b0 + j], c]
-                continue
-            for j in range(bodies):
-                for c in range(state.ROTATION):
-                    BEFORE[IB[0, b0 + j], c] = S[IB[0, b0 + j], c]
-            reached, at = _carry_island(t, until, bodies, IB[0, b0 : b0 + bodies], pairs, PB[0, p0 : p0 + pairs], first, S, P,
-                                        scene, ws, cw, times, out, clog, plog, PS, CROWD, cfg, status, cancel)
-            if status[run_status.CODE] != run_code.OK:
-                status[run_status.BODY] = IB[0, b0]
-                if count == 1:
-                    status[run_status.SAMPLES] = at
-                return
-            for m in range(at, last):
-                for j in range(bodies):
-                    for c in range(state.COUNT):
-                        out[m, IB[0, b0 + j], c] = S[IB[0, b0 + j], c]
-            _watch_rest(bodies, IB[0, b0 : b0 + bodies], S, BEFORE, CROWD)
-            for j in range(bodies):
-                b = IB[0, b0 + j]
-                if not (abs(S[b, state.X]) < 1e15 and abs(S[b, state.Y]) < 1e15 and abs(S[b, state.Z]) < 1e15):
-                    status[run_status.CODE] = run_code.NOT_FINITE
-                    status[run_status.BODY] = b
-                    return
+        if not _carry_all(t, until, first, last, count, run, bw):
+            return
         if driven:
-            for b in range(nb):
-                if P[b, body.MOTION] == motion_kind.KINEMATIC:
-                    for m in range(first, last):
-                        lead(b, times[m], S, P, KT)
-                        for c in range(state.COUNT):
-                            out[m, b, c] = S[b, c]
-                    lead(b, until, S, P, KT)
+            _lead_all(until, first, last, run)
         status[run_status.SAMPLES] = last
         t = until
-    status[run_status.PAIRS] = n
-    for p in range(n):
-        close_phase(end, p, Q[p, pair.BODY_A], Q[p, pair.BODY_B], S, PS, plog)
-    k = status[run_status.SAMPLES]
-    while k < times.shape[0]:
-        for b in range(nb):
-            for c in range(state.COUNT):
-                out[k, b, c] = S[b, c]
-        k += 1
-    status[run_status.SAMPLES] = k
-    for b in range(nb):
-        if P[b, body.INV_MASS] > 0.0 and not _is_finite(b, k, out):
-            status[run_status.CODE], status[run_status.BODY] = run_code.NOT_FINITE, b
-            return
+    _finish(n, end, run)
 
 
 @far(WHOLE, WHOLES1, WHOLE, FLAG)
 def run(call, surfaces, sweeping):
     """Run what the table of a call points at: handing over a dozen arrays one by one takes as long as a short run."""
-    _run(reals(call, call_table.STATES), reals(call, call_table.BODIES), wholes(call, call_table.SCENE)[0], surfaces, sweeping,
-         wholes(call, call_table.WORKSPACE)[0], wholes(call, call_table.SOFT)[0], wholes(call, call_table.WHOLE_RUN)[0],
-         reals(call, call_table.TIMES)[0],
-         states(call, call_table.OUT), reals(call, call_table.CONTACT_LOG), reals(call, call_table.PHASE_LOG),
-         reals(call, call_table.CONFIG)[0],
-         wholes(call, call_table.STATUS)[0], wholes(call, call_table.CANCEL)[0])
+    bw = wholes(call, call_table.WHOLE_RUN)[0]
+    whole = Run(
+        reals(call, call_table.STATES), reals(call, call_table.BODIES), wholes(call, call_table.SCENE)[0],
+        wholes(call, call_table.WORKSPACE)[0], wholes(call, call_table.SOFT)[0], reals(call, call_table.TIMES)[0],
+        states(call, call_table.OUT), reals(call, call_table.CONTACT_LOG), reals(call, call_table.PHASE_LOG),
+        wholes(bw, run_table.PHASES), wholes(bw, run_table.CALM), reals(call, call_table.CONFIG)[0],
+        wholes(call, call_table.STATUS)[0], wholes(call, call_table.CANCEL)[0])
+    _run(whole, bw, surfaces, sweeping)
     return 0

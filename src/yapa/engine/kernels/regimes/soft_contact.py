@@ -40,7 +40,8 @@ from yapa.engine.kernels.dynamics.energy import island_energy, take_energy, unlo
 from yapa.engine.kernels.dynamics.flight import lead
 from yapa.engine.kernels.dynamics.forces import drag, gravity, more
 from yapa.engine.kernels.dynamics.forces.damping import decay_factors
-from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, REALS3, WHOLE, WHOLES1, WHOLES2, far, kernel
+from yapa.engine.kernels.handles import ISLAND, RUN
+from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     body,
     config,
@@ -71,8 +72,11 @@ SPECULATIVE = 1e-3
 """m: points this near are held from closing in."""
 
 
-@far(WHOLE, REAL, REAL, WHOLE, WHOLES1, REALS2, REALS2, REALS2, REALS1, REALS2)
-def _forces(h, t, bodies, BL, S, P, KT, cfg, IW):
+@far(WHOLE, REAL, REAL, ISLAND, RUN, REALS2, REALS2)
+def _forces(h, t, island, run, KT, IW):
+    S, P, cfg = run.S, run.P, run.cfg
+    BL = island.BL
+    bodies = BL.shape[0]
     for k in range(bodies):
         b = BL[k]
         if P[b, body.INV_MASS] == 0.0:
@@ -101,11 +105,12 @@ def _forces(h, t, bodies, BL, S, P, KT, cfg, IW):
     return 0
 
 
-@far(WHOLE, WHOLE, REAL, REAL, REALS2, WHOLES2, REALS2, REALS2, WHOLES1, REALS2, REALS1)
-def _substep(n, h, soft, RC, RB, S, P, scene, IW, cfg):
+@far(WHOLE, WHOLE, REAL, REAL, REALS2, WHOLES2, RUN, REALS2)
+def _substep(n, h, soft, RC, RB, run, IW):
     """The biased pass of a substep, from forces that have acted to velocities that places move with.
 
     Contacts are as stiff as suits substeps of length ``soft``: a shorter one that were stiffer would lift what has sagged."""
+    S, P, scene = run.S, run.P, run.scene
     LW, Q = reals(scene, scene_table.MATERIALS), wholes(scene, scene_table.PAIRS)
     omega = 2.0 * pi * 0.125 / soft
     c = h * omega * (2.0 * DAMPING_RATIO + h * omega)
@@ -164,11 +169,13 @@ def _bounce(n, RC, RB, S, P, scene, cfg):
 
 
 @far(
-    WHOLE, REAL, WHOLE, WHOLE, WHOLES1, REALS2, REALS2, REALS2, WHOLES1, REALS2, WHOLES2, REALS2, REALS2, WHOLES2,
-    REALS1, WHOLES1,
+    WHOLE, REAL, WHOLE, ISLAND, RUN, REALS2, REALS2, WHOLES2,
 )
-def _tell(now, n, count, PL, S, U, P, scene, RC, RB, clog, plog, PS, cfg, status):
+def _tell(now, n, island, run, U, RC, RB):
     """Write the contact and phase logs of a piece. Returns the number of pressed points."""
+    scene, cfg, status = run.scene, run.cfg, run.status
+    PL = island.PL
+    count = PL.shape[0]
     Q = wholes(scene, scene_table.PAIRS)
     pressed = 0
     i = 0
@@ -185,10 +192,10 @@ def _tell(now, n, count, PL, S, U, P, scene, RC, RB, clog, plog, PS, cfg, status
                     best, at = RC[i, point.APPROACH], i
             i += 1
         if best < -cfg[config.MIN_IMPACT]:
-            log_point(at, now, -best, n, S, U, RC, RB, clog, status)
+            log_point(at, now, -best, n, run, U, RC, RB)
             if status[run_status.CODE] == run_code.LOG_FULL:
                 return pressed
-        change_mode(now, p, mode, RC[at, point.NX], RC[at, point.NY], RC[at, point.NZ], S, Q, PS, plog, status)
+        change_mode(now, p, mode, RC[at, point.NX], RC[at, point.NY], RC[at, point.NZ], run, Q)
         if status[run_status.CODE] == run_code.LOG_FULL:
             return pressed
     return pressed
@@ -231,8 +238,11 @@ def _touches_fixed(n, RC, RB, P):
 
 
 @kernel
-def _tame(energy, n, h, loose, bodies, BL, RC, RB, S, P, cfg):
+def _tame(energy, n, h, loose, island, RC, RB, run):
     """Take from an island what it has gained. Returns the energy it has then."""
+    S, P, cfg = run.S, run.P, run.cfg
+    BL = island.BL
+    bodies = BL.shape[0]
     after, kinetic = island_energy(bodies, BL, S, P, cfg)
     if after <= energy + ROUNDING * (abs(energy) + kinetic):
         return after
@@ -241,14 +251,16 @@ def _tame(energy, n, h, loose, bodies, BL, RC, RB, S, P, cfg):
 
 
 @far(
-    (WHOLE, WHOLE), REAL, REAL, WHOLE, REAL, REAL, WHOLE, WHOLES1, WHOLE, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1,
-    REALS1, WHOLE, REALS3, REALS2, REALS2, WHOLES2, REALS1, WHOLES1,
+    (WHOLE, WHOLE), REAL, REAL, WHOLE, REAL, REAL, ISLAND, RUN, WHOLE,
 )
-def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scene, ws, cw, times, first, out, clog, plog, PS, cfg,
-                status):
+def crowd_piece(t, dt, substeps, soft, margin, island, run, first):
     """Carry an island over ``dt``, contacts no stiffer than for substeps of length ``soft``.
 
     Returns the sample reached and the number of points that are pressed."""
+    S, P, scene, ws, cw, times, out = run.S, run.P, run.scene, run.ws, run.cw, run.times, run.out
+    cfg = run.cfg
+    BL, PL = island.BL, island.PL
+    bodies, count = BL.shape[0], PL.shape[0]
     RC, RB, IW, CK, CC = (reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS),
                           wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES))
     KT, U = reals(scene, scene_table.KEYS), reals(ws, workspace_table.BEFORE)
@@ -263,7 +275,7 @@ def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scen
         world_inverse(b, S, P, IW)
         for c in range(state.COUNT):
             U[b, c] = S[b, c]
-    n = find_points(count, PL, margin, h, S, P, scene, ws, RC, RB, IW, CK, CC)
+    n = find_points(island, margin, h, run, RC, RB, IW, CK, CC)
     for i in range(n):
         b = RB[i, point_int.BODY_B]
         if RC[i, point.BELT + 1] != 0.0 or RC[i, point.BELT + 2] != 0.0:
@@ -276,7 +288,7 @@ def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scen
         for k in range(bodies):
             for c in range(state.COUNT):
                 reals(ws, workspace_table.MIDDLE)[BL[k], c] = S[BL[k], c]
-        _forces(h, now, bodies, BL, S, P, KT, cfg, IW)
+        _forces(h, now, island, run, KT, IW)
         lay_rows(n, RC, RB, S, P, IW)
         for i in range(n):
             if RC[i, point.MOST] == 0.0 and RC[i, point.IMPULSE_N] == 0.0:
@@ -284,7 +296,7 @@ def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scen
                 if RC[i, point.APPROACH] < -cfg[config.MIN_IMPACT]:
                     RC[i, point.SLIP] = slip_speed(i, RC, RB, S)
         give_again(n, RC, RB, S, P, IW)
-        _substep(n, h, max(h, soft), RC, RB, S, P, scene, IW, cfg)
+        _substep(n, h, max(h, soft), RC, RB, run, IW)
         for k in range(bodies):
             b = BL[k]
             if P[b, body.INV_MASS] > 0.0:
@@ -295,7 +307,7 @@ def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scen
         if n > 0:
             _relax(n, h, RC, RB, S, P, scene, IW)
         if not driven:
-            energy = _tame(energy, n, h, loose, bodies, BL, RC, RB, S, P, cfg)
+            energy = _tame(energy, n, h, loose, island, RC, RB, run)
         until = now if sub + 1 < substeps else now - 1e-9 * dt  # the very end is read after what follows
         while first < times.shape[0] and times[first] <= until:
             sample_between(first, 1.0 - (now - times[first]) / h, bodies, BL, S, P, reals(ws, workspace_table.MIDDLE), out)
@@ -303,7 +315,7 @@ def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scen
     if _bounce(n, RC, RB, S, P, scene, cfg):
         cfg[config.SOFT_BOUNCED] = 1.0
     if not driven:
-        _tame(energy, n, h, loose, bodies, BL, RC, RB, S, P, cfg)
+        _tame(energy, n, h, loose, island, RC, RB, run)
     while first < times.shape[0] and times[first] <= now:
         for k in range(bodies):
             if P[BL[k], body.MOTION] != 0.0:
@@ -314,5 +326,5 @@ def crowd_piece(t, dt, substeps, soft, margin, bodies, BL, count, PL, S, P, scen
         cfg[config.SOFT_GIVEN] = 1.0
     _sound(now, n, RC, RB, P, cfg)
     remember(n, h, RC, RB, CK, CC, count, PL)
-    pressed = _tell(now, n, count, PL, S, U, P, scene, RC, RB, clog, plog, PS, cfg, status)
+    pressed = _tell(now, n, island, run, U, RC, RB)
     return first, pressed
