@@ -35,7 +35,8 @@ def off(case, values=None, a=2.0, w=3.0):
 print("event-driven", off(flying) < 2e-5)
 print("of another size", off(flying, {"constants.thrust_crate": 8.0}, a=4.0) < 4e-5)
 print("fixed steps", off(flying.model_copy(update={"profile": Stepped(kind="stepped", step=0.001)})) < 5e-3)
-many = simulate_many(flying, ["constants.thrust_crate"], [[0.0], [4.0]], lambda m: m.trajectory("crate").position(np.array([1.0]))[0])
+many = simulate_many(flying, ["constants.thrust_crate"], [[0.0], [4.0]],
+                     lambda m: m.trajectory("crate").position(np.array([1.0]))[0])
 print("many", abs(many[0][2] - 5.0) < 1e-12, abs(many[1][2] - 5.0 - 2.0 / 9.0 * (1.0 - np.cos(3.0))) < 2e-5)
 floor = Body(motion="static", shapes=(Plane(kind="plane"),))
 held = crate.model_copy(update={"position": (0, 0, 0.2), "angular_velocity": (0, 0, 0), "gravity_multiplier": 1.0})

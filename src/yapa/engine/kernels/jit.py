@@ -40,6 +40,8 @@ def make_decorator(njit: Callable[..., Any]) -> tuple[Callable[..., Any], bool]:
 
 
 kernel, without_reference_counts = make_decorator(numba.njit)
+part = numba.njit(forceinline=True, **{"_nrt": False} if without_reference_counts else {}, **OPTIONS)
+"""A named part of one large kernel: it becomes code of that kernel, so that cutting it out costs nothing."""
 joined = numba.njit(**{"_nrt": False} if without_reference_counts else {}, **{k: v for k, v in OPTIONS.items() if k != "cache"})
 """Of kernels that are made while their module is read."""
 inline = numba.njit(inline="always", **{k: v for k, v in OPTIONS.items() if k != "cache"})

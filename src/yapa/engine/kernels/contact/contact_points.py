@@ -4,7 +4,7 @@ from yapa.engine.kernels.contact.pair_law import rolling_radius, tangents
 from yapa.engine.kernels.dynamics.flight import spin_of
 from yapa.engine.kernels.geometry.manifold import BY_DEPTH, manifold_of
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, frame, turned, watch_side
-from yapa.engine.kernels.handles import ISLAND, RUN
+from yapa.engine.kernels.handles import ISLAND, RUN, bodies_of, scene_of, states_of, workspace_of
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     body,
@@ -150,7 +150,7 @@ def _add_point(n, p, feature, gap, nx, ny, nz, px, py, pz, S, P, scene, RC, RB, 
 @far(WHOLE, ISLAND, REAL, REAL, RUN, REALS2, WHOLES2, REALS2, WHOLES2, REALS2)
 def find_points(island, margin, h, run, RC, RB, IW, CK, CC):
     """The points of all pairs of an island that are nearer than the margin. Returns their number."""
-    S, P, scene, ws = run.S, run.P, run.scene, run.ws
+    S, P, scene, ws = states_of(run), bodies_of(run), scene_of(run), workspace_of(run)
     PL = island.PL
     count = PL.shape[0]
     geo, Q, M = scene, wholes(scene, scene_table.PAIRS), reals(ws, workspace_table.MANIFOLD)

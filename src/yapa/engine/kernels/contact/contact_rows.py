@@ -8,7 +8,7 @@ One round contact has a closed form: with no coupling but through the two centre
     k_t = 1/m_a + 1/m_b + r_a²/I_a + r_b²/I_b,  k_r = 1/I_a + 1/I_b,  k_x = r_a/I_a - r_b/I_b
 
 whose four modes (stick or slip, roll held or not) are tried in turn; spinning about the normal is
-apart from both (Johnson, Contact Mechanics, ch. 8). Everything else goes to ``law``.
+apart from both (Johnson, Contact Mechanics, ch. 8). Everything else goes to ``contact_solver``.
 """
 
 from math import sqrt

@@ -16,8 +16,18 @@ from yapa.engine.kernels.contact.pair_law import effective_restitution, lossless
 from yapa.engine.kernels.dynamics.energy import body_energy
 from yapa.engine.kernels.geometry.manifold import NEAREST, apart
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, gap_and_rate
-from yapa.engine.kernels.handles import ISLAND, RUN
-from yapa.engine.kernels.jit import FLAG, REAL, WHOLE, far, kernel
+from yapa.engine.kernels.handles import (
+    RUN,
+    bodies_of,
+    cancel_of,
+    config_of,
+    contact_log_of,
+    scene_of,
+    states_of,
+    status_of,
+    workspace_of,
+)
+from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.layout import (
     body,
     config,
@@ -159,7 +169,8 @@ def _approach_of(p, m, CI, CF):
 @far(REAL, REAL, WHOLE, WHOLE, FLAG, RUN)
 def _hit(t, p, m, dull, run):
     """Resolve rows 0 … m-1 on the states ``S`` (all of pair ``p``, or with p = -1 a whole island without restitution)."""
-    S, P, scene, ws, clog, status, cfg = run.S, run.P, run.scene, run.ws, run.clog, run.status, run.cfg
+    S, P, scene, ws, clog, status, cfg = (states_of(run), bodies_of(run), scene_of(run), workspace_of(run), contact_log_of(run),
+                                          status_of(run), config_of(run))
     Q, LW = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS)
     CI, CF, U = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.BEFORE)
     approach = 0.0
@@ -247,12 +258,10 @@ def _before(p, q, S, Q):
     return total < 0.0
 
 
-@far(WHOLE, REAL, ISLAND, RUN)
-def resolve_impacts(t, island, run):
+@far(WHOLE, REAL, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1, REALS1, RUN)
+def resolve_impacts(t, PL, S, P, scene, ws, status, cfg, run):
     """All impacts at time t among the pairs ``PL[:count]``. Returns KEPT where none took energy, LOST where one did, or SWARMS
     where the island is too crowded for it. Impacts that take none go on for as long as they do."""
-    S, P, scene, ws, status, cfg, cancel = run.S, run.P, run.scene, run.ws, run.status, run.cfg, run.cancel
-    PL = island.PL
     count = PL.shape[0]
     Q, LW = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS)
     G = reals(ws, workspace_table.SCALES)
@@ -276,7 +285,7 @@ def resolve_impacts(t, island, run):
         what = LOST if takes else what
         if what == LOST and it >= 4 * IN_A_ROW:
             return SWARMS
-        if cancel[0] != 0:
+        if cancel_of(run)[0] != 0:
             status[run_status.CODE] = run_code.CANCELLED
             return what
         tired = what == LOST and it >= IN_A_ROW

@@ -3,6 +3,7 @@
 ``PS[p]`` keeps, for every pair of the present list, its mode and the row of the log that is open.
 """
 
+from yapa.engine.kernels.handles import bodies_of, phase_log_of, phases_of, scene_of, states_of, status_of
 from yapa.engine.kernels.jit import kernel
 from yapa.engine.kernels.layout import (
     body,
@@ -48,7 +49,7 @@ def close_phase(t, p, a, b, S, PS, plog):
 @kernel
 def change_mode(t, p, mode, nx, ny, nz, run, Q):
     """Open and close rows of the phase log where the mode of a pair changes."""
-    S, PS, plog, status = run.S, run.PS, run.plog, run.status
+    S, PS, plog, status = states_of(run), phases_of(run), phase_log_of(run), status_of(run)
     if mode == PS[p, open_phase.MODE]:
         return
     a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
@@ -78,7 +79,7 @@ def _presses(i, span, P, CI, CF):
 @kernel
 def follow_modes(t, span, m, island, run, CI, CF):
     """The modes of the pairs of an island, from its contact rows over a substep of length ``span``."""
-    P, scene = run.P, run.scene
+    P, scene = bodies_of(run), scene_of(run)
     PL = island.PL
     count = PL.shape[0]
     for k in range(count):

@@ -17,7 +17,7 @@ from math import cos, sin, sqrt
 from yapa.engine.kernels.contact.hit_log import log_body
 from yapa.engine.kernels.dynamics.flight import FOLLOW, momentum_of, rotate, spin_of
 from yapa.engine.kernels.geometry.narrow_phase import turned
-from yapa.engine.kernels.handles import RUN
+from yapa.engine.kernels.handles import RUN, contact_log_of, states_of, status_of
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     body,
@@ -234,7 +234,7 @@ def note_slip(i, law, RC, RB, S):
 @far(WHOLE, WHOLE, REAL, REAL, WHOLE, RUN, REALS2, REALS2, WHOLES2)
 def log_point(i, now, approach, n, run, U, RC, RB):
     """Write a contact: the point ``i``, its approach speed, and both bodies' states now and velocities before in ``U``."""
-    S, clog, status = run.S, run.clog, run.status
+    S, clog, status = states_of(run), contact_log_of(run), status_of(run)
     row = status[run_status.CONTACTS]
     if row >= clog.shape[0]:
         status[run_status.CODE] = run_code.LOG_FULL

@@ -15,42 +15,67 @@ from numba.core import cgutils
 from numba.extending import intrinsic
 from numba.np import arrayobj
 
+from yapa.engine.kernels.layout import limits, state
 
-def _view_of(kind: Any, width: Any, deep: int = 0) -> Any:
-    """An intrinsic: entry ``k`` of a table as a C-contiguous array of two dimensions, built in place.
+WHOLE, DOUBLE = ir.IntType(64), ir.DoubleType()
 
-    With ``deep`` it has a third dimension of that size.
-    """
+
+def _lay_out(context: Any, builder: Any, array: Any, first: Any, width: Any) -> Any:
+    """The array whose address, rows and columns stand at ``first``: of one dimension (its first row), two, or three."""
+    address, rows, columns = (builder.load(builder.gep(first, [ir.Constant(WHOLE, c)])) for c in range(limits.ENTRY))
+    out, one = arrayobj.make_array(array)(context, builder), ir.Constant(WHOLE, 8)
+    shape, strides = [rows, columns], [builder.mul(columns, one), one]
+    if array.ndim == 1:
+        shape, strides = [columns], [one]
+    elif array.ndim == 3:
+        inner = ir.Constant(WHOLE, 8 * state.COUNT)
+        shape, strides = [rows, columns, ir.Constant(WHOLE, state.COUNT)], [builder.mul(columns, inner), inner, one]
+    arrayobj.populate_array(
+        out, data=builder.inttoptr(address, width.as_pointer()), shape=cgutils.pack_array(builder, shape),
+        strides=cgutils.pack_array(builder, strides), itemsize=one, meminfo=None)
+    return out._getvalue()
+
+
+def _view_of(kind: Any, width: Any, dimensions: int = 2) -> Any:
+    """An intrinsic: entry ``k`` of a table as a C-contiguous array, built in place."""
 
     @intrinsic  # type: ignore[misc]
     def view(_typing: Any, table: Any, _k: Any) -> Any:
-        array = types.Array(kind, 3 if deep else 2, "C")
+        array = types.Array(kind, dimensions, "C")
 
         def code(context: Any, builder: Any, _signature: Any, args: Any) -> Any:
             base = arrayobj.make_array(table)(context, builder, args[0]).data
-            whole = ir.IntType(64)
-            first = builder.mul(args[1], ir.Constant(whole, 3))
-            address, rows, columns = (
-                builder.load(builder.gep(base, [builder.add(first, ir.Constant(whole, c))])) for c in range(3))
-            out = arrayobj.make_array(array)(context, builder)
-            shape, one = [rows, columns], ir.Constant(whole, 8)
-            strides = [builder.mul(columns, one), one]
-            if deep:
-                inner = ir.Constant(whole, 8 * deep)
-                shape, strides = [rows, columns, ir.Constant(whole, deep)], [builder.mul(columns, inner), inner, one]
-            arrayobj.populate_array(
-                out, data=builder.inttoptr(address, width.as_pointer()), shape=cgutils.pack_array(builder, shape),
-                strides=cgutils.pack_array(builder, strides), itemsize=one, meminfo=None)
-            return out._getvalue()
+            first = builder.gep(base, [builder.mul(args[1], ir.Constant(WHOLE, limits.ENTRY))])
+            return _lay_out(context, builder, array, first, width)
 
         return array(table, types.int64), code
 
     return view
 
 
-reals = _view_of(types.float64, ir.DoubleType())
-wholes = _view_of(types.int64, ir.IntType(64))
-states = _view_of(types.float64, ir.DoubleType(), 16)
+def view_at(entry: int, kind: Any, dimensions: int = 2, through: int | None = None) -> Any:
+    """An intrinsic: one entry of a table as an array; ``through`` the table that another entry leads to."""
+    width = DOUBLE if kind == types.float64 else WHOLE
+
+    @intrinsic  # type: ignore[misc]
+    def view(_typing: Any, table: Any) -> Any:
+        array = types.Array(kind, dimensions, "C")
+
+        def code(context: Any, builder: Any, _signature: Any, args: Any) -> Any:
+            base = arrayobj.make_array(table)(context, builder, args[0]).data
+            if through is not None:
+                address = builder.load(builder.gep(base, [ir.Constant(WHOLE, limits.ENTRY * through)]))
+                base = builder.inttoptr(address, WHOLE.as_pointer())
+            return _lay_out(context, builder, array, builder.gep(base, [ir.Constant(WHOLE, limits.ENTRY * entry)]), width)
+
+        return array(table), code
+
+    return view
+
+
+reals = _view_of(types.float64, DOUBLE)
+wholes = _view_of(types.int64, WHOLE)
+states = _view_of(types.float64, DOUBLE, 3)
 
 
 @intrinsic  # type: ignore[misc]

@@ -4,7 +4,7 @@ meeting, resolve it.
 A substep ends at the longest step allowed, at the end asked for, where a slip or a rolling stops,
 or where two shapes meet; the next one starts there, so no grid of times shapes the motion. Samples
 are read off the dense output. An island that makes no headway (too many meetings, contacts that do
-not solve, a held pair that sinks in) says so and is finished by ``crowd``.
+not solve, a held pair that sinks in) says so and is finished by ``soft_contact``.
 """
 
 
@@ -16,8 +16,21 @@ from yapa.engine.kernels.dynamics.forces import gravity, more
 from yapa.engine.kernels.geometry.manifold import gap_of_pair
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, watch_side
 from yapa.engine.kernels.geometry.time_of_impact import fastest, first_meeting
-from yapa.engine.kernels.handles import ISLAND, RUN
-from yapa.engine.kernels.jit import REAL, WHOLE, far, kernel
+from yapa.engine.kernels.handles import (
+    ISLAND,
+    RUN,
+    bodies_of,
+    cancel_of,
+    config_of,
+    points_of,
+    samples_of,
+    scene_of,
+    states_of,
+    status_of,
+    times_of,
+    workspace_of,
+)
+from yapa.engine.kernels.jit import REAL, WHOLE, far, kernel, part
 from yapa.engine.kernels.layout import (
     body,
     config,
@@ -72,14 +85,10 @@ SUNK = -2e-7
 """m: a held pair of polytopes that gets deeper than this has more to it than its held points."""
 
 
-@kernel
-def sample(t, h, island, run, first):
+@part
+def sample(t, h, BL, S, P, D, times, out, first, lean):
     """Write the samples of moving bodies that fall into (t, t + h]; those that rest were laid out by the host."""
-    S, P, ws, times, out = run.S, run.P, run.ws, run.times, run.out
-    BL, lean = island.BL, run.cfg[config.LEAN] != 0.0
-    bodies = BL.shape[0]
-    D = reals(ws, workspace_table.DENSE)
-    end = t + h
+    bodies, end = BL.shape[0], t + h
     while first < times.shape[0] and times[first] <= t and t > 0.0:
         first += 1
     if first == times.shape[0] or times[first] > end:
@@ -106,7 +115,7 @@ def sample(t, h, island, run, first):
     return last
 
 
-@kernel
+@part
 def _passes_needed(m, P, scene, CI):
     """At most: one is exact for undamped spheres that neither slip nor roll, on planes that stand; slip that may turn,
     rolling that is resisted, drag and damping need a few."""
@@ -132,7 +141,7 @@ def _carry_energy(energy, least, free, bodies, BL, X, P, cfg):
     take_energy(now - energy, least, kinetic, free, bodies, BL, X, P)
 
 
-@kernel
+@part
 def _at_ease(m, CI, CF, P, cfg):
     """Whether nothing presses balls that touch: then no contact has a force, however many there are (a cradle in flight).
 
@@ -212,11 +221,12 @@ def _sank(m, S, P, scene, ws):
     return False
 
 
-@kernel
+@part
 def _outlook(island, run):
     """What holds for an island all the time: a bound on what accelerates it, how heavy it is, the energy of lifting it by its own
     size, whether it meets what follows its path and whether something drives it, and whether it can meet standing planes only."""
-    S, P, cfg, Q = run.S, run.P, run.cfg, wholes(run.scene, scene_table.PAIRS)
+    scene = scene_of(run)
+    S, P, cfg, Q = states_of(run), bodies_of(run), config_of(run), wholes(scene, scene_table.PAIRS)
     pull, weight, heavy, moving_keys, driven = 0.0, 0.0, 0.0, False, False
     for k in range(island.BL.shape[0]):
         b = island.BL[k]
@@ -237,51 +247,50 @@ def _outlook(island, run):
     return pull, weight, heavy, moving_keys, driven, open_air
 
 
-@kernel
-def _begin_substep(t, t1, moving_keys, island, run):
+@part
+def _begin_substep(t, t1, moving_keys, island, S, P, scene, cfg):
     """Lay paths and sides of planes out for a substep. Returns when it must end at the latest: where a path has its next key."""
-    S, Q = run.S, wholes(run.scene, scene_table.PAIRS)
-    until = t1
+    Q, until = wholes(scene, scene_table.PAIRS), t1
     if more.ANY:
-        run.cfg[config.NOW] = t
+        cfg[config.NOW] = t
     if moving_keys:
         for k in range(island.BL.shape[0]):
-            if run.P[island.BL[k], body.MOTION] == motion_kind.KINEMATIC:
-                until = min(until, lead(island.BL[k], t, S, run.P, reals(run.scene, scene_table.KEYS)))
+            if P[island.BL[k], body.MOTION] == motion_kind.KINEMATIC:
+                until = min(until, lead(island.BL[k], t, S, P, reals(scene, scene_table.KEYS)))
     for k in range(island.PL.shape[0]):
         if Q[island.PL[k], pair.SIDE] != 0:
-            watch_side(island.PL[k], S, run.scene, Q)
+            watch_side(island.PL[k], S, scene, Q)
     return until
 
 
-@kernel
-def _choose_step(m, until, t, t1, open_air, spacing, bent, passes, island, run):
-    """The length of a substep: what curves, turns or is resisted asks for short ones; after many impacts none reaches far."""
-    P, cfg = run.P, run.cfg
-    h = min(cfg[config.STEP] if m > 0 or not open_air else FLIGHT * cfg[config.STEP], until - t)
-    for k in range(island.BL.shape[0]):
-        b = island.BL[k]
+@part
+def _choose_step(m, h, bent, spacing, passes, BL, S, P, cfg):
+    """The length of a substep of at most ``h``: what curves, turns or is resisted asks for short ones; after many impacts none
+    reaches far."""
+    for k in range(BL.shape[0]):
+        b = BL[k]
         if P[b, body.INV_MASS] > 0.0:
-            h = step_limit(b, run.S, P, cfg, h, m == 0)
+            h = step_limit(b, S, P, cfg, h, m == 0)
             if P[b, body.BALL] == 0.0 and (P[b, body.LOCK] < 56.0):
                 h = min(h, cfg[config.CURVED_STEP])
     if spacing > 0.0:
         h = min(h, SPACE * spacing)
     if passes == WANDERS or (bent and m > 0):
         h = min(h, cfg[config.CURVED_STEP])
-    return until - t if until - t - h < 1e-9 * t1 else h
+    return h
 
 
-@kernel
+@part
 def _hold_contacts(m, h, passes, island, run):
     """Solve what is held over a substep, cut where a slip or a rolling stops or turns, or a contact parts.
 
     Returns the length it was cut to, how far the law is missed, and the work: contacts squared, each time they were solved."""
-    cfg, Q = run.cfg, wholes(run.scene, scene_table.PAIRS)
-    CI, CF = wholes(run.ws, workspace_table.CONTACTS_INT), reals(run.ws, workspace_table.CONTACTS)
-    CK, CC = wholes(run.cw, soft_table.PAIR_CACHES), reals(run.cw, soft_table.POINT_CACHES)
+    S, P, scene, ws, cw = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), points_of(run)
+    cfg, Q = config_of(run), wholes(scene, scene_table.PAIRS)
+    CI, CF = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS)
+    CK, CC = wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES)
     rescale(m, h, CF)
-    error, taken = hold(m, island, h, passes, False, run)
+    error, taken = hold(m, island.BL, h, passes, False, S, P, scene, ws, cfg)
     work = taken * m * m
     for _ in range(60):
         cut = min(crossing(m, h, CI, CF), parting(m, h, CI, CF, CK, CC, Q))
@@ -291,61 +300,58 @@ def _hold_contacts(m, h, passes, island, run):
             break
         rescale(m, cut / h, CF)
         h = cut
-        error, taken = hold(m, island, h, passes, True, run)
+        error, taken = hold(m, island.BL, h, passes, True, S, P, scene, ws, cfg)
         work += taken * m * m
     return h, error, work
 
 
-@kernel
+@part
 def _shorten(m, h, passes, error, before, weight, heavy, island, run):
     """A contact that wanders over its bodies: halve the substep as long as it would make energy, or a rim sinks in.
 
     Returns its length, how far the law is missed, and the work."""
-    S, P, cfg, E = run.S, run.P, run.cfg, reals(run.ws, workspace_table.END)
-    CF, work = reals(run.ws, workspace_table.CONTACTS), 0
-    sunk = _sunk_rim(m, S, run.scene, run.ws)  # what a crowd left sunk is not this substep's
+    scene, ws = scene_of(run), workspace_of(run)
+    S, P, cfg, E = states_of(run), bodies_of(run), config_of(run), reals(ws, workspace_table.END)
+    CF, work = reals(ws, workspace_table.CONTACTS), 0
+    sunk = _sunk_rim(m, S, scene, ws)  # what a crowd left sunk is not this substep's
     for _ in range(7):
         after, kinetic = island_energy(island.BL.shape[0], island.BL, E, P, cfg)
-        sinks = _sunk_rim(m, E, run.scene, run.ws) - sunk
+        sinks = _sunk_rim(m, E, scene, ws) - sunk
         if after - before <= NO_ENERGY * (kinetic + weight) and sinks * heavy <= NO_LIFT * weight:
             break
         rescale(m, 0.5, CF)
         h *= 0.5
-        error, taken = hold(m, island, h, passes, True, run)
+        error, taken = hold(m, island.BL, h, passes, True, S, P, scene, ws, cfg)
         work += taken * m * m
     return h, error, work
 
 
-@kernel
-def _fly(h, island, run):
+@part
+def _fly(h, BL, D, S, P, ws, cfg):
     """A substep in which nothing is held."""
-    D = reals(run.ws, workspace_table.DENSE)
-    for k in range(island.BL.shape[0]):
+    for k in range(BL.shape[0]):
         for c in range(6):
-            D[island.BL[k], dense.FORCE + c] = 0.0
-    advance_all(island.BL.shape[0], island.BL, h, run.S, run.P, run.ws, run.cfg)
+            D[BL[k], dense.FORCE + c] = 0.0
+    advance_all(BL.shape[0], BL, h, S, P, ws, cfg)
 
 
-@kernel
-def _is_wild(island, run):
+@part
+def _is_wild(BL, E, P):
     """Whether a body has left all bounds."""
-    E = reals(run.ws, workspace_table.END)
-    for k in range(island.BL.shape[0]):
-        b = island.BL[k]
-        if (run.P[b, body.INV_MASS] > 0.0 and not abs(E[b, state.X]) + abs(E[b, state.Y]) + abs(E[b, state.Z])
+    for k in range(BL.shape[0]):
+        b = BL[k]
+        if (P[b, body.INV_MASS] > 0.0 and not abs(E[b, state.X]) + abs(E[b, state.Y]) + abs(E[b, state.Z])
                 + abs(E[b, state.WX]) + abs(E[b, state.WY]) < 1e15):
             return True
     return False
 
 
-@kernel
-def _time_of_impact(m, h, pull, island, run):
+@part
+def _time_of_impact(m, h, pull, PL, CI, S, P, scene, ws):
     """When the first of the pairs that are not held meets in a substep; its end where none does."""
-    S, P, scene, ws = run.S, run.P, run.scene, run.ws
-    Q, CI = wholes(scene, scene_table.PAIRS), wholes(ws, workspace_table.CONTACTS_INT)
-    hit = h
-    for k in range(island.PL.shape[0]):
-        p = island.PL[k]
+    Q, hit = wholes(scene, scene_table.PAIRS), h
+    for k in range(PL.shape[0]):
+        p = PL[k]
         if Q[p, pair.KIND] == pair_kind.MANIFOLD:
             if m == 0 or not _held(p, -1, m, CI):
                 s = first_meeting(p, 0, hit, pull, S, P, scene, ws)
@@ -362,27 +368,25 @@ def _time_of_impact(m, h, pull, island, run):
     return hit
 
 
-@kernel
-def _end_at(hit, island, run):
+@part
+def _end_at(hit, BL, S, P, D, E, cfg):
     """The states at a time inside the substep, as those of its end."""
-    S, P, D, E = run.S, run.P, reals(run.ws, workspace_table.DENSE), reals(run.ws, workspace_table.END)
-    for k in range(island.BL.shape[0]):
-        b = island.BL[k]
+    for k in range(BL.shape[0]):
+        b = BL[k]
         if P[b, body.MOTION] != 0.0:
             place_at(b, hit, D, E)
-            if run.cfg[config.LEAN] != 0.0 and P[b, body.BALL] != 0.0 and not more.ANY:
+            if cfg[config.LEAN] != 0.0 and P[b, body.BALL] != 0.0 and not more.ANY:
                 spin_at(b, hit, S, P, D, E)
             else:
                 turn_at(b, hit, S, P, D, E)
 
 
-@kernel
-def _accept(still, island, run):
+@part
+def _accept(still, BL, S, E, P):
     """Take the end of a substep as the state. Returns whether nothing in it moved, where that was possible."""
-    S, E = run.S, reals(run.ws, workspace_table.END)
-    for k in range(island.BL.shape[0]):
-        b = island.BL[k]
-        if run.P[b, body.MOTION] != 0.0:
+    for k in range(BL.shape[0]):
+        b = BL[k]
+        if P[b, body.MOTION] != 0.0:
             for c in range(state.COUNT):
                 if c < state.VELOCITY:
                     still = still and abs(E[b, c] - S[b, c]) <= limits.NO_CREEP
@@ -392,27 +396,29 @@ def _accept(still, island, run):
     return still
 
 
-@kernel
+@part
 def _give_back(m, t, hit, before, weight, unread, first, island, run):
     """Take what a wobbling rim still gained from its motion; between the ends motion is read with the energy between theirs."""
-    S, P, cfg, BL = run.S, run.P, run.cfg, island.BL
+    out, ws, times = samples_of(run), workspace_of(run), times_of(run)
+    S, P, cfg, BL = states_of(run), bodies_of(run), config_of(run), island.BL
     after, kinetic = island_energy(BL.shape[0], BL, S, P, cfg)
-    free = not _on_fixed(m, wholes(run.ws, workspace_table.CONTACTS_INT), P) and unlocked(BL.shape[0], BL, P)
+    free = not _on_fixed(m, wholes(ws, workspace_table.CONTACTS_INT), P) and unlocked(BL.shape[0], BL, P)
     if after - before > NO_GAIN * (kinetic + weight) and kinetic > 0.0:
         _carry_energy(before, 0.0, free, BL.shape[0], BL, S, P, cfg)
         after = before
     for k in range(unread, first):
-        share = before + (after - before) * (run.times[k] - t) / hit
-        _carry_energy(share, 1e-6 * weight, free, BL.shape[0], BL, run.out[k], P, cfg)
+        share = before + (after - before) * (times[k] - t) / hit
+        _carry_energy(share, 1e-6 * weight, free, BL.shape[0], BL, out[k], P, cfg)
 
 
-@kernel
+@part
 def _rest_to(t1, first, island, run):
     """Bodies that rest into the samples up to a time. Returns the next one."""
-    S, times, out, BL = run.S, run.times, run.out, island.BL
+    P = bodies_of(run)
+    S, times, out, BL = states_of(run), times_of(run), samples_of(run), island.BL
     while first < times.shape[0] and times[first] <= t1:
         for k in range(BL.shape[0]):
-            if run.P[BL[k], body.MOTION] != 0.0:
+            if P[BL[k], body.MOTION] != 0.0:
                 for c in range(state.COUNT):
                     out[first, BL[k], c] = S[BL[k], c]
         first += 1
@@ -424,9 +430,11 @@ def exact_island(t, t1, island, budget, substeps, bearable, first, run):
     """Carry an island from t to t1, within so many impacts and substeps an outer step and so much work: contacts squared, for
     each time that they are solved. Nothing bounds what neither presses nor loses energy, but a million impacts in an outer step.
     Returns FINISHED or CROWDED, the time, the sample and the work done."""
-    S, P, scene, ws, cfg, status = run.S, run.P, run.scene, run.ws, run.cfg, run.status
+    cw, cancel, times, out = points_of(run), cancel_of(run), times_of(run), samples_of(run)
+    S, P, scene, ws, cfg, status = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), config_of(run), status_of(run)
     CI, CF = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS)
-    CK, CC = wholes(run.cw, soft_table.PAIR_CACHES), reals(run.cw, soft_table.POINT_CACHES)
+    D, E, BL = reals(ws, workspace_table.DENSE), reals(ws, workspace_table.END), island.BL
+    CK, CC = wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES)
     pull, weight, heavy, moving_keys, driven, open_air = _outlook(island, run)
     near, fresh = True, True  # whether anything may touch: not after a substep of free flight that met nothing
     m, idle, quiet, events, held, since, work = 0, 0, 0, 0, 0, t, 0
@@ -435,18 +443,18 @@ def exact_island(t, t1, island, budget, substeps, bearable, first, run):
     while t < t1:
         if t >= window:  # a lone body's run is one call: what counts is an outer step
             events, lossy, window, most = 0, m > 0, t + cfg[config.OUTER], status[run_status.STEPS] + substeps
-        if run.cancel[0] != 0:
+        if cancel[0] != 0:
             status[run_status.CODE] = run_code.CANCELLED
             return FINISHED, t, first, work
         status[run_status.STEPS] += 1
         if lossy and status[run_status.STEPS] > most:  # every event of one stops all: too many of them for so many bodies
             return CROWDED, t, first, work
-        until = _begin_substep(t, t1, moving_keys, island, run)
+        until = _begin_substep(t, t1, moving_keys, island, S, P, scene, cfg)
 
         # impacts at this instant
         hits = status[run_status.IMPACTS]
         if near:
-            what = resolve_impacts(t, island, run)
+            what = resolve_impacts(t, island.PL, S, P, scene, ws, status, cfg, run)
             if what == SWARMS:
                 return CROWDED, t, first, work
             if status[run_status.CODE] != run_code.OK:
@@ -462,7 +470,7 @@ def exact_island(t, t1, island, budget, substeps, bearable, first, run):
         # what touches and stays
         held_before = m > 0 or fresh
         fresh = False
-        m = gather(t, island, run) if near else 0
+        m = gather(t, island, S, P, scene, ws, cw) if near else 0
         if m > 0 and _at_ease(m, CI, CF, P, cfg):
             m = 0
         if m > limits.MAX_CONTACTS:
@@ -477,12 +485,15 @@ def exact_island(t, t1, island, budget, substeps, bearable, first, run):
 
         # the substep: held contacts and the rest in flight, then the first meeting in it
         passes = _passes_needed(m, P, scene, CI)
-        h = _choose_step(m, until, t, t1, open_air, spacing if events > CLUSTER else 0.0, bent, passes, island, run)
+        h = min(cfg[config.STEP] if m > 0 or not open_air else FLIGHT * cfg[config.STEP], until - t)
+        h = _choose_step(m, h, bent, spacing if events > CLUSTER else 0.0, passes, BL, S, P, cfg)
+        if until - t - h < 1e-9 * t1:
+            h = until - t
         if m > 0:
             h, error, taken = _hold_contacts(m, h, passes, island, run)
             work += taken
             bent = bends(m, STRAIGHTER, CI, CF)
-            before, _ = island_energy(island.BL.shape[0], island.BL, S, P, cfg)
+            before, _ = island_energy(BL.shape[0], BL, S, P, cfg)
             given = driven or more.ANY or _runs(m, CI, CF)
             if passes == WANDERS and not given:
                 h, error, taken = _shorten(m, h, passes, error, before, weight, heavy, island, run)
@@ -492,17 +503,17 @@ def exact_island(t, t1, island, budget, substeps, bearable, first, run):
             if not error <= 1e-7:
                 return CROWDED, t, first, work
         else:
-            _fly(h, island, run)
-        if _is_wild(island, run):
+            _fly(h, BL, D, S, P, ws, cfg)
+        if _is_wild(BL, E, P):
             return CROWDED, t, first, work
-        hit, span = _time_of_impact(m, h, pull, island, run), h
+        hit, span = _time_of_impact(m, h, pull, island.PL, CI, S, P, scene, ws), h
         if hit < h:
             if m > 0 and hit > 0.0 and passes > 1:
                 rescale(m, hit / h, CF)
                 span = hit
-                _, taken = hold(m, island, hit, passes, True, run)
+                _, taken = hold(m, BL, hit, passes, True, S, P, scene, ws, cfg)
                 work += taken * m * m
-            _end_at(hit, island, run)
+            _end_at(hit, BL, S, P, D, E, cfg)
 
         # accept it
         if m > 0 or held_before:
@@ -510,10 +521,10 @@ def exact_island(t, t1, island, budget, substeps, bearable, first, run):
             if status[run_status.CODE] != run_code.OK:
                 return FINISHED, t, first, work
         unread = first
-        first = sample(t, hit, island, run, first)
+        first = sample(t, hit, BL, S, P, D, times, out, first, cfg[config.LEAN] != 0.0)
         if m > 0 or held_before:
             keep_forces(m, span, island.PL.shape[0], island.PL, CI, CF, CK, CC)
-        quiet = quiet + 1 if _accept(m > 0 and not driven, island, run) else 0
+        quiet = quiet + 1 if _accept(m > 0 and not driven, BL, S, E, P) else 0
         near = m > 0 or hit < h or moving_keys
         if m > 0:
             settle(m, S, P, scene, ws)

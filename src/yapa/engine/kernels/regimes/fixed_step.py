@@ -10,7 +10,7 @@ damping's factor:
 
 (Hairer, Lubich, Wanner, Geometric Numerical Integration, ch. I). d multiplies v before or after a acts: exp(-ch),
 max(0, 1 - ch), (1 - c)^h, 1/(1 + ch), or 1 - c once a step. Contacts are found where bodies are before the move,
-or after it, and solved there by a fixed number of sweeps (``impulses``), with Newton's restitution on the approach
+or after it, and solved there by a fixed number of sweeps (``point_solver``), with Newton's restitution on the approach
 speed after the forces. Timed impacts cut the move where a gap closes. What overlaps afterwards is moved apart:
 a share of what is beyond the allowed overlap, at a limited speed, leaving no velocity behind. An island that is
 slow for long enough is put to rest until something joins it.
@@ -42,7 +42,21 @@ from yapa.engine.kernels.dynamics.forces.damping import factor_of_profile
 from yapa.engine.kernels.dynamics.forces.wind import through_air
 from yapa.engine.kernels.geometry.manifold import gap_of_pair
 from yapa.engine.kernels.geometry.narrow_phase import far_apart
-from yapa.engine.kernels.handles import ISLAND, RUN
+from yapa.engine.kernels.handles import (
+    ISLAND,
+    RUN,
+    bodies_of,
+    calm_of,
+    config_of,
+    phases_of,
+    points_of,
+    samples_of,
+    scene_of,
+    states_of,
+    status_of,
+    times_of,
+    workspace_of,
+)
 from yapa.engine.kernels.jit import FLAG, REAL, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.layout import (
     body,
@@ -97,7 +111,7 @@ def _accelerate(b, h, from_middle, S, P, cfg):
 @far(WHOLE, REAL, REAL, FLAG, ISLAND, RUN, REALS2, REALS2)
 def _kick(t, h, first, island, run, IW, KT):
     """Forces and damping over ``h`` on the velocities of an island."""
-    S, P, cfg = run.S, run.P, run.cfg
+    S, P, cfg = states_of(run), bodies_of(run), config_of(run)
     BL = island.BL
     bodies = BL.shape[0]
     if more.ANY:
@@ -132,8 +146,9 @@ def _restitution(law, approach, cfg):
 )
 def _solve(now, h, n, bouncing, island, run):
     """Solve the found points by sweeps, and log what came together."""
-    S, P, scene, ws, cw, PS, cfg = run.S, run.P, run.scene, run.ws, run.cw, run.PS, run.cfg
-    status = run.status
+    S, P, scene, ws, cw, PS, cfg = (states_of(run), bodies_of(run), scene_of(run), workspace_of(run), points_of(run),
+                                    phases_of(run), config_of(run))
+    status = status_of(run)
     BL, PL = island.BL, island.PL
     bodies, count = BL.shape[0], PL.shape[0]
     RC, RB, IW = reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS)
@@ -257,7 +272,7 @@ def _move_all(h, bodies, BL, S, P, ws):
 @far(WHOLE, WHOLE, REAL, ISLAND, RUN)
 def _repair(n, h, island, run):
     """Move apart what overlaps by more than is allowed."""
-    S, P, ws, cw, cfg = run.S, run.P, run.ws, run.cw, run.cfg
+    S, P, ws, cw, cfg = states_of(run), bodies_of(run), workspace_of(run), points_of(run), config_of(run)
     BL = island.BL
     bodies = BL.shape[0]
     RC, RB, D = reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(ws, workspace_table.DENSE)
@@ -299,8 +314,9 @@ def _is_at_rest(bodies, BL, S, P, CROWD, cfg):
 )
 def stepped_island(t0, dt, island, first, run):
     """Carry an island over a step. Returns the sample reached."""
-    S, P, scene, ws, cw, times, out = run.S, run.P, run.scene, run.ws, run.cw, run.times, run.out
-    CROWD, cfg, status = run.CROWD, run.cfg, run.status
+    S, P, scene, ws, cw, times, out = (states_of(run), bodies_of(run), scene_of(run), workspace_of(run), points_of(run),
+                                       times_of(run), samples_of(run))
+    CROWD, cfg, status = calm_of(run), config_of(run), status_of(run)
     BL, PL = island.BL, island.PL
     bodies, count = BL.shape[0], PL.shape[0]
     RC, RB, IW, CK, CC = (reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS),

@@ -3,7 +3,7 @@
 from yapa.engine.kernels.geometry.broad_phase import NEAR, root_of, travel_of
 from yapa.engine.kernels.geometry.manifold import BY_DEPTH, apart, manifold_of
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, frame, shift
-from yapa.engine.kernels.handles import RUN
+from yapa.engine.kernels.handles import RUN, bodies_of, config_of, scene_of, states_of
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far
 from yapa.engine.kernels.layout import (
     body,
@@ -28,7 +28,7 @@ HIT_SPEED = 2.2
 @far(WHOLE, REAL, WHOLE, RUN, WHOLES2, WHOLES2, WHOLES2, WHOLES2, WHOLES2, REALS2)
 def find_islands(h, n, run, BI, IB, IE, PB, CLOSE, U):
     """Bodies and pairs of every island, laid out one after the other. Returns the number of islands."""
-    S, P, scene, cfg = run.S, run.P, run.scene, run.cfg
+    S, P, scene, cfg = states_of(run), bodies_of(run), scene_of(run), config_of(run)
     geo, Q = scene, wholes(scene, scene_table.PAIRS)
     nb, near = P.shape[0], max(NEAR, cfg[config.TOUCH])
     parent, island, bstart, pstart, mark = (BI[sweep.PARENT], BI[sweep.ISLAND], BI[sweep.BODY_START], BI[sweep.PAIR_START],

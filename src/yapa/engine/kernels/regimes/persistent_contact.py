@@ -21,7 +21,7 @@ from yapa.engine.kernels.dynamics.forces import more
 from yapa.engine.kernels.dynamics.forces.damping import decay_factors
 from yapa.engine.kernels.geometry.manifold import gap_of_pair
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, shift
-from yapa.engine.kernels.handles import ISLAND, RUN
+from yapa.engine.kernels.handles import ISLAND
 from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.layout import (
     body,
@@ -138,10 +138,9 @@ def leans(m, CI, CK):
     return found
 
 
-@far(WHOLE, REAL, ISLAND, RUN)
-def gather(t, island, run):
+@far(WHOLE, REAL, ISLAND, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1)
+def gather(t, island, S, P, scene, ws, cw):
     """Rows of all pairs that touch and neither part nor strike, and of the bodies that are pushed."""
-    S, P, scene, ws, cw = run.S, run.P, run.scene, run.ws, run.cw
     BL, PL = island.BL, island.PL
     bodies, count = BL.shape[0], PL.shape[0]
     Q, LW, KT = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS), reals(scene, scene_table.KEYS)
@@ -355,15 +354,13 @@ def _turn_directions(m, E, CI, CF):
     return most
 
 
-@far((REAL, WHOLE), WHOLE, ISLAND, REAL, WHOLE, FLAG, RUN)
-def hold(m, island, h, passes, again, run):
+@far((REAL, WHOLE), WHOLE, WHOLES1, REAL, WHOLE, FLAG, REALS2, REALS2, WHOLES1, WHOLES1, REALS1)
+def hold(m, BL, h, passes, again, S, P, scene, ws, cfg):
     """Solve the contacts over a substep ``h`` and advance to its end. Returns how far the law is missed, and the solutions taken.
 
     On entry the impulses in the rows are a guess; on return they are the solution, and the end
     states and the dense output are filled. ``again``: the rows were held over another span before, and stand as at its end.
     """
-    S, P, scene, ws, cfg = run.S, run.P, run.scene, run.ws, run.cfg
-    BL = island.BL
     bodies = BL.shape[0]
     CI, CF, E, G = (wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.END),
                     reals(ws, workspace_table.SCALES))

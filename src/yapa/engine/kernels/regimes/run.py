@@ -12,8 +12,25 @@ from yapa.engine.kernels.dynamics.forces import gravity, more
 from yapa.engine.kernels.geometry.broad_phase import carry_over, find_pairs
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, watch_side
 from yapa.engine.kernels.geometry.time_of_impact import fastest
-from yapa.engine.kernels.handles import ISLAND, RUN, Island, Run
-from yapa.engine.kernels.jit import FLAG, REAL, WHOLE, WHOLES1, far, kernel
+from yapa.engine.kernels.handles import (
+    ISLAND,
+    RUN,
+    Island,
+    bodies_of,
+    calm_of,
+    cancel_of,
+    config_of,
+    phase_log_of,
+    phases_of,
+    points_of,
+    samples_of,
+    scene_of,
+    states_of,
+    status_of,
+    times_of,
+    workspace_of,
+)
+from yapa.engine.kernels.jit import FLAG, REAL, WHOLE, WHOLES1, far, kernel, part
 from yapa.engine.kernels.layout import (
     body,
     call_table,
@@ -36,7 +53,7 @@ from yapa.engine.kernels.layout import (
     sweep,
     workspace_table,
 )
-from yapa.engine.kernels.layout.views import reals, states, wholes
+from yapa.engine.kernels.layout.views import reals, wholes
 from yapa.engine.kernels.regimes.event_driven import CROWDED, exact_island
 from yapa.engine.kernels.regimes.fixed_step import stepped_island
 from yapa.engine.kernels.regimes.islands import find_islands, part_at_start
@@ -60,7 +77,7 @@ solved; and the share of it that every outer step forgets."""
 @kernel
 def _pieces(dt, left, island, run):
     """In how many pieces, of those left, a crowd is carried so that nothing passes half of what is thinnest in one; the travel."""
-    S, P, scene, cfg = run.S, run.P, run.scene, run.cfg
+    S, P, scene, cfg = states_of(run), bodies_of(run), scene_of(run), config_of(run)
     PL = island.PL
     count = PL.shape[0]
     geo, Q = scene, wholes(scene, scene_table.PAIRS)
@@ -144,21 +161,23 @@ def _only_settles(kinetic, bodies, BL, P, cfg):
     return kinetic <= SETTLES * weight
 
 
-@kernel
+@part
 def _is_soft(island, run):
     """Whether an island is carried by soft contact for now."""
-    if run.cfg[config.ALL_SOFT] != 0.0:
+    cfg, P, CROWD = config_of(run), bodies_of(run), calm_of(run)
+    if cfg[config.ALL_SOFT] != 0.0:
         return True
     for k in range(island.BL.shape[0]):
         b = island.BL[k]
-        if run.P[b, body.INV_MASS] > 0.0 and run.CROWD[calm.SOFT_STEPS, b] > 0:
+        if P[b, body.INV_MASS] > 0.0 and CROWD[calm.SOFT_STEPS, b] > 0:
             return True
     return False
 
 
-@kernel
+@part
 def _limits(dt, heat, dynamic, island, run):
     """How many impacts and substeps in an outer step, and how much work, an island may take to be carried event by event."""
+    scene = scene_of(run)
     count = island.PL.shape[0]
     budget, substeps, bearable = 6000, 1000000, NO_LIMIT
     if dynamic > 2:
@@ -168,28 +187,30 @@ def _limits(dt, heat, dynamic, island, run):
         pieces, _ = _pieces(min(dt, CROWD_STEP), MOST_PIECES, island, run)
         if pieces < MOST_PIECES:
             budget, substeps = 4 + dynamic, 24
-    if dynamic > 2 and _all_round(count, island.PL, wholes(run.scene, scene_table.PAIRS)):
+    if dynamic > 2 and _all_round(count, island.PL, wholes(scene, scene_table.PAIRS)):
         # balls: impacts cost next to nothing, and a break is a swarm
         budget, substeps, bearable = ROUND * budget, ROUND * substeps, ROUND * WORK // dynamic - heat
     return budget, substeps, bearable
 
 
-@kernel
+@part
 def _hand_over(t, island, run):
     """An island goes on by soft contact."""
-    run.status[run_status.HANDOVERS] += 1
-    if run.cfg[config.SOFT_AT] < 0.0:
-        run.cfg[config.SOFT_AT] = t
+    status, cfg, CROWD = status_of(run), config_of(run), calm_of(run)
+    status[run_status.HANDOVERS] += 1
+    if cfg[config.SOFT_AT] < 0.0:
+        cfg[config.SOFT_AT] = t
     for k in range(island.BL.shape[0]):
-        run.CROWD[calm.SOFT_STEPS, island.BL[k]] = STAYS
-        run.CROWD[calm.HANDED_OVER, island.BL[k]] = 1
+        CROWD[calm.SOFT_STEPS, island.BL[k]] = STAYS
+        CROWD[calm.HANDED_OVER, island.BL[k]] = 1
 
 
 @far((REAL, WHOLE), REAL, REAL, ISLAND, WHOLE, RUN)
 def _soft_step(t, t1, island, first, run):
     """An island over a step of soft contact, in pieces short enough for what is fast in it. Returns the time and the sample."""
-    S, P, cfg, status, BL = run.S, run.P, run.cfg, run.status, island.BL
-    bodies, E = BL.shape[0], reals(run.ws, workspace_table.END)
+    ws, CROWD = workspace_of(run), calm_of(run)
+    S, P, cfg, status, BL = states_of(run), bodies_of(run), config_of(run), status_of(run), island.BL
+    bodies, E = BL.shape[0], reals(ws, workspace_table.END)
     end = t1 if t1 - t < 1.000001 * CROWD_STEP else t + CROWD_STEP  # never a sliver of a step
     pressed, left = 0, MOST_PIECES
     before, kinetic = island_energy(bodies, BL, S, P, cfg)
@@ -210,7 +231,7 @@ def _soft_step(t, t1, island, first, run):
     after, _ = island_energy(bodies, BL, S, P, cfg)
     cfg[config.SOFT_CHANGE] += after - before
     for k in range(bodies):
-        run.CROWD[calm.SOFT_STEPS, BL[k]] = STAYS if pressed > 0 else run.CROWD[calm.SOFT_STEPS, BL[k]] - 1
+        CROWD[calm.SOFT_STEPS, BL[k]] = STAYS if pressed > 0 else CROWD[calm.SOFT_STEPS, BL[k]] - 1
         for c in range(state.ROTATION):
             E[BL[k], c] = S[BL[k], c]
     return t, first
@@ -219,19 +240,20 @@ def _soft_step(t, t1, island, first, run):
 @far((REAL, WHOLE), REAL, REAL, ISLAND, WHOLE, RUN)
 def _carry_island(t, t1, island, first, run):
     """One island over an outer step, in the regime of its profile. Returns the time and the sample reached."""
-    P, BL, status = run.P, island.BL, run.status
-    if run.cfg[config.STEPPED] != 0.0:
+    cfg, CROWD, cancel = config_of(run), calm_of(run), cancel_of(run)
+    P, BL, status = bodies_of(run), island.BL, status_of(run)
+    if cfg[config.STEPPED] != 0.0:
         return t1, stepped_island(t, t1 - t, island, first, run)
     dynamic = 0
     for k in range(BL.shape[0]):
         if P[BL[k], body.INV_MASS] > 0.0:
             dynamic += 1
-    heat = _heat_of(BL.shape[0], BL, P, run.CROWD) if dynamic > 2 else 0
+    heat = _heat_of(BL.shape[0], BL, P, CROWD) if dynamic > 2 else 0
     budget, substeps, bearable = _limits(t1 - t, heat, dynamic, island, run)
     spent = 0
     while t < t1:
         if _is_soft(island, run):
-            if run.cancel[0] != 0:
+            if cancel[0] != 0:
                 status[run_status.CODE] = run_code.CANCELLED
                 return t, first
             t, first = _soft_step(t, t1, island, first, run)
@@ -243,7 +265,7 @@ def _carry_island(t, t1, island, first, run):
         if status[run_status.CODE] != run_code.OK:
             return t, first
     for k in range(BL.shape[0]):
-        run.CROWD[calm.WORK, BL[k]] = heat - heat // COOLS + spent
+        CROWD[calm.WORK, BL[k]] = heat - heat // COOLS + spent
     return t1, first
 
 
@@ -261,10 +283,11 @@ def _is_finite(b, rows, out):
     return x + y + z == 0.0
 
 
-@kernel
+@part
 def _begin(run, bw):
     """Clear what an earlier run left. Returns how many bodies forces move, and whether any follows its path."""
-    S, P, ws, cfg = run.S, run.P, run.ws, run.cfg
+    CROWD, scene = calm_of(run), scene_of(run)
+    S, P, ws, cfg = states_of(run), bodies_of(run), workspace_of(run), config_of(run)
     D, BI = reals(ws, workspace_table.DENSE), wholes(bw, run_table.SWEEP)
     for c in range(config.SOFT_AT, config.COUNT):
         cfg[c] = 0.0
@@ -273,49 +296,52 @@ def _begin(run, bw):
     for b in range(S.shape[0]):
         if P[b, body.MOTION] == motion_kind.KINEMATIC:
             driven = True
-            lead(b, 0.0, S, P, reals(run.scene, scene_table.KEYS))
+            lead(b, 0.0, S, P, reals(scene, scene_table.KEYS))
         if P[b, body.INV_MASS] > 0.0:
             movers += 1
         for k in range(calm.COUNT):
-            run.CROWD[k, b] = 0
+            CROWD[k, b] = 0
         for c in range(dense.COUNT):
             D[b, c] = 0.0
-    for s in range(wholes(run.scene, scene_table.SHAPES_INT).shape[0]):
+    for s in range(wholes(scene, scene_table.SHAPES_INT).shape[0]):
         BI[sweep.ORDER, s] = s
     return movers, driven
 
 
-@kernel
+@part
 def _find(h, surfaces, run, bw):
     """The pairs that may meet within ``h``. Returns how many; -1 where there is no room, which is reported."""
-    n = find_pairs(h, surfaces, run.S, run.P, run.scene, run.cfg, wholes(run.scene, scene_table.PAIRS),
+    S, P, scene, cfg, status = states_of(run), bodies_of(run), scene_of(run), config_of(run), status_of(run)
+    n = find_pairs(h, surfaces, S, P, scene, cfg, wholes(scene, scene_table.PAIRS),
                    wholes(bw, run_table.NEW_DUOS), reals(bw, run_table.BOXES), wholes(bw, run_table.SWEEP),
                    wholes(bw, run_table.FOUND_DUOS))
     if n < 0:
-        run.status[run_status.CODE] = run_code.PAIRS_FULL
+        status[run_status.CODE] = run_code.PAIRS_FULL
     return n
 
 
-@kernel
+@part
 def _first_pairs(h, surfaces, run, bw):
     """The pairs at the start: nothing is remembered of them, and no two bodies overlap. Returns how many."""
-    S, PS, CK = run.S, run.PS, wholes(run.cw, soft_table.PAIR_CACHES)
+    cw, scene, cfg, P, ws = points_of(run), scene_of(run), config_of(run), bodies_of(run), workspace_of(run)
+    S, PS, CK = states_of(run), phases_of(run), wholes(cw, soft_table.PAIR_CACHES)
     n = _find(h, surfaces, run, bw)
     for p in range(n):
         PS[p, open_phase.MODE], PS[p, open_phase.ROW], CK[p, pair_cache.POINTS], CK[p, pair_cache.WHOLE_FOR] = 0, 0, 0, 0
-        watch_side(p, S, run.scene, wholes(run.scene, scene_table.PAIRS))
-    if n >= 0 and run.cfg[config.STEPPED] == 0.0:
-        run.cfg[config.OVERLAP] = part_at_start(n, S, run.P, run.scene, run.ws)
+        watch_side(p, S, scene, wholes(scene, scene_table.PAIRS))
+    if n >= 0 and cfg[config.STEPPED] == 0.0:
+        cfg[config.OVERLAP] = part_at_start(n, S, P, scene, ws)
     return n
 
 
-@kernel
+@part
 def _pairs_again(t, h, old, surfaces, run, bw):
     """The pairs for the next outer step; what was known of the ``old`` ones goes over. Returns how many."""
-    Q, QL = wholes(run.scene, scene_table.PAIRS), wholes(bw, run_table.OLD_PAIRS)
-    PS, PL = run.PS, wholes(bw, run_table.OLD_PHASES)
-    CK, CL = wholes(run.cw, soft_table.PAIR_CACHES), wholes(bw, run_table.OLD_PAIR_CACHES)
-    CC, CD = reals(run.cw, soft_table.POINT_CACHES), reals(bw, run_table.OLD_POINT_CACHES)
+    S, plog, scene, cw = states_of(run), phase_log_of(run), scene_of(run), points_of(run)
+    Q, QL = wholes(scene, scene_table.PAIRS), wholes(bw, run_table.OLD_PAIRS)
+    PS, PL = phases_of(run), wholes(bw, run_table.OLD_PHASES)
+    CK, CL = wholes(cw, soft_table.PAIR_CACHES), wholes(bw, run_table.OLD_PAIR_CACHES)
+    CC, CD = reals(cw, soft_table.POINT_CACHES), reals(bw, run_table.OLD_POINT_CACHES)
     for p in range(old):
         for c in range(pair.COUNT):
             QL[p, c] = Q[p, c]
@@ -329,16 +355,16 @@ def _pairs_again(t, h, old, surfaces, run, bw):
         return n
     for p in range(n):
         Q[p, pair.SIDE] = 0
-    carry_over(t, n, old, run.S, Q, QL, PS, PL, CK, CL, CC, CD, run.plog)
+    carry_over(t, n, old, S, Q, QL, PS, PL, CK, CL, CC, CD, plog)
     for p in range(n):
-        watch_side(p, run.S, run.scene, Q)
+        watch_side(p, S, scene, Q)
     return n
 
 
-@kernel
+@part
 def _one_island(n, run, bw):
     """All that moves as one island."""
-    P, BI = run.P, wholes(bw, run_table.SWEEP)
+    P, BI = bodies_of(run), wholes(bw, run_table.SWEEP)
     IB, IE, PB = wholes(bw, run_table.ISLAND_BODIES), wholes(bw, run_table.ISLAND_ENDS), wholes(bw, run_table.ISLAND_PAIRS)
     IE[0, island_end.BODIES], IE[0, island_end.PAIRS] = 0, n
     for b in range(P.shape[0]):
@@ -350,20 +376,20 @@ def _one_island(n, run, bw):
     BI[sweep.BODY_START, 0], BI[sweep.PAIR_START, 0] = 0, 0
 
 
-@kernel
+@part
 def _write(first, last, BL, run):
     """Bodies as they stand into samples ``first`` to ``last`` - 1."""
-    S, out = run.S, run.out
+    S, out = states_of(run), samples_of(run)
     for m in range(first, last):
         for j in range(BL.shape[0]):
             for c in range(state.COUNT):
                 out[m, BL[j], c] = S[BL[j], c]
 
 
-@kernel
+@part
 def _carry_all(t, until, first, last, count, run, bw):
     """Every island over an outer step, and its samples. Returns whether all went well; what did not is reported."""
-    S, P, cfg, status, CROWD = run.S, run.P, run.cfg, run.status, run.CROWD
+    S, P, cfg, status, CROWD = states_of(run), bodies_of(run), config_of(run), status_of(run), calm_of(run)
     BI, BEFORE = wholes(bw, run_table.SWEEP), reals(bw, run_table.BEFORE)
     IB, IE, PB = wholes(bw, run_table.ISLAND_BODIES), wholes(bw, run_table.ISLAND_ENDS), wholes(bw, run_table.ISLAND_PAIRS)
     for k in range(count):
@@ -392,50 +418,54 @@ def _carry_all(t, until, first, last, count, run, bw):
     return True
 
 
-@kernel
+@part
 def _lead_all(until, first, last, run):
     """What follows its path, at the samples and to the end of an outer step."""
-    S, P, KT = run.S, run.P, reals(run.scene, scene_table.KEYS)
+    scene, times, out = scene_of(run), times_of(run), samples_of(run)
+    S, P, KT = states_of(run), bodies_of(run), reals(scene, scene_table.KEYS)
     for b in range(S.shape[0]):
         if P[b, body.MOTION] == motion_kind.KINEMATIC:
             for m in range(first, last):
-                lead(b, run.times[m], S, P, KT)
+                lead(b, times[m], S, P, KT)
                 for c in range(state.COUNT):
-                    run.out[m, b, c] = S[b, c]
+                    out[m, b, c] = S[b, c]
             lead(b, until, S, P, KT)
 
 
-@kernel
+@part
 def _write_all(first, until, run):
     """All bodies as they stand into the samples from ``first`` on that come up to a time. Returns the next one."""
-    S, k = run.S, first
-    while k < run.times.shape[0] and run.times[k] <= until:
+    times, out = times_of(run), samples_of(run)
+    S, k = states_of(run), first
+    while k < times.shape[0] and times[k] <= until:
         for b in range(S.shape[0]):
             for c in range(state.COUNT):
-                run.out[k, b, c] = S[b, c]
+                out[k, b, c] = S[b, c]
         k += 1
     return k
 
 
-@kernel
+@part
 def _finish(n, end, run):
     """Close what is open, write what is left, and look whether all of it are numbers."""
-    S, P, Q, status = run.S, run.P, wholes(run.scene, scene_table.PAIRS), run.status
+    scene, PS, plog, out = scene_of(run), phases_of(run), phase_log_of(run), samples_of(run)
+    S, P, Q, status = states_of(run), bodies_of(run), wholes(scene, scene_table.PAIRS), status_of(run)
     status[run_status.PAIRS] = n
     for p in range(n):
-        close_phase(end, p, Q[p, pair.BODY_A], Q[p, pair.BODY_B], S, run.PS, run.plog)
+        close_phase(end, p, Q[p, pair.BODY_A], Q[p, pair.BODY_B], S, PS, plog)
     k = _write_all(status[run_status.SAMPLES], 1e300, run)
     status[run_status.SAMPLES] = k
     for b in range(S.shape[0]):
-        if P[b, body.INV_MASS] > 0.0 and not _is_finite(b, k, run.out):
+        if P[b, body.INV_MASS] > 0.0 and not _is_finite(b, k, out):
             status[run_status.CODE], status[run_status.BODY] = run_code.NOT_FINITE, b
             return
 
 
-@kernel
+@part
 def _run(run, bw, surfaces, sweeping):
     """Run the whole motion: outer steps of pairs and islands, or one for a lone body."""
-    S, cfg, status, times, BI = run.S, run.cfg, run.status, run.times, wholes(bw, run_table.SWEEP)
+    cancel, ws = cancel_of(run), workspace_of(run)
+    S, cfg, status, times, BI = states_of(run), config_of(run), status_of(run), times_of(run), wholes(bw, run_table.SWEEP)
     t, end = 0.0, cfg[config.END]
     movers, driven = _begin(run, bw)
     n = _first_pairs(1e6 if not sweeping else min(cfg[config.OUTER], end), surfaces, run, bw)
@@ -443,11 +473,11 @@ def _run(run, bw, surfaces, sweeping):
         return
     for b in range(S.shape[0]):
         for c in range(state.COUNT):
-            reals(run.ws, workspace_table.MIDDLE)[b, c], reals(run.ws, workspace_table.END)[b, c] = S[b, c], S[b, c]
+            reals(ws, workspace_table.MIDDLE)[b, c], reals(ws, workspace_table.END)[b, c] = S[b, c], S[b, c]
     status[run_status.SAMPLES] = _write_all(0, 0.0, run)
     alone = movers == 1 and not sweeping and cfg[config.STEPPED] == 0.0
     while t < end:
-        if run.cancel[0] != 0:
+        if cancel[0] != 0:
             status[run_status.CODE] = run_code.CANCELLED
             return
         h = end - t if alone else min(cfg[config.OUTER], end - t)
@@ -464,7 +494,7 @@ def _run(run, bw, surfaces, sweeping):
         else:
             count = find_islands(h, n, run, BI, wholes(bw, run_table.ISLAND_BODIES), wholes(bw, run_table.ISLAND_ENDS),
                                  wholes(bw, run_table.ISLAND_PAIRS), wholes(bw, run_table.NEAR),
-                                 reals(run.ws, workspace_table.BEFORE))
+                                 reals(ws, workspace_table.BEFORE))
         first = status[run_status.SAMPLES]
         last = first
         while last < times.shape[0] and times[last] <= until:
@@ -481,12 +511,5 @@ def _run(run, bw, surfaces, sweeping):
 @far(WHOLE, WHOLES1, WHOLE, FLAG)
 def run(call, surfaces, sweeping):
     """Run what the table of a call points at: handing over a dozen arrays one by one takes as long as a short run."""
-    bw = wholes(call, call_table.WHOLE_RUN)[0]
-    whole = Run(
-        reals(call, call_table.STATES), reals(call, call_table.BODIES), wholes(call, call_table.SCENE)[0],
-        wholes(call, call_table.WORKSPACE)[0], wholes(call, call_table.SOFT)[0], reals(call, call_table.TIMES)[0],
-        states(call, call_table.OUT), reals(call, call_table.CONTACT_LOG), reals(call, call_table.PHASE_LOG),
-        wholes(bw, run_table.PHASES), wholes(bw, run_table.CALM), reals(call, call_table.CONFIG)[0],
-        wholes(call, call_table.STATUS)[0], wholes(call, call_table.CANCEL)[0])
-    _run(whole, bw, surfaces, sweeping)
+    _run(call, wholes(call, call_table.WHOLE_RUN)[0], surfaces, sweeping)
     return 0

@@ -40,7 +40,19 @@ from yapa.engine.kernels.dynamics.energy import island_energy, take_energy, unlo
 from yapa.engine.kernels.dynamics.flight import lead
 from yapa.engine.kernels.dynamics.forces import drag, gravity, more
 from yapa.engine.kernels.dynamics.forces.damping import decay_factors
-from yapa.engine.kernels.handles import ISLAND, RUN
+from yapa.engine.kernels.handles import (
+    ISLAND,
+    RUN,
+    bodies_of,
+    config_of,
+    points_of,
+    samples_of,
+    scene_of,
+    states_of,
+    status_of,
+    times_of,
+    workspace_of,
+)
 from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     body,
@@ -74,7 +86,7 @@ SPECULATIVE = 1e-3
 
 @far(WHOLE, REAL, REAL, ISLAND, RUN, REALS2, REALS2)
 def _forces(h, t, island, run, KT, IW):
-    S, P, cfg = run.S, run.P, run.cfg
+    S, P, cfg = states_of(run), bodies_of(run), config_of(run)
     BL = island.BL
     bodies = BL.shape[0]
     for k in range(bodies):
@@ -110,7 +122,7 @@ def _substep(n, h, soft, RC, RB, run, IW):
     """The biased pass of a substep, from forces that have acted to velocities that places move with.
 
     Contacts are as stiff as suits substeps of length ``soft``: a shorter one that were stiffer would lift what has sagged."""
-    S, P, scene = run.S, run.P, run.scene
+    S, P, scene = states_of(run), bodies_of(run), scene_of(run)
     LW, Q = reals(scene, scene_table.MATERIALS), wholes(scene, scene_table.PAIRS)
     omega = 2.0 * pi * 0.125 / soft
     c = h * omega * (2.0 * DAMPING_RATIO + h * omega)
@@ -173,7 +185,7 @@ def _bounce(n, RC, RB, S, P, scene, cfg):
 )
 def _tell(now, n, island, run, U, RC, RB):
     """Write the contact and phase logs of a piece. Returns the number of pressed points."""
-    scene, cfg, status = run.scene, run.cfg, run.status
+    scene, cfg, status = scene_of(run), config_of(run), status_of(run)
     PL = island.PL
     count = PL.shape[0]
     Q = wholes(scene, scene_table.PAIRS)
@@ -240,7 +252,7 @@ def _touches_fixed(n, RC, RB, P):
 @kernel
 def _tame(energy, n, h, loose, island, RC, RB, run):
     """Take from an island what it has gained. Returns the energy it has then."""
-    S, P, cfg = run.S, run.P, run.cfg
+    S, P, cfg = states_of(run), bodies_of(run), config_of(run)
     BL = island.BL
     bodies = BL.shape[0]
     after, kinetic = island_energy(bodies, BL, S, P, cfg)
@@ -257,8 +269,9 @@ def crowd_piece(t, dt, substeps, soft, margin, island, run, first):
     """Carry an island over ``dt``, contacts no stiffer than for substeps of length ``soft``.
 
     Returns the sample reached and the number of points that are pressed."""
-    S, P, scene, ws, cw, times, out = run.S, run.P, run.scene, run.ws, run.cw, run.times, run.out
-    cfg = run.cfg
+    S, P, scene, ws, cw, times, out = (states_of(run), bodies_of(run), scene_of(run), workspace_of(run), points_of(run),
+                                       times_of(run), samples_of(run))
+    cfg = config_of(run)
     BL, PL = island.BL, island.PL
     bodies, count = BL.shape[0], PL.shape[0]
     RC, RB, IW, CK, CC = (reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS),
