@@ -40,15 +40,15 @@ def world_inverse(b, S, P, IW):
     lock = int(P[b, body.LOCK])
     i1, i2, i3 = P[b, body.INERTIA], P[b, body.INERTIA + 1], P[b, body.INERTIA + 2]
     if lock < 8 and i1 == i2 and i2 == i3:
-        (IW[b, inverse_inertia.XX], IW[b, inverse_inertia.YY], IW[b, inverse_inertia.ZZ], IW[b, inverse_inertia.XY],
-         IW[b, inverse_inertia.YZ], IW[b, inverse_inertia.XZ]) = 1.0 / i1, 1.0 / i1, 1.0 / i1, 0.0, 0.0, 0.0
+        IW[b, inverse_inertia.XX], IW[b, inverse_inertia.YY], IW[b, inverse_inertia.ZZ] = 1.0 / i1, 1.0 / i1, 1.0 / i1
+        IW[b, inverse_inertia.XY], IW[b, inverse_inertia.YZ], IW[b, inverse_inertia.XZ] = 0.0, 0.0, 0.0
         return 0
     w, x, y, z = S[b, state.QW], S[b, state.QX], S[b, state.QY], S[b, state.QZ]
     xx, yx, zx = spin_of(lock, w, x, y, z, 1.0, 0.0, 0.0, i1, i2, i3)
     xy, yy, zy = spin_of(lock, w, x, y, z, 0.0, 1.0, 0.0, i1, i2, i3)
     xz, yz, zz = spin_of(lock, w, x, y, z, 0.0, 0.0, 1.0, i1, i2, i3)
-    (IW[b, inverse_inertia.XX], IW[b, inverse_inertia.YY], IW[b, inverse_inertia.ZZ], IW[b, inverse_inertia.XY],
-     IW[b, inverse_inertia.YZ], IW[b, inverse_inertia.XZ]) = xx, yy, zz, xy, yz, xz
+    IW[b, inverse_inertia.XX], IW[b, inverse_inertia.YY], IW[b, inverse_inertia.ZZ], IW[b, inverse_inertia.XY] = xx, yy, zz, xy
+    IW[b, inverse_inertia.YZ], IW[b, inverse_inertia.XZ] = yz, xz
     return 0
 
 
@@ -117,8 +117,8 @@ def _add_point(n, p, feature, gap, nx, ny, nz, px, py, pz, S, P, scene, RC, RB, 
         turn += max(IW[q, inverse_inertia.XX], IW[q, inverse_inertia.YY], IW[q, inverse_inertia.ZZ])
     RC[n, point.MASS_R] = 1.0 / turn if turn > 0.0 else 0.0
     RC[n, point.IMPULSE_N], RC[n, point.IMPULSE_T], RC[n, point.IMPULSE_S] = 0.0, 0.0, 0.0
-    (RC[n, point.APPROACH], RC[n, point.MOST], RC[n, point.TOTAL], RC[n, point.SEPARATION], RC[n, point.SLIP],
-     RC[n, point.RUB]) = 0.0, 0.0, 0.0, gap, 0.0, 0.0
+    RC[n, point.APPROACH], RC[n, point.MOST], RC[n, point.TOTAL], RC[n, point.SEPARATION] = 0.0, 0.0, 0.0, gap
+    RC[n, point.SLIP], RC[n, point.RUB] = 0.0, 0.0
     RC[n, point.STICK] = 1.0
     found, near = -1, 1e300
     for k in range(CK[p, pair_cache.POINTS]):
@@ -137,8 +137,8 @@ def _add_point(n, p, feature, gap, nx, ny, nz, px, py, pz, S, P, scene, RC, RB, 
             found = -1
     if found >= 0:
         RC[n, point.IMPULSE_N] = h * CC[limits.SLOTS * p + found, point_cache.NORMAL_FORCE]
-        x, y, z = (h * CC[limits.SLOTS * p + found, point_cache.TX], h * CC[limits.SLOTS * p + found, point_cache.TY], h
-                   * CC[limits.SLOTS * p + found, point_cache.TZ])
+        x, y = h * CC[limits.SLOTS * p + found, point_cache.TX], h * CC[limits.SLOTS * p + found, point_cache.TY]
+        z = h * CC[limits.SLOTS * p + found, point_cache.TZ]
         RC[n, point.IMPULSE_T], RC[n, point.IMPULSE_S] = x * tx + y * ty + z * tz, x * sx + y * sy + z * sz
         for c in range(3):
             RC[n, point.IMPULSE_R + c] = (h * CC[limits.SLOTS * p + found, point_cache.TORQUE + c] if RC[n, point.REFF] > 0.0
@@ -192,8 +192,8 @@ def remember(n, h, RC, RB, CK, CC, count, PL):
         k = CK[p, pair_cache.POINTS]
         if k >= limits.SLOTS:
             continue
-        (CC[limits.SLOTS * p + k, point_cache.FEATURE],
-         CC[limits.SLOTS * p + k, point_cache.NORMAL_FORCE]) = RC[i, point.FEATURE], RC[i, point.IMPULSE_N] / h
+        CC[limits.SLOTS * p + k, point_cache.FEATURE] = RC[i, point.FEATURE]
+        CC[limits.SLOTS * p + k, point_cache.NORMAL_FORCE] = RC[i, point.IMPULSE_N] / h
         for c in range(3):
             CC[limits.SLOTS * p + k, point_cache.TANGENT + c] = (RC[i, point.IMPULSE_T] * RC[i, point.T + c]
                                                                  + RC[i, point.IMPULSE_S] * RC[i, point.S + c]) / h

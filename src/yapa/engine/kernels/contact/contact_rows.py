@@ -77,8 +77,8 @@ def write_row(i, p, f, gap, nx, ny, nz, ax, ay, az, bx, by, bz, X, scene, ws):
     CI, CF = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS)
     a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
     CI[i, contact_int.PAIR], CI[i, contact_int.FEATURE], CI[i, contact_int.BODY_A], CI[i, contact_int.BODY_B] = p, f, a, b
-    (CI[i, contact_int.SLIPPING], CI[i, contact_int.ROLLING], CI[i, contact_int.MODE],
-     CI[i, contact_int.SOME]) = slip_state.FREE, 0, contact_mode.NONE, 0
+    CI[i, contact_int.SLIPPING], CI[i, contact_int.ROLLING], CI[i, contact_int.MODE] = slip_state.FREE, 0, contact_mode.NONE
+    CI[i, contact_int.SOME] = 0
     CF[i, contact.NORMAL], CF[i, contact.NORMAL + 1], CF[i, contact.NORMAL + 2] = nx, ny, nz
     CF[i, contact.ARM_A], CF[i, contact.ARM_A + 1], CF[i, contact.ARM_A + 2] = ax, ay, az
     CF[i, contact.ARM_B], CF[i, contact.ARM_B + 1], CF[i, contact.ARM_B + 2] = bx, by, bz
@@ -132,8 +132,8 @@ def touching(m, p, features, margin, most, fastest, still, X, scene, ws):
             break
         gap, nx, ny, nz = M[k, manifold.GAP], M[k, manifold.NX], M[k, manifold.NY], M[k, manifold.NZ]
         bx, by, bz = M[k, manifold.X] - X[b, state.X], M[k, manifold.Y] - X[b, state.Y], M[k, manifold.Z] - X[b, state.Z]
-        ax, ay, az = (M[k, manifold.X] + gap * nx - X[a, state.X], M[k, manifold.Y] + gap * ny - X[a, state.Y], M[k, manifold.Z]
-                      + gap * nz - X[a, state.Z])
+        ax, ay = M[k, manifold.X] + gap * nx - X[a, state.X], M[k, manifold.Y] + gap * ny - X[a, state.Y]
+        az = M[k, manifold.Z] + gap * nz - X[a, state.Z]
         write_row(m, p, int(M[k, manifold.FEATURE]), gap, nx, ny, nz, ax, ay, az, bx, by, bz, X, scene, ws)
         CF[m, contact.BASE_A], CF[m, contact.BASE_A + 1], CF[m, contact.BASE_A + 2] = ax, ay, az
         CF[m, contact.BASE_B], CF[m, contact.BASE_B + 1], CF[m, contact.BASE_B + 2] = bx, by, bz
@@ -339,8 +339,8 @@ def _is_round(i, CI, CF, P, Q):
         if P[q, body.BALL] == 0.0 or P[q, body.LOCK] != 0.0:
             return False
         d = CF[i, o] * CF[i, contact.NORMAL] + CF[i, o + 1] * CF[i, contact.NORMAL + 1] + CF[i, o + 2] * CF[i, contact.NORMAL + 2]
-        cx, cy, cz = (CF[i, o] - d * CF[i, contact.NORMAL], CF[i, o + 1] - d * CF[i, contact.NORMAL + 1], CF[i, o + 2] - d
-                      * CF[i, contact.NORMAL + 2])
+        cx, cy = CF[i, o] - d * CF[i, contact.NORMAL], CF[i, o + 1] - d * CF[i, contact.NORMAL + 1]
+        cz = CF[i, o + 2] - d * CF[i, contact.NORMAL + 2]
         if cx * cx + cy * cy + cz * cz > 1e-18 * d * d:
             return False
     return True
@@ -371,8 +371,8 @@ def _row(r, i, angular, x, y, z, mx, my, mz, X, P, CI, CF, JR, MV, G):
         wx, wy, wz = inverse_inertia(q, X, P, sign * tx, sign * ty, sign * tz)
         fl, fa = G[q, scale.LINEAR], G[q, scale.ANGULAR]
         push_x, push_y, push_z = (0.0, 0.0, 0.0) if angular else (sign * mx, sign * my, sign * mz)
-        MV[r, o], MV[r, o + 1], MV[r, o + 2] = (fl * P[q, body.IM] * push_x, fl * P[q, body.IM + 1] * push_y, fl
-                                                * P[q, body.IM + 2] * push_z)
+        MV[r, o], MV[r, o + 1] = fl * P[q, body.IM] * push_x, fl * P[q, body.IM + 1] * push_y
+        MV[r, o + 2] = fl * P[q, body.IM + 2] * push_z
         MV[r, o + 3], MV[r, o + 4], MV[r, o + 5] = fa * wx, fa * wy, fa * wz
     return 0
 
@@ -381,10 +381,10 @@ def _row(r, i, angular, x, y, z, mx, my, mz, X, P, CI, CF, JR, MV, G):
 def _assemble(m, X, P, scene, ws):
     """Rows of all contacts: W, b without the impulses so far, the guess. Returns the number of rows."""
     Q, LW = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS)
-    CI, CF, G, W, V = (wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS),
-                       reals(ws, workspace_table.SCALES), reals(ws, workspace_table.MATRIX), reals(ws, workspace_table.VECTORS))
-    RI, RF, JR, MV = (wholes(ws, workspace_table.ROWS_INT), reals(ws, workspace_table.ROWS), reals(ws, workspace_table.ARMS),
-                      reals(ws, workspace_table.MOBILITY))
+    CI, CF, G = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.SCALES)
+    W, V = reals(ws, workspace_table.MATRIX), reals(ws, workspace_table.VECTORS)
+    RI, RF, JR = wholes(ws, workspace_table.ROWS_INT), reals(ws, workspace_table.ROWS), reals(ws, workspace_table.ARMS)
+    MV = reals(ws, workspace_table.MOBILITY)
     r = 0
     for i in range(m):
         CI[i, contact_int.ROW] = r
@@ -398,8 +398,8 @@ def _assemble(m, X, P, scene, ws):
                 RI[r + e, row_int.KIND] = row_kind.MORE
                 V[0, r + e] = ux * x + uy * y + uz * z
                 V[1, r + e] = jx * x + jy * y + jz * z
-            (RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE],
-             RI[r, row_int.SLIPPING]) = row_kind.BOUNDED, r, 3, slip_state.FREE
+            RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE] = row_kind.BOUNDED, r, 3
+            RI[r, row_int.SLIPPING] = slip_state.FREE
             RF[r, row.DYNAMIC] = CF[i, contact.TARGET]
             r += 3
             continue
@@ -415,10 +415,10 @@ def _assemble(m, X, P, scene, ws):
             V[0, r + e] = ux * x + uy * y + uz * z
             V[1, r + e] = jx * ox + jy * oy + jz * oz
         V[0, r] -= CF[i, contact.TARGET]
-        RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE], RI[r, row_int.SLIPPING] = (row_kind.NORMAL, r, 1,
-                                                                                                        slip_state.FREE)
-        (RI[r + 1, row_int.KIND], RI[r + 1, row_int.NORMAL_ROW], RI[r + 1, row_int.SIZE],
-         RI[r + 1, row_int.SLIPPING]) = row_kind.FRICTION, r, 2, CI[i, contact_int.SLIPPING]
+        RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE] = row_kind.NORMAL, r, 1
+        RI[r, row_int.SLIPPING] = slip_state.FREE
+        RI[r + 1, row_int.KIND], RI[r + 1, row_int.NORMAL_ROW], RI[r + 1, row_int.SIZE] = row_kind.FRICTION, r, 2
+        RI[r + 1, row_int.SLIPPING] = CI[i, contact_int.SLIPPING]
         RI[r + 2, row_int.KIND] = row_kind.MORE
         RF[r + 1, row.DYNAMIC], RF[r + 1, row.STATIC] = law[material.DYNAMIC], law[material.STATIC]
         if CI[i, contact_int.SLIPPING] == slip_state.SLIPS:
@@ -442,8 +442,8 @@ def _assemble(m, X, P, scene, ws):
             RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE] = row_kind.ROLLING, n, 2
             RI[r, row_int.SLIPPING] = slip_state.SLIPS if CI[i, contact_int.ROLLING] == 1 else slip_state.FREE
             RI[r + 1, row_int.KIND] = row_kind.MORE
-            RF[r, row.DYNAMIC], RF[r, row.STATIC] = (law[material.ROLLING] * CF[i, contact.REFF], law[material.ROLLING]
-                                                     * CF[i, contact.REFF])
+            RF[r, row.DYNAMIC] = law[material.ROLLING] * CF[i, contact.REFF]
+            RF[r, row.STATIC] = law[material.ROLLING] * CF[i, contact.REFF]
             r += 2
         if law[material.SPINNING] > 0.0 and CF[i, contact.REFF] > 0.0:
             a, b = CI[i, contact_int.BODY_A], CI[i, contact_int.BODY_B]
@@ -451,10 +451,10 @@ def _assemble(m, X, P, scene, ws):
             V[0, r] = ((X[a, state.WX] - X[b, state.WX]) * nx + (X[a, state.WY] - X[b, state.WY]) * ny
                        + (X[a, state.WZ] - X[b, state.WZ]) * nz)
             V[1, r] = kx * mx + ky * my + kz * mz
-            (RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE],
-             RI[r, row_int.SLIPPING]) = row_kind.SPINNING, n, 1, slip_state.FREE
-            RF[r, row.DYNAMIC], RF[r, row.STATIC] = (law[material.SPINNING] * CF[i, contact.REFF], law[material.SPINNING]
-                                                     * CF[i, contact.REFF])
+            RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE] = row_kind.SPINNING, n, 1
+            RI[r, row_int.SLIPPING] = slip_state.FREE
+            RF[r, row.DYNAMIC] = law[material.SPINNING] * CF[i, contact.REFF]
+            RF[r, row.STATIC] = law[material.SPINNING] * CF[i, contact.REFF]
             r += 1
     N = r
     for i in range(m):
@@ -518,8 +518,8 @@ def solve_contacts(m, X, P, scene, ws):
         CF[0, contact.K], CF[0, contact.K + 1], CF[0, contact.K + 2] = kx, ky, kz
         apply_contact(0, 1.0, CI, CF, X, P, G)
         return 0.0
-    W, A, V, RI, RF = (reals(ws, workspace_table.MATRIX), reals(ws, workspace_table.FACTORS), reals(ws, workspace_table.VECTORS),
-                       wholes(ws, workspace_table.ROWS_INT), reals(ws, workspace_table.ROWS))
+    W, A, V = reals(ws, workspace_table.MATRIX), reals(ws, workspace_table.FACTORS), reals(ws, workspace_table.VECTORS)
+    RI, RF = wholes(ws, workspace_table.ROWS_INT), reals(ws, workspace_table.ROWS)
     N = _assemble(m, X, P, scene, ws)
     _tame_dead_rows(N, W, V, RI)
     error = solve_law(N, V, W, A, RI, RF)

@@ -97,10 +97,10 @@ def log_pair(t, p, m, X, U, CI, CF, clog, status):
         approach, slip0 = max(approach, -CF[i, contact.RATE]), max(slip0, CF[i, contact.SLIP0])
         for c in range(3):
             clog[row, contact_log.NORMAL + c] = CF[i, contact.NORMAL + c]
-    (clog[row, contact_log.TIME], clog[row, contact_log.PAIR], clog[row, contact_log.BODY_A],
-     clog[row, contact_log.BODY_B]) = t, p, a, b
-    clog[row, contact_log.POINT], clog[row, contact_log.POINT + 1], clog[row, contact_log.POINT + 2] = (px / weight, py / weight,
-                                                                                                        pz / weight)
+    clog[row, contact_log.TIME], clog[row, contact_log.PAIR], clog[row, contact_log.BODY_A] = t, p, a
+    clog[row, contact_log.BODY_B] = b
+    clog[row, contact_log.POINT], clog[row, contact_log.POINT + 1] = px / weight, py / weight
+    clog[row, contact_log.POINT + 2] = pz / weight
     clog[row, contact_log.APPROACH], clog[row, contact_log.REBOUND] = approach, rebound
     clog[row, contact_log.SLIP_BEFORE], clog[row, contact_log.SLIP_AFTER] = slip0, slip1
     clog[row, contact_log.IMPULSE_N], clog[row, contact_log.IMPULSE_T] = jn, sqrt(jt0 * jt0 + jt1 * jt1 + jt2 * jt2)
@@ -169,8 +169,8 @@ def _approach_of(p, m, CI, CF):
 @far(REAL, REAL, WHOLE, WHOLE, FLAG, RUN)
 def _hit(t, p, m, dull, run):
     """Resolve rows 0 … m-1 on the states ``S`` (all of pair ``p``, or with p = -1 a whole island without restitution)."""
-    S, P, scene, ws, clog, status, cfg = (states_of(run), bodies_of(run), scene_of(run), workspace_of(run), contact_log_of(run),
-                                          status_of(run), config_of(run))
+    S, P, scene, ws, clog = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), contact_log_of(run)
+    status, cfg = status_of(run), config_of(run)
     Q, LW = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS)
     CI, CF, U = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.BEFORE)
     approach = 0.0
@@ -267,8 +267,8 @@ def resolve_impacts(t, PL, S, P, scene, ws, status, cfg, run):
     G = reals(ws, workspace_table.SCALES)
     for k in range(count):
         p = PL[k]
-        (G[Q[p, pair.BODY_A], scale.LINEAR], G[Q[p, pair.BODY_A], scale.ANGULAR], G[Q[p, pair.BODY_B], scale.LINEAR],
-         G[Q[p, pair.BODY_B], scale.ANGULAR]) = 1.0, 1.0, 1.0, 1.0
+        G[Q[p, pair.BODY_A], scale.LINEAR], G[Q[p, pair.BODY_A], scale.ANGULAR] = 1.0, 1.0
+        G[Q[p, pair.BODY_B], scale.LINEAR], G[Q[p, pair.BODY_B], scale.ANGULAR] = 1.0, 1.0
     what = KEPT
     for it in range(MOST_IMPACTS):
         worst, pick, bouncy, takes = -limits.STILL, -1, False, False

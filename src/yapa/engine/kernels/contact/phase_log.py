@@ -61,8 +61,8 @@ def change_mode(t, p, mode, nx, ny, nz, run, Q):
             return
         PS[p, open_phase.MODE], PS[p, open_phase.ROW] = mode, row
         status[run_status.PHASES] = row + 1
-        (plog[row, phase_log.BEGIN], plog[row, phase_log.END], plog[row, phase_log.BODY_A], plog[row, phase_log.BODY_B],
-         plog[row, phase_log.MODE]) = t, t, a, b, mode
+        plog[row, phase_log.BEGIN], plog[row, phase_log.END], plog[row, phase_log.BODY_A] = t, t, a
+        plog[row, phase_log.BODY_B], plog[row, phase_log.MODE] = b, mode
         plog[row, phase_log.NORMAL], plog[row, phase_log.NORMAL + 1], plog[row, phase_log.NORMAL + 2] = nx, ny, nz
         _write_state(row, phase_log.BEGIN_A, a, S, plog)
         _write_state(row, phase_log.BEGIN_B, b, S, plog)

@@ -240,8 +240,8 @@ def log_point(i, now, approach, n, run, U, RC, RB):
         status[run_status.CODE] = run_code.LOG_FULL
         return 0
     a, b, p = RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RB[i, point_int.PAIR]
-    (clog[row, contact_log.TIME], clog[row, contact_log.PAIR], clog[row, contact_log.BODY_A],
-     clog[row, contact_log.BODY_B]) = now, p, a, b
+    clog[row, contact_log.TIME], clog[row, contact_log.PAIR], clog[row, contact_log.BODY_A] = now, p, a
+    clog[row, contact_log.BODY_B] = b
     for c in range(3):
         clog[row, contact_log.POINT + c] = S[b, c] + RC[i, point.ARM_B + c]
         clog[row, contact_log.NORMAL + c] = RC[i, c]

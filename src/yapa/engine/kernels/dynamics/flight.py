@@ -277,8 +277,8 @@ def turn_at(b, s, S, P, D, E):
     E[b, state.WX], E[b, state.WY], E[b, state.WZ] = spin_of(
         lock, w, x, y, z, l0x * decay + tx * first, l0y * decay + ty * first, l0z * decay + tz * first, i1, i2, i3
     )
-    E[b, state.RX], E[b, state.RY], E[b, state.RZ] = (S[b, state.RX] + s * turn0, S[b, state.RY] + s * turn1, S[b, state.RZ] + s
-                                                      * turn2)
+    E[b, state.RX], E[b, state.RY] = S[b, state.RX] + s * turn0, S[b, state.RY] + s * turn1
+    E[b, state.RZ] = S[b, state.RZ] + s * turn2
     return 0
 
 

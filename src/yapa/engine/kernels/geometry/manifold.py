@@ -53,8 +53,8 @@ def _place_vertices(s, b, X, geo, W, row):
     for k in range(GI[s, shape_int.NV]):
         x, y, z = rotate(X[b, state.QW], X[b, state.QX], X[b, state.QY], X[b, state.QZ], VT[v0 + k, vertex.X], VT[v0 + k, vertex.Y],
                          VT[v0 + k, vertex.Z])
-        W[row + k, polygon.X], W[row + k, polygon.Y], W[row + k, polygon.Z] = (X[b, state.X] + x, X[b, state.Y] + y, X[b, state.Z]
-                                                                               + z)
+        W[row + k, polygon.X], W[row + k, polygon.Y] = X[b, state.X] + x, X[b, state.Y] + y
+        W[row + k, polygon.Z] = X[b, state.Z] + z
 
 
 @kernel
@@ -74,9 +74,8 @@ def sat(p, X, geo, Q, W, share):
     ``share`` of the thinnest half is what an axis must win by (0: the greatest separation, whatever gives it).
     For edges the indices are the supporting vertices; the directions are kept in the last scratch rows.
     """
-    GF, GI, FC, FI, LP, DR = (
-        reals(geo, scene_table.SHAPES), wholes(geo, scene_table.SHAPES_INT), reals(geo, scene_table.FACES),
-        wholes(geo, scene_table.LOOPS), wholes(geo, scene_table.LOOP_VERTICES), reals(geo, scene_table.DIRECTIONS))
+    GF, GI, FC = reals(geo, scene_table.SHAPES), wholes(geo, scene_table.SHAPES_INT), reals(geo, scene_table.FACES)
+    FI, LP, DR = wholes(geo, scene_table.LOOPS), wholes(geo, scene_table.LOOP_VERTICES), reals(geo, scene_table.DIRECTIONS)
     sa, sb, a, b = Q[p, pair.SHAPE_A], Q[p, pair.SHAPE_B], Q[p, pair.BODY_A], Q[p, pair.BODY_B]
     na, nb = GI[sa, shape_int.NV], GI[sb, shape_int.NV]
     _place_vertices(sa, a, X, geo, W, W_A)
@@ -135,8 +134,8 @@ def sat(p, X, geo, Q, W, share):
 def _edge_point(W, ia, ib):
     """Nearest points of the lines through two supporting vertices along the kept directions: that on b."""
     e, g = W.shape[0] - 2, W.shape[0] - 1
-    rx, ry, rz = (W[W_A + ia, polygon.X] - W[W_B + ib, polygon.X], W[W_A + ia, polygon.Y] - W[W_B + ib, polygon.Y],
-                  W[W_A + ia, polygon.Z] - W[W_B + ib, polygon.Z])
+    rx, ry = W[W_A + ia, polygon.X] - W[W_B + ib, polygon.X], W[W_A + ia, polygon.Y] - W[W_B + ib, polygon.Y]
+    rz = W[W_A + ia, polygon.Z] - W[W_B + ib, polygon.Z]
     b = W[e, polygon.X] * W[g, polygon.X] + W[e, polygon.Y] * W[g, polygon.Y] + W[e, polygon.Z] * W[g, polygon.Z]
     c = W[e, polygon.X] * rx + W[e, polygon.Y] * ry + W[e, polygon.Z] * rz
     f = W[g, polygon.X] * rx + W[g, polygon.Y] * ry + W[g, polygon.Z] * rz
@@ -157,9 +156,8 @@ def _put(M, row, gap, nx, ny, nz, px, py, pz, feature):
 @kernel
 def _clip(p, X, geo, Q, W, M, kind, face, nx, ny, nz, margin, clear, most):
     """Points of the incident face inside the reference face, with gap below ``margin``; ``most`` of them, or ``BY_DEPTH``."""
-    GI, FC, FI, LP = (
-        wholes(geo, scene_table.SHAPES_INT), reals(geo, scene_table.FACES), wholes(geo, scene_table.LOOPS),
-        wholes(geo, scene_table.LOOP_VERTICES))
+    GI, FC, FI = wholes(geo, scene_table.SHAPES_INT), reals(geo, scene_table.FACES), wholes(geo, scene_table.LOOPS)
+    LP = wholes(geo, scene_table.LOOP_VERTICES)
     sa, sb, a, b = Q[p, pair.SHAPE_A], Q[p, pair.SHAPE_B], Q[p, pair.BODY_A], Q[p, pair.BODY_B]
     # reference axis, outward from the reference body
     sr, si, br, bi, own, theirs = (sa, sb, a, b, W_A, W_B) if kind == 0 else (sb, sa, b, a, W_B, W_A)
@@ -307,9 +305,8 @@ def _reduce(W, o, m, rx, ry, rz):
 @far((WHOLE, REAL), WHOLE, REALS2, WHOLES1, WHOLES2, REALS2, REALS2, REAL)
 def _capsule_rows(p, X, geo, Q, W, M, margin):
     """Rows of a capsule ``a`` and a polytope ``b``: every candidate with gap below ``margin``; the least gap first."""
-    GF, GI, FI, LP = (
-        reals(geo, scene_table.SHAPES), wholes(geo, scene_table.SHAPES_INT), wholes(geo, scene_table.LOOPS),
-        wholes(geo, scene_table.LOOP_VERTICES))
+    GF, GI, FI = reals(geo, scene_table.SHAPES), wholes(geo, scene_table.SHAPES_INT), wholes(geo, scene_table.LOOPS)
+    LP = wholes(geo, scene_table.LOOP_VERTICES)
     sa, sb, a, b = Q[p, pair.SHAPE_A], Q[p, pair.SHAPE_B], Q[p, pair.BODY_A], Q[p, pair.BODY_B]
     r, clear = GF[sa, shape.RADIUS], GF[sa, shape.CLEAR] + GF[sb, shape.CLEAR]
     m = 0
@@ -343,8 +340,9 @@ def _capsule_rows(p, X, geo, Q, W, M, margin):
             ax = W[ends, polygon.X] + s * (W[ends + 1, polygon.X] - W[ends, polygon.X])
             ay = W[ends, polygon.Y] + s * (W[ends + 1, polygon.Y] - W[ends, polygon.Y])
             az = W[ends, polygon.Z] + s * (W[ends + 1, polygon.Z] - W[ends, polygon.Z])
-            bx, by, bz = (W[i, polygon.X] + t * (W[j, polygon.X] - W[i, polygon.X]), W[i, polygon.Y] + t
-                          * (W[j, polygon.Y] - W[i, polygon.Y]), W[i, polygon.Z] + t * (W[j, polygon.Z] - W[i, polygon.Z]))
+            bx = W[i, polygon.X] + t * (W[j, polygon.X] - W[i, polygon.X])
+            by = W[i, polygon.Y] + t * (W[j, polygon.Y] - W[i, polygon.Y])
+            bz = W[i, polygon.Z] + t * (W[j, polygon.Z] - W[i, polygon.Z])
             d = sqrt((ax - bx) ** 2 + (ay - by) ** 2 + (az - bz) ** 2)
             if d < near:
                 near, px, py, pz, qx, qy, qz = d, ax, ay, az, bx, by, bz
@@ -398,8 +396,8 @@ def apart(p, X, geo, Q, W, M):
         for q in range(1, m):
             if M[q, manifold.GAP] < M[k, manifold.GAP]:
                 k = q
-        nx, ny, nz, px, py, pz = (M[k, manifold.NX], M[k, manifold.NY], M[k, manifold.NZ], M[k, manifold.X], M[k, manifold.Y],
-                                  M[k, manifold.Z])
+        nx, ny, nz, px, py = M[k, manifold.NX], M[k, manifold.NY], M[k, manifold.NZ], M[k, manifold.X], M[k, manifold.Y]
+        pz = M[k, manifold.Z]
     else:
         gap, nx, ny, nz, kind, i, j = sat(p, X, geo, Q, W, 0.0)
         gap -= GF[sa, shape.CLEAR] + GF[sb, shape.CLEAR]

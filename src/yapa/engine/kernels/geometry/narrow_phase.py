@@ -158,8 +158,8 @@ def point_box(ex, ey, ez, lx, ly, lz):
 @far((REAL, REAL, REAL, REAL), WHOLE, REAL, REAL, REAL, WHOLES1)
 def point_hull(s, lx, ly, lz, geo):
     """Signed distance of a point from a convex polytope in its body's frame, and the outward direction."""
-    GI, VT, FC, FI, LP = (wholes(geo, scene_table.SHAPES_INT), reals(geo, scene_table.VERTICES), reals(geo, scene_table.FACES),
-                          wholes(geo, scene_table.LOOPS), wholes(geo, scene_table.LOOP_VERTICES))
+    GI, VT, FC = wholes(geo, scene_table.SHAPES_INT), reals(geo, scene_table.VERTICES), reals(geo, scene_table.FACES)
+    FI, LP = wholes(geo, scene_table.LOOPS), wholes(geo, scene_table.LOOP_VERTICES)
     best, bx, by, bz = -1e300, 0.0, 0.0, 1.0
     f0, nf = GI[s, shape_int.F0], GI[s, shape_int.NF]
     for f in range(f0, f0 + nf):

@@ -146,8 +146,8 @@ def _restitution(law, approach, cfg):
 )
 def _solve(now, h, n, bouncing, island, run):
     """Solve the found points by sweeps, and log what came together."""
-    S, P, scene, ws, cw, PS, cfg = (states_of(run), bodies_of(run), scene_of(run), workspace_of(run), points_of(run),
-                                    phases_of(run), config_of(run))
+    S, P, scene, ws, cw, PS = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), points_of(run), phases_of(run)
+    cfg = config_of(run)
     status = status_of(run)
     BL, PL = island.BL, island.PL
     bodies, count = BL.shape[0], PL.shape[0]
@@ -314,13 +314,13 @@ def _is_at_rest(bodies, BL, S, P, CROWD, cfg):
 )
 def stepped_island(t0, dt, island, first, run):
     """Carry an island over a step. Returns the sample reached."""
-    S, P, scene, ws, cw, times, out = (states_of(run), bodies_of(run), scene_of(run), workspace_of(run), points_of(run),
-                                       times_of(run), samples_of(run))
+    S, P, scene, ws, cw, times = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), points_of(run), times_of(run)
+    out = samples_of(run)
     CROWD, cfg, status = calm_of(run), config_of(run), status_of(run)
     BL, PL = island.BL, island.PL
     bodies, count = BL.shape[0], PL.shape[0]
-    RC, RB, IW, CK, CC = (reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS),
-                          wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES))
+    RC, RB, IW = reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS)
+    CK, CC = wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES)
     KT, X, E = reals(scene, scene_table.KEYS), reals(ws, workspace_table.MIDDLE), reals(ws, workspace_table.END)
     substeps = int(cfg[config.SUBSTEPS])
     h = dt / substeps

@@ -31,8 +31,8 @@ def find_islands(h, n, run, BI, IB, IE, PB, CLOSE, U):
     S, P, scene, cfg = states_of(run), bodies_of(run), scene_of(run), config_of(run)
     geo, Q = scene, wholes(scene, scene_table.PAIRS)
     nb, near = P.shape[0], max(NEAR, cfg[config.TOUCH])
-    parent, island, bstart, pstart, mark = (BI[sweep.PARENT], BI[sweep.ISLAND], BI[sweep.BODY_START], BI[sweep.PAIR_START],
-                                            BI[sweep.MARK])
+    parent, island, bstart, pstart = BI[sweep.PARENT], BI[sweep.ISLAND], BI[sweep.BODY_START], BI[sweep.PAIR_START]
+    mark = BI[sweep.MARK]
     for b in range(nb):
         U[b, state.X] = travel_of(b, h, S, P, cfg)
         U[b, state.Y] = U[b, state.X]

@@ -107,9 +107,9 @@ def keep_forces(m, span, count, PL, CI, CF, CK, CC):
         nx, ny, nz = CF[i, contact.NORMAL], CF[i, contact.NORMAL + 1], CF[i, contact.NORMAL + 2]
         jn = CF[i, contact.J] * nx + CF[i, contact.J + 1] * ny + CF[i, contact.J + 2] * nz
         CC[k, point_cache.FEATURE], CC[k, point_cache.NORMAL_FORCE] = CI[i, contact_int.FEATURE], jn / span
-        CC[k, point_cache.TX], CC[k, point_cache.TY], CC[k, point_cache.TZ] = ((CF[i, contact.J] - jn * nx) / span,
-                                                                               (CF[i, contact.J + 1] - jn * ny) / span,
-                                                                               (CF[i, contact.J + 2] - jn * nz) / span)
+        CC[k, point_cache.TX] = (CF[i, contact.J] - jn * nx) / span
+        CC[k, point_cache.TY] = (CF[i, contact.J + 1] - jn * ny) / span
+        CC[k, point_cache.TZ] = (CF[i, contact.J + 2] - jn * nz) / span
         for c in range(3):
             CC[k, point_cache.TORQUE + c] = CF[i, contact.K + c] / span
             CC[k, point_cache.ANCHOR + c] = 1e9  # found by its feature only
@@ -144,8 +144,8 @@ def gather(t, island, S, P, scene, ws, cw):
     BL, PL = island.BL, island.PL
     bodies, count = BL.shape[0], PL.shape[0]
     Q, LW, KT = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS), reals(scene, scene_table.KEYS)
-    CI, CF, CK, CC = (wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS),
-                      wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES))
+    CI, CF = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS)
+    CK, CC = wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES)
     m = 0
     for most in limits.MAX_CORNERS:
         m, spare = 0, False  # whether there may be fewer
@@ -182,10 +182,10 @@ def gather(t, island, S, P, scene, ws, cw):
             k = int(P[b, body.KEY0])
             while KT[k + 1, key.TIME] <= t + 1e-12 and KT[k + 1, key.TIME] > KT[k, key.TIME]:
                 k += 1
-            (CI[m, contact_int.PAIR], CI[m, contact_int.FEATURE], CI[m, contact_int.BODY_A],
-             CI[m, contact_int.BODY_B]) = limits.MOTOR, 0, b, b
-            (CI[m, contact_int.SLIPPING], CI[m, contact_int.ROLLING], CI[m, contact_int.MODE],
-             CI[m, contact_int.SOME]) = slip_state.FREE, 0, contact_mode.NONE, 0
+            CI[m, contact_int.PAIR], CI[m, contact_int.FEATURE], CI[m, contact_int.BODY_A] = limits.MOTOR, 0, b
+            CI[m, contact_int.BODY_B] = b
+            CI[m, contact_int.SLIPPING], CI[m, contact_int.ROLLING] = slip_state.FREE, 0
+            CI[m, contact_int.MODE], CI[m, contact_int.SOME] = contact_mode.NONE, 0
             for c in range(CF.shape[1]):
                 CF[m, c] = 0.0
             for c in range(3):
@@ -253,8 +253,8 @@ def advance_all(bodies, BL, h, S, P, ws, cfg):
 @kernel
 def _middle_and_end(m, bodies, BL, h, S, P, scene, ws):
     """Arms of the middle, arms and normals of the end, as the last pass predicts them."""
-    CI, CF, D, E, X = (wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS),
-                       reals(ws, workspace_table.DENSE), reals(ws, workspace_table.END), reals(ws, workspace_table.MIDDLE))
+    CI, CF, D = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.DENSE)
+    E, X = reals(ws, workspace_table.END), reals(ws, workspace_table.MIDDLE)
     for k in range(bodies):
         b = BL[k]
         if P[b, body.MOTION] != 0.0:
@@ -362,8 +362,8 @@ def hold(m, BL, h, passes, again, S, P, scene, ws, cfg):
     states and the dense output are filled. ``again``: the rows were held over another span before, and stand as at its end.
     """
     bodies = BL.shape[0]
-    CI, CF, E, G = (wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.END),
-                    reals(ws, workspace_table.SCALES))
+    CI, CF, E = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.END)
+    G = reals(ws, workspace_table.SCALES)
     for k in range(bodies):
         b = BL[k]
         _, fl, _ = decay_factors(P[b, body.LIN_DAMP], h)

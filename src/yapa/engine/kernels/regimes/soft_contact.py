@@ -225,8 +225,8 @@ def _sound(now, n, RC, RB, P, cfg):
             thin = P[RB[i, side], body.THIN]
             least = min(least, 2.0 * thin) if thin > 0.0 else least
         if depth > DEEP_SHARE * least:
-            cfg[config.DEEP], cfg[config.DEEP_AT], cfg[config.DEEP_A], cfg[config.DEEP_B] = (depth, now, RB[i, point_int.BODY_A],
-                                                                                             RB[i, point_int.BODY_B])
+            cfg[config.DEEP], cfg[config.DEEP_AT], cfg[config.DEEP_A] = depth, now, RB[i, point_int.BODY_A]
+            cfg[config.DEEP_B] = RB[i, point_int.BODY_B]
 
 
 @kernel
@@ -269,13 +269,13 @@ def crowd_piece(t, dt, substeps, soft, margin, island, run, first):
     """Carry an island over ``dt``, contacts no stiffer than for substeps of length ``soft``.
 
     Returns the sample reached and the number of points that are pressed."""
-    S, P, scene, ws, cw, times, out = (states_of(run), bodies_of(run), scene_of(run), workspace_of(run), points_of(run),
-                                       times_of(run), samples_of(run))
+    S, P, scene, ws, cw, times = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), points_of(run), times_of(run)
+    out = samples_of(run)
     cfg = config_of(run)
     BL, PL = island.BL, island.PL
     bodies, count = BL.shape[0], PL.shape[0]
-    RC, RB, IW, CK, CC = (reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS),
-                          wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES))
+    RC, RB, IW = reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS)
+    CK, CC = wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES)
     KT, U = reals(scene, scene_table.KEYS), reals(ws, workspace_table.BEFORE)
     h = dt / substeps
     driven = more.ANY

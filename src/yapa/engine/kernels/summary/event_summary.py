@@ -46,8 +46,8 @@ def climb_after_hits(knots, curve, hits, bare, end, least, slope, out):
         while c < knots - 1 and curve[c, climb.TIME] < until:
             if curve[c, climb.LEAVING] > 0.0 and curve[c + 1, climb.ARRIVING] < 0.0:
                 h = curve[c + 1, climb.TIME] - curve[c, climb.TIME]
-                up, v0, v1 = (curve[c + 1, climb.HEIGHT] - curve[c, climb.HEIGHT], curve[c, climb.LEAVING] * h,
-                              curve[c + 1, climb.ARRIVING] * h)
+                up, v0 = curve[c + 1, climb.HEIGHT] - curve[c, climb.HEIGHT], curve[c, climb.LEAVING] * h
+                v1 = curve[c + 1, climb.ARRIVING] * h
                 a, b = v0 + v1 - 2 * up, 3 * up - 2 * v0 - v1  # height + s (v0 + s (b + s a))
                 s = v0 / (sqrt(max(b * b - 3 * a * v0, 0.0)) - b)
                 at, high = curve[c, climb.TIME] + s * h, curve[c, climb.HEIGHT] + s * (v0 + s * (b + s * a))
@@ -107,14 +107,14 @@ def _tell_hits(body, clog, count, hits, bare, row, up, slowest):
             return -1
         o = n * hit.COUNT
         side = 1.0 if first else -1.0
-        hits[row, o + hit.TIME], hits[row, o + hit.PARTNER] = (clog[k, contact_log.TIME],
-                                                               clog[k, contact_log.BODY_B if first else contact_log.BODY_A])
+        hits[row, o + hit.TIME] = clog[k, contact_log.TIME]
+        hits[row, o + hit.PARTNER] = clog[k, contact_log.BODY_B if first else contact_log.BODY_A]
         for c in range(3):
             hits[row, o + hit.POSITION + c] = clog[k, contact_log.STATE_A + (0 if first else 18) + c]
             hits[row, o + hit.NORMAL + c] = clog[k, contact_log.NORMAL + c]
         hits[row, o + hit.APPROACH], hits[row, o + hit.REBOUND] = clog[k, contact_log.APPROACH], clog[k, contact_log.REBOUND]
-        hits[row, o + hit.SLIP], hits[row, o + hit.STEEP] = (clog[k, contact_log.SLIP_BEFORE], side * up
-                                                             * clog[k, contact_log.NORMAL + 2])
+        hits[row, o + hit.SLIP] = clog[k, contact_log.SLIP_BEFORE]
+        hits[row, o + hit.STEEP] = side * up * clog[k, contact_log.NORMAL + 2]
         hits[row, o + hit.PULL] = clog[k, contact_log.NORMAL + 2]
         bare[n, bare_hit.TIME], bare[n, bare_hit.HEIGHT] = clog[k, contact_log.TIME], up * hits[row, o + hit.POSITION + 2]
         bare[n, bare_hit.STEEP], bare[n, bare_hit.REBOUND] = hits[row, o + hit.STEEP], clog[k, contact_log.REBOUND]
@@ -173,8 +173,8 @@ def tell(row, body, pull, reach, contacts, phases, job):
     call, knots, order = wholes(job, job_table.CALL)[0], reals(job, job_table.KNOTS), wholes(job, job_table.EVENTS)
     cfg = reals(call, call_table.CONFIG)[0]
     clog, plog = reals(job, job_table.CONTACT_LOG)[:contacts], reals(job, job_table.PHASE_LOG)[:phases]
-    hits, heads, bare, rises = (reals(job, job_table.HITS), reals(job, job_table.HEADS), reals(job, job_table.BARE_HITS),
-                                reals(job, job_table.RISES))
+    hits, heads, bare = reals(job, job_table.HITS), reals(job, job_table.HEADS), reals(job, job_table.BARE_HITS)
+    rises = reals(job, job_table.RISES)
     n = lay_knots(body, reals(call, call_table.TIMES)[0], states(call, call_table.OUT), clog, plog, order, knots)
     count = _tell_hits(body, clog, contacts, hits, bare, row, up, cfg[config.MIN_CONTACT])
     heads[row, head.HITS] = count
@@ -183,16 +183,16 @@ def tell(row, body, pull, reach, contacts, phases, job):
     curve = reals(job, job_table.CLIMB)
     fastest = 0.0
     for k in range(n):
-        (curve[k, climb.TIME], curve[k, climb.HEIGHT], curve[k, climb.ARRIVING],
-         curve[k, climb.LEAVING]) = knots[k, knot.TIME], up * knots[k, knot.Z], up * knots[k, knot.VZ0], up * knots[k, knot.VZ1]
+        curve[k, climb.TIME], curve[k, climb.HEIGHT] = knots[k, knot.TIME], up * knots[k, knot.Z]
+        curve[k, climb.ARRIVING], curve[k, climb.LEAVING] = up * knots[k, knot.VZ0], up * knots[k, knot.VZ1]
         for side in (8, 11):
             fastest = max(fastest, knots[k, side] ** 2 + knots[k, side + 1] ** 2 + knots[k, side + 2] ** 2)
     end = knots[n - 1, knot.TIME]
     climb_after_hits(n, curve, count, bare, end, cfg[config.MIN_RISE], cfg[config.MIN_SLOPE], rises)
     for k in range(count):
         o = k * hit.COUNT
-        hits[row, o + hit.RISE], hits[row, o + hit.TOP], hits[row, o + hit.SPEED], hits[row, o + hit.COUNTED] = (
-            rises[k, rise.HEIGHT], rises[k, rise.TOP], rises[k, rise.SPEED], rises[k, rise.COUNTED])
+        hits[row, o + hit.RISE], hits[row, o + hit.TOP] = rises[k, rise.HEIGHT], rises[k, rise.TOP]
+        hits[row, o + hit.SPEED], hits[row, o + hit.COUNTED] = rises[k, rise.SPEED], rises[k, rise.COUNTED]
     heads[row, head.END], heads[row, head.PEAK_SPEED] = end, sqrt(fastest)
     for c in range(3):
         heads[row, head.START + c] = knots[0, knot.POSITION + c]
