@@ -100,7 +100,7 @@ def test_fit_finds_the_numbers_and_says_so(bench, qtbot, truth):
     assert "±" in words
     assert w.session.case.trials[-1].source == "fit"
     assert len(w.bench.filmstrip.cards) == 2
-    assert "±" in w.bench.unknowns.rows[RESTITUTION].note.text()
+    qtbot.waitUntil(lambda: "±" in w.bench.unknowns.rows[RESTITUTION].note.text(), timeout=5000)  # in a turn to come
 
 
 def test_what_explains_the_residuals_is_freed_by_one_click_and_one_undo(bench, qtbot):
@@ -289,7 +289,7 @@ def test_a_new_case_from_outcomes_is_solved(window, qtbot):
     window.session.fits.start()
     qtbot.waitUntil(lambda: not window.session.fits.running, timeout=30000)
     qtbot.waitUntil(lambda: "1 of 1" in window.bench.top.headline.text(), timeout=5000)
-    assert "met" in window.bench.evidence.targets[0].now.text()
+    qtbot.waitUntil(lambda: "met" in window.bench.evidence.targets[0].now.text(), timeout=5000)
 
 
 def test_a_target_is_asked_for_in_a_dialog(bench, qtbot):
