@@ -49,8 +49,7 @@ def page() -> str:
                   "| column | at | unit | what |", "| --- | --- | --- | --- |"]
         places = table.places()
         for c in table.columns:
-            width = max(c.width, len(c.parts))
-            at = f"{places[c.name]}" if width == 1 else f"{places[c.name]}–{places[c.name] + width - 1}"
+            at = f"{places[c.name]}" if c.size == 1 else f"{places[c.name]}–{places[c.name] + c.size - 1}"
             parts = f" ({', '.join(c.parts)})" if c.parts else ""
             lines.append(f"| `{c.name}`{parts} | {at} | {c.unit} | {c.meaning} |")
         lines.append("")

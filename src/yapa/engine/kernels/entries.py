@@ -20,7 +20,7 @@ from yapa.engine.kernels.layout import (
 from yapa.engine.kernels.layout.views import reals, states, table_at, wholes
 from yapa.engine.kernels.regimes.islands import measure_gaps
 from yapa.engine.kernels.regimes.run import run
-from yapa.engine.kernels.summary.event_summary import tell
+from yapa.engine.kernels.summary.event_summary import summarise_run
 from yapa.engine.kernels.summary.knots import lay_knots
 
 CALL_COUNT = limits.ENTRY * call_table.COUNT
@@ -87,6 +87,6 @@ def tell_rows(at, count):
             heads[k, head.HITS] = -1.0
             continue
         pull = reals(call, call_table.CONFIG)[0, config.GRAVITY + 2]
-        tell(k, one, pull, reals(call, call_table.BODIES)[one, body.REACH], status[run_status.CONTACTS], status[run_status.PHASES],
-             job)
+        reach = reals(call, call_table.BODIES)[one, body.REACH]
+        summarise_run(k, one, pull, reach, status[run_status.CONTACTS], status[run_status.PHASES], job)
     return count

@@ -30,6 +30,11 @@ class Column:
     width: int = 1
     of: Table | None = None
 
+    @property
+    def size(self) -> int:
+        """How many numbers it takes."""
+        return max(self.width, len(self.parts))
+
 
 @dataclass(frozen=True)
 class Table:
@@ -66,7 +71,7 @@ class Table:
         for column in self.columns:
             out[column.name] = at
             out |= {part: at + k for k, part in enumerate(column.parts)}
-            at += max(column.width, len(column.parts))
+            at += column.size
         return out
 
     def dtype(self) -> np.dtype[np.void]:
@@ -74,8 +79,7 @@ class Table:
         kind = np.int64 if self.whole else np.float64
         fields: list[tuple[Any, ...]] = []
         for c in self.columns:
-            width = max(c.width, len(c.parts))
-            fields.append((c.name.lower(), c.of.dtype()) if c.of else (c.name.lower(), kind, (width,) if width > 1 else ()))
+            fields.append((c.name.lower(), c.of.dtype()) if c.of else (c.name.lower(), kind, (c.size,) if c.size > 1 else ()))
         return np.dtype(fields)
 
     def records(self, rows: NDArray[Any]) -> NDArray[np.void]:
@@ -99,7 +103,7 @@ class Table:
     @property
     def count(self) -> int:
         """How many numbers a row has."""
-        return sum(max(c.width, len(c.parts)) for c in self.columns)
+        return sum(c.size for c in self.columns)
 
 
 @dataclass(frozen=True)

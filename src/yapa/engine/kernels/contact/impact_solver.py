@@ -53,7 +53,7 @@ TOGETHER = 1e-7
 """m: points of one manifold closer than this hit at once."""
 IN_A_ROW = 60
 """So many at one instant bounce; those after them do not, if one took energy."""
-MOST_IMPACTS = 1_000_000
+MAX_IMPACTS = 1_000_000
 """Impacts in an outer step at which a run that keeps its energy is stopped."""
 KEPT, SWARMS, LOST = 0, 1, 2
 ALIKE = 1e-9
@@ -270,7 +270,7 @@ def resolve_impacts(t, PL, S, P, scene, ws, status, cfg, run):
         G[Q[p, pair.BODY_A], scale.LINEAR], G[Q[p, pair.BODY_A], scale.ANGULAR] = 1.0, 1.0
         G[Q[p, pair.BODY_B], scale.LINEAR], G[Q[p, pair.BODY_B], scale.ANGULAR] = 1.0, 1.0
     what = KEPT
-    for it in range(MOST_IMPACTS):
+    for it in range(MAX_IMPACTS):
         worst, pick, bouncy, takes = -limits.STILL, -1, False, False
         for k in range(count):
             rate = fastest_approach(PL[k], S, P, scene, ws)

@@ -48,7 +48,7 @@ def _place_arm(i, b, arm, local, away, RC, S):
 
 
 @far(WHOLE, WHOLE, REALS2, WHOLES2, REALS2, REALS2, REALS2)
-def lay_rows(n, RC, RB, S, P, IW):
+def prepare_points(n, RC, RB, S, P, IW):
     """Arms of the points as their bodies have turned, and what follows from them along every axis."""
     for i in range(n):
         a, b = RB[i, point_int.BODY_A], RB[i, point_int.BODY_B]

@@ -9,7 +9,7 @@ is known of a pair (its phase, its contact points) follows it from list to list.
 from math import sqrt
 
 from yapa.engine.kernels.contact.phase_log import close_phase
-from yapa.engine.kernels.dynamics.forces import gravity, more
+from yapa.engine.kernels.dynamics.forces import more
 from yapa.engine.kernels.geometry.narrow_phase import turned
 from yapa.engine.kernels.jit import REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
@@ -105,21 +105,13 @@ def _box_around(s, grow, S, geo, BX):
 
 
 @kernel
-def _pull_on(b, S, P, cfg):
-    """The greatest acceleration by forces over a step."""
-    if more.ANY:
-        return gravity.bound(b, P, cfg) + more.bound(b, S, P, cfg)
-    return gravity.bound(b, P, cfg)
-
-
-@kernel
 def travel_of(b, h, S, P, cfg):
     """How far any point of a body may go in h."""
     if P[b, body.MOTION] == 0.0:
         return 0.0
     v = sqrt(S[b, state.VX] ** 2 + S[b, state.VY] ** 2 + S[b, state.VZ] ** 2)
     w = sqrt(S[b, state.WX] ** 2 + S[b, state.WY] ** 2 + S[b, state.WZ] ** 2)
-    return h * (v + w * P[b, body.REACH] + h * _pull_on(b, S, P, cfg))
+    return h * (v + w * P[b, body.REACH] + h * more.whole_bound(b, S, P, cfg))
 
 
 @far(WHOLE, REAL, WHOLE, REALS2, REALS2, WHOLES1, REALS1, WHOLES2, WHOLES2, REALS2, WHOLES2, WHOLES2)

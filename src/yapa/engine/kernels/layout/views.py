@@ -20,7 +20,7 @@ from yapa.engine.kernels.layout import limits, state
 WHOLE, DOUBLE = ir.IntType(64), ir.DoubleType()
 
 
-def _lay_out(context: Any, builder: Any, array: Any, first: Any, width: Any) -> Any:
+def _array_at(context: Any, builder: Any, array: Any, first: Any, width: Any) -> Any:
     """The array whose address, rows and columns stand at ``first``: of one dimension (its first row), two, or three."""
     address, rows, columns = (builder.load(builder.gep(first, [ir.Constant(WHOLE, c)])) for c in range(limits.ENTRY))
     out, one = arrayobj.make_array(array)(context, builder), ir.Constant(WHOLE, 8)
@@ -46,7 +46,7 @@ def _view_of(kind: Any, width: Any, dimensions: int = 2) -> Any:
         def code(context: Any, builder: Any, _signature: Any, args: Any) -> Any:
             base = arrayobj.make_array(table)(context, builder, args[0]).data
             first = builder.gep(base, [builder.mul(args[1], ir.Constant(WHOLE, limits.ENTRY))])
-            return _lay_out(context, builder, array, first, width)
+            return _array_at(context, builder, array, first, width)
 
         return array(table, types.int64), code
 
@@ -66,7 +66,7 @@ def view_at(entry: int, kind: Any, dimensions: int = 2, through: int | None = No
             if through is not None:
                 address = builder.load(builder.gep(base, [ir.Constant(WHOLE, limits.ENTRY * through)]))
                 base = builder.inttoptr(address, WHOLE.as_pointer())
-            return _lay_out(context, builder, array, builder.gep(base, [ir.Constant(WHOLE, limits.ENTRY * entry)]), width)
+            return _array_at(context, builder, array, builder.gep(base, [ir.Constant(WHOLE, limits.ENTRY * entry)]), width)
 
         return array(table), code
 

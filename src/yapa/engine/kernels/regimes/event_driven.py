@@ -8,7 +8,7 @@ not solve, a held pair that sinks in) says so and is finished by ``soft_contact`
 """
 
 
-from yapa.engine.kernels.contact.impact_solver import LOST, MOST_IMPACTS, SWARMS, resolve_impacts
+from yapa.engine.kernels.contact.impact_solver import LOST, MAX_IMPACTS, SWARMS, resolve_impacts
 from yapa.engine.kernels.contact.phase_log import follow_modes
 from yapa.engine.kernels.dynamics.energy import island_energy, take_energy, unlocked
 from yapa.engine.kernels.dynamics.flight import lead, place_at, spin_at, step_limit, turn_at
@@ -60,7 +60,7 @@ from yapa.engine.kernels.regimes.persistent_contact import (
     gather,
     hold,
     keep_forces,
-    leans,
+    needs_full_manifold,
     parting,
     rescale,
     settle,
@@ -230,9 +230,7 @@ def _outlook(island, run):
     pull, weight, heavy, moving_keys, driven = 0.0, 0.0, 0.0, False, False
     for k in range(island.BL.shape[0]):
         b = island.BL[k]
-        pull = max(pull, 2.0 * gravity.bound(b, P, cfg))
-        if more.ANY:
-            pull = max(pull, 2.0 * (gravity.bound(b, P, cfg) + more.bound(b, S, P, cfg)))
+        pull = max(pull, 2.0 * more.whole_bound(b, S, P, cfg))
         if P[b, body.MOTION] == motion_kind.KINEMATIC:
             moving_keys = True
         if P[b, body.MOTION] >= motion_kind.KINEMATIC:
@@ -463,7 +461,7 @@ def exact_island(t, t1, island, budget, substeps, bearable, first, run):
             events += status[run_status.IMPACTS] - hits
             if events > budget and lossy:
                 return CROWDED, t, first, work
-            if events > MOST_IMPACTS:
+            if events > MAX_IMPACTS:
                 status[run_status.CODE] = run_code.NO_END
                 return FINISHED, t, first, work
 
@@ -498,7 +496,7 @@ def exact_island(t, t1, island, budget, substeps, bearable, first, run):
             if passes == WANDERS and not given:
                 h, error, taken = _shorten(m, h, passes, error, before, weight, heavy, island, run)
                 work += taken
-            if leans(m, CI, CK):
+            if needs_full_manifold(m, CI, CK):
                 continue  # the substep once more
             if not error <= 1e-7:
                 return CROWDED, t, first, work

@@ -25,9 +25,9 @@ from yapa.engine.kernels.contact.point_solver import (
     drive,
     give_again,
     kick_along,
-    lay_rows,
     log_point,
     note_slip,
+    prepare_points,
     press,
     resist,
     rub,
@@ -80,7 +80,7 @@ from yapa.engine.kernels.layout.views import reals, wholes
 
 CLOSED = 1e-10
 """m: a timed impact is found to this."""
-MOST_PROBES = 64
+MAX_PROBES = 64
 
 
 @kernel
@@ -159,7 +159,7 @@ def _solve(now, h, n, bouncing, island, run):
     for i in range(n):
         world_inverse(RB[i, point_int.BODY_A], S, P, IW)
         world_inverse(RB[i, point_int.BODY_B], S, P, IW)
-    lay_rows(n, RC, RB, S, P, IW)
+    prepare_points(n, RC, RB, S, P, IW)
     for i in range(n):
         law = LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]]
         approach = -speed_along(i, 0, RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC, S)
@@ -239,7 +239,7 @@ def _first_closing(h, touch, count, PL, S, P, scene, ws):
         if way == 0.0 or far_apart(p, way, S, scene, Q) or _probe(p, 0.0, S, P, scene, ws) <= touch:
             continue
         thin = P[a, body.THIN] if P[b, body.THIN] <= 0.0 else min(P[a, body.THIN], P[b, body.THIN])
-        probes = min(int(2.0 * way / thin) + 1, MOST_PROBES)
+        probes = min(int(2.0 * way / thin) + 1, MAX_PROBES)
         lo = 0.0
         for j in range(probes):
             hi = h * (j + 1) / probes

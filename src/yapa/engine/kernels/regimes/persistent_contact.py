@@ -119,7 +119,7 @@ def keep_forces(m, span, count, PL, CI, CF, CK, CC):
 
 
 @kernel
-def leans(m, CI, CK):
+def needs_full_manifold(m, CI, CK):
     """Whether, of a face of which a few corners are held, fewer than three press: it may dip at those that are not.
 
     It is held at all its corners for some substeps from now on.

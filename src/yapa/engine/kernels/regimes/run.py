@@ -61,7 +61,7 @@ from yapa.engine.kernels.regimes.soft_contact import SPECULATIVE, crowd_piece
 
 CROWD_STEP = 1.0 / 240.0
 NO_LIMIT = 1 << 60
-MOST_PIECES = 400
+MAX_PIECES = 400
 STAYS = 3
 """Crowd steps without a pressed point before an island is exact again."""
 QUIET_STEPS = 8
@@ -184,8 +184,8 @@ def _limits(dt, heat, dynamic, island, run):
         bearable = WORK // dynamic - heat
         budget, substeps = max(64, 8 * count), 24 + 4000 // (dynamic * dynamic)
     if dynamic > 4:  # many: handed over soon, unless what is fast here could pass what is thin in a crowd
-        pieces, _ = _pieces(min(dt, CROWD_STEP), MOST_PIECES, island, run)
-        if pieces < MOST_PIECES:
+        pieces, _ = _pieces(min(dt, CROWD_STEP), MAX_PIECES, island, run)
+        if pieces < MAX_PIECES:
             budget, substeps = 4 + dynamic, 24
     if dynamic > 2 and _all_round(count, island.PL, wholes(scene, scene_table.PAIRS)):
         # balls: impacts cost next to nothing, and a break is a swarm
@@ -212,13 +212,13 @@ def _soft_step(t, t1, island, first, run):
     S, P, cfg, status, BL = states_of(run), bodies_of(run), config_of(run), status_of(run), island.BL
     bodies, E = BL.shape[0], reals(ws, workspace_table.END)
     end = t1 if t1 - t < 1.000001 * CROWD_STEP else t + CROWD_STEP  # never a sliver of a step
-    pressed, left = 0, MOST_PIECES
+    pressed, left = 0, MAX_PIECES
     before, kinetic = island_energy(bodies, BL, S, P, cfg)
     if not _only_settles(kinetic, bodies, BL, P, cfg):
         cfg[config.SOFT_ENERGY] = max(cfg[config.SOFT_ENERGY], kinetic)
     while left > 0:  # looked at anew after every piece: what is squeezed out may leave far faster than it was
         pieces, way = _pieces(end - t, left, island, run)
-        done, margin = MOST_PIECES - left, SPECULATIVE + min(1.2 * way / pieces, 0.02)
+        done, margin = MAX_PIECES - left, SPECULATIVE + min(1.2 * way / pieces, 0.02)
         parts = int(cfg[config.SUBSTEPS]) if done + pieces == 1 else max(2, int(cfg[config.SUBSTEPS]) // (done + pieces))
         soft = CROWD_STEP / parts if done + pieces == 1 else 0.0
         first, touch = crowd_piece(t, (end - t) / pieces, parts, soft, margin, island, run, first)

@@ -25,9 +25,9 @@ from yapa.engine.kernels.contact.phase_log import change_mode
 from yapa.engine.kernels.contact.point_solver import (
     drive,
     give_again,
-    lay_rows,
     log_point,
     note_slip,
+    prepare_points,
     press,
     resist,
     rub,
@@ -183,7 +183,7 @@ def _bounce(n, RC, RB, S, P, scene, cfg):
 @far(
     WHOLE, REAL, WHOLE, ISLAND, RUN, REALS2, REALS2, WHOLES2,
 )
-def _tell(now, n, island, run, U, RC, RB):
+def _write_logs(now, n, island, run, U, RC, RB):
     """Write the contact and phase logs of a piece. Returns the number of pressed points."""
     scene, cfg, status = scene_of(run), config_of(run), status_of(run)
     PL = island.PL
@@ -302,7 +302,7 @@ def crowd_piece(t, dt, substeps, soft, margin, island, run, first):
             for c in range(state.COUNT):
                 reals(ws, workspace_table.MIDDLE)[BL[k], c] = S[BL[k], c]
         _forces(h, now, island, run, KT, IW)
-        lay_rows(n, RC, RB, S, P, IW)
+        prepare_points(n, RC, RB, S, P, IW)
         for i in range(n):
             if RC[i, point.MOST] == 0.0 and RC[i, point.IMPULSE_N] == 0.0:
                 RC[i, point.APPROACH] = min(speed_along(i, 0, RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC, S), 0.0)
@@ -339,5 +339,5 @@ def crowd_piece(t, dt, substeps, soft, margin, island, run, first):
         cfg[config.SOFT_GIVEN] = 1.0
     _sound(now, n, RC, RB, P, cfg)
     remember(n, h, RC, RB, CK, CC, count, PL)
-    pressed = _tell(now, n, island, run, U, RC, RB)
+    pressed = _write_logs(now, n, island, run, U, RC, RB)
     return first, pressed

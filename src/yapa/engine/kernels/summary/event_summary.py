@@ -96,7 +96,7 @@ def row_after(knots, k, t):
 
 
 @kernel
-def _tell_hits(body, clog, count, hits, bare, row, up, slowest):
+def _collect_contacts(body, clog, count, hits, bare, row, up, slowest):
     """Contacts of the body into the row of the hits and the heights that a climb needs. Returns how many, -1 if too many."""
     n = 0
     for k in range(count):
@@ -131,7 +131,7 @@ def _left(knots, k, reach):
 
 
 @kernel
-def _tell_rest(knots, n, reach, count, hits, row, pull, still, heads, seen):
+def _summarise_rest(knots, n, reach, count, hits, row, pull, still, heads, seen):
     """When it is still, and where a bounce series would end: what rest time is made of."""
     last = n - 1
     while last >= 0 and not _left(knots, last, reach) >= still:
@@ -167,7 +167,7 @@ def _tell_rest(knots, n, reach, count, hits, row, pull, still, heads, seen):
 
 
 @far(WHOLE, WHOLE, WHOLE, REAL, REAL, WHOLE, WHOLE, WHOLES1)
-def tell(row, body, pull, reach, contacts, phases, job):
+def summarise_run(row, body, pull, reach, contacts, phases, job):
     """What one run tells of a body that reaches so far, from its samples and logs; ``pull`` is gravity along z."""
     up = 1.0 if pull <= 0.0 else -1.0
     call, knots, order = wholes(job, job_table.CALL)[0], reals(job, job_table.KNOTS), wholes(job, job_table.EVENTS)
@@ -176,7 +176,7 @@ def tell(row, body, pull, reach, contacts, phases, job):
     hits, heads, bare = reals(job, job_table.HITS), reals(job, job_table.HEADS), reals(job, job_table.BARE_HITS)
     rises = reals(job, job_table.RISES)
     n = lay_knots(body, reals(call, call_table.TIMES)[0], states(call, call_table.OUT), clog, plog, order, knots)
-    count = _tell_hits(body, clog, contacts, hits, bare, row, up, cfg[config.MIN_CONTACT])
+    count = _collect_contacts(body, clog, contacts, hits, bare, row, up, cfg[config.MIN_CONTACT])
     heads[row, head.HITS] = count
     if count < 0:
         return 0
@@ -196,7 +196,7 @@ def tell(row, body, pull, reach, contacts, phases, job):
     heads[row, head.END], heads[row, head.PEAK_SPEED] = end, sqrt(fastest)
     for c in range(3):
         heads[row, head.START + c] = knots[0, knot.POSITION + c]
-    _tell_rest(knots, n, reach, count, hits, row, pull, cfg[config.REST], heads, rises)
+    _summarise_rest(knots, n, reach, count, hits, row, pull, cfg[config.REST], heads, rises)
     at, seen = reals(job, job_table.AT), reals(job, job_table.SEEN)
     for k in range(at.shape[1]):
         _state(knots, n, min(at[0, k], end), row, seen, sample.COUNT * k)

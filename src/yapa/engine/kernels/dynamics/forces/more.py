@@ -5,8 +5,9 @@ What uses it asks for ANY first, which is known when it is compiled: without fur
 
 from math import sqrt
 
+from yapa.engine.kernels.dynamics.forces import gravity
 from yapa.engine.kernels.dynamics.forces.registry import FORCES
-from yapa.engine.kernels.jit import joined
+from yapa.engine.kernels.jit import joined, kernel
 from yapa.engine.kernels.layout import body
 
 ANY = len(FORCES) > 0
@@ -60,3 +61,11 @@ def _sums():
 
 
 acceleration, bound = _sums()
+
+
+@kernel
+def whole_bound(b, S, P, cfg):
+    """The greatest acceleration of a body by gravity and all further forces over a step."""
+    if ANY:
+        return gravity.bound(b, P, cfg) + bound(b, S, P, cfg)
+    return gravity.bound(b, P, cfg)
