@@ -208,10 +208,12 @@ def test_a_table_of_twelve_rebounds_is_brought_in_and_fitted(person, qtbot, tmp_
 def test_the_third_bounce_is_made_30_cm_from_the_start_page(person, qtbot, tmp_path):
     person.click(next(b for b in person.window.start.findChildren(QPushButton) if b.text() == "New from outcomes"))
     dialog = dialog_of(person, "New from outcomes")
-    person.type_into(dialog.wishes, "apex 3 = 30 cm")
-    qtbot.waitUntil(lambda: person.case is not None and bool(person.case.trials), timeout=20000)
-    person.wait()
-    begun = case_text(person.case)
+    begun = empty(person)
+    person.click(dialog.index, QPoint(12, dialog.index.height() // 2))
+    person._send("key", "ctrl+a")
+    person._send("type", "3")
+    person.type_into(dialog.value, "30 cm")
+    filled(person)
     fitted(person)
     person.save()
     assert there_and_back(person, begun, qtbot, tmp_path) <= 12
@@ -227,13 +229,11 @@ def write_track(path, t, x, z):
 
 def new_from_track(person, path):
     """The form of a new case from a track, with its file."""
+    person.answer("Choose a track", str(path))
     person.click(next(b for b in person.window.start.findChildren(QPushButton) if b.text() == "New from a track"))
     form = dialog_of(person, "New from a track")
-    person.answer("Choose a track", str(path))
-    person.click(form.choose)
-    person.qtbot.waitUntil(lambda: form.samples is not None, timeout=10000)
     laid_out(person.qtbot, form)
-    return form
+    return form, empty(person)
 
 
 def another_take(person, path, sigma=""):
@@ -251,11 +251,17 @@ def another_take(person, path, sigma=""):
     person.wait()
 
 
-def ready(person):
-    """The case that a form made is open, and known."""
+def empty(person):
+    """The empty scene under a form, once it is known."""
     person.qtbot.waitUntil(lambda: person.case is not None and bool(person.case.trials), timeout=20000)
-    person.wait()
+    assert person.case.bodies == {}
     return case_text(person.case)
+
+
+def filled(person):
+    """Wait for what a form fills the empty scene with, until it is known."""
+    person.qtbot.waitUntil(lambda: bool(person.case.bodies) and bool(person.case.trials), timeout=20000)
+    person.wait()
 
 
 def test_two_takes_are_fitted_and_the_wrong_scale_of_one_is_named_and_freed(person, qtbot, tmp_path):
@@ -266,11 +272,11 @@ def test_two_takes_are_fitted_and_the_wrong_scale_of_one_is_named_and_freed(pers
     noise = np.random.default_rng(5).normal(0, 1e-3, (2, len(t)))
     files = [write_track(tmp_path / f"take-{k}.csv", t, 0 * t, scale * (z + n)) for k, (scale, n) in
              enumerate(zip((1.0, 1.02), noise, strict=True), start=1)]
-    form = new_from_track(person, files[0])
+    form, begun = new_from_track(person, files[0])
     person.click(form.finds["friction"], QPoint(8, form.finds["friction"].height() // 2))
     person.click(form.finds["drag_coefficient"])
-    person.type_into(form.radius, "0.037")
-    begun = ready(person)
+    person.type_into(form.thing.radius, "0.037")
+    filled(person)
     another_take(person, files[1])
     fitted(person)
     free = person.window.bench.sentence.explain
@@ -292,8 +298,8 @@ def test_two_takes_are_fitted_and_the_runner_up_is_looked_at(person, qtbot, tmp_
     recorded = record("chute", 4792, {"rate": 30.0, "sigma": 2e-3, "noise": "white", "flaw": "none", "told": True})
     x, z = recorded.places["block"].T
     path = write_track(tmp_path / "chute.csv", recorded.t, x, z)
-    form = new_from_track(person, path)
-    person.click(form.shape)
+    form, begun = new_from_track(person, path)
+    person.click(form.thing.shape)
     person._send("type", "box")
     person._send("key", "Return")
     person.click(form.support)
@@ -302,8 +308,8 @@ def test_two_takes_are_fitted_and_the_runner_up_is_looked_at(person, qtbot, tmp_
     person.click(form.finds["restitution"])
     person.click(form.sigma)
     person._send("type", "0.002")
-    person.type_into(form.level, f"{recorded.scene['slope']:.6f}")
-    begun = ready(person)
+    person.type_into(form.angle, f"{recorded.scene['slope']:.6f}")
+    filled(person)
     another_take(person, path, "0.002")
     fitted(person)
     session, sentence = person.window.session, person.window.bench.sentence

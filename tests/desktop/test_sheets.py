@@ -19,20 +19,23 @@ def test_a_table_dropped_into_the_window_is_read_right_or_asked_about(bench, qtb
     taken, asked, told = 0, 0, 0
     for seed in random.Random(5).sample(range(5_000, 8_000), amount(short=4, long=20)):
         row = sheet(seed, tmp_path)
-        questions, wrong, timer = [], [], QTimer(singleShot=True)
+        questions, wrong, pressed, timer = [], [], [], QTimer(singleShot=True)
 
-        def close(questions=questions, wrong=wrong, timer=timer):
+        def close(questions=questions, wrong=wrong, pressed=pressed, timer=timer):
             dialog = next((d for d in w.findChildren(ImportDialog) if d.isVisible()), None)
-            if dialog is not None:
-                if dialog.model.open_questions or not dialog.done_button.isEnabled():
-                    questions.append(dialog.model.open_questions)
-                else:
-                    dialog.done_button.click()
-                if dialog.isVisible():  # it asks, or says what is wrong
-                    wrong.append(dialog.wrong.text())
-                    dialog.reject()
-            else:
+            if dialog is None:
                 timer.start(20)
+            elif not pressed and not dialog.model.open_questions and dialog.done_button.isEnabled():
+                pressed.append(dialog)
+                dialog.done_button.click()
+                timer.start(20)
+            elif pressed and not dialog.done_button.isEnabled():  # it is being read
+                timer.start(20)
+            else:  # it asks, or says what is wrong
+                if not pressed:
+                    questions.append(dialog.model.open_questions)
+                wrong.append(dialog.wrong.text())
+                dialog.reject()
 
         timer.timeout.connect(close)
         timer.start(20)

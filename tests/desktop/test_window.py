@@ -19,7 +19,8 @@ from yapa.desktop.bench.stage.camera import View, whole_scene
 from yapa.desktop.bench.timeline.axis import to_pixel
 from yapa.desktop.dialogs.bring_track import bring_track
 from yapa.desktop.dialogs.new_from_outcomes import NewFromOutcomes
-from yapa.desktop.dialogs.new_from_track import NewFromTrack
+from yapa.desktop.dialogs.new_from_outcomes import open_dialog as new_from_outcomes
+from yapa.desktop.dialogs.new_from_track import NewFromTrack, new_from_track
 from yapa.desktop.dialogs.numbers import NumbersDialog, prefixes_of_body
 from yapa.desktop.dialogs.target import TargetDialog
 from yapa.desktop.widgets.number_text import fitting
@@ -244,48 +245,62 @@ def test_what_was_said_of_a_case_goes_when_another_is_opened(bench, qtbot, tmp_p
 
 
 def test_a_new_case_from_a_track_is_ready_to_fit(window, qtbot):
-    form = NewFromTrack(window, window.session)
-    qtbot.addWidget(form)
-    form.show()
-    form.use_file(DATA / "orange-drop.csv")
-    qtbot.waitUntil(lambda: form.samples is not None, timeout=5000)
-    assert "288 samples" in form.columns.text()
+    new_from_track(window, DATA / "orange-drop.csv")
+    qtbot.waitUntil(lambda: bool(window.findChildren(NewFromTrack)), timeout=5000)
+    (form,) = window.findChildren(NewFromTrack)
+    assert window.session.case.bodies == {}
+    assert window.bench.isVisible()
+    qtbot.waitUntil(lambda: bool(window.session.tracks.shown), timeout=5000)  # on the stage, before anything is there
+    assert len(window.session.tracks.shown[0].t) == 288
     assert form.finds["angular_velocity"].text() == "spin"  # the same plain word as on the bench
-    form.radius.setText("0.037")
-    form.mass.setText("heavy")
+    form.thing.radius.setText("0.037")
+    assert form.apart.text() == "0.074"
+    form.thing.mass.setText("heavy")
     qtbot.mouseClick(form.done_button, Qt.MouseButton.LeftButton)
     assert form.isVisible()
     assert "mass" in form.wrong.text()
-    form.mass.setText("0.182")
+    form.thing.mass.setText("0.182")
     form.finds["drag_coefficient"].setChecked(True)
     qtbot.mouseClick(form.done_button, Qt.MouseButton.LeftButton)
-    assert form.prepared is not None
-    window.session.open_case(form.prepared.case)
+    qtbot.waitUntil(lambda: window.session.case.bodies != {}, timeout=5000)
+    assert window.session.tracks.shown == []
     window.session.fits.start()
     qtbot.waitUntil(lambda: not window.session.fits.running, timeout=30000)
     assert 0.8 < window.session.fits.result.misfit < 1.2  # σ is estimated here
 
 
 def test_a_broken_track_is_told_in_the_form(window, qtbot, tmp_path):
-    (tmp_path / "bad.csv").write_text("t,x,y,z\n0,0,0,oops\n")
-    form = NewFromTrack(window, window.session)
-    qtbot.addWidget(form)
-    form.show()
-    form.use_file(tmp_path / "bad.csv")
+    (tmp_path / "bad.csv").write_text("t,x,y,z\n" + "".join(f"{k / 50},0,0,{'oops' if k == 7 else 1}\n" for k in range(20)))
+    new_from_track(window, tmp_path / "bad.csv")
+    qtbot.waitUntil(lambda: bool(window.findChildren(NewFromTrack)), timeout=5000)
+    (form,) = window.findChildren(NewFromTrack)
     qtbot.waitUntil(lambda: "oops" in form.wrong.text(), timeout=5000)
-    assert not form.done_button.isEnabled()
+    form.show_message("")
+    qtbot.mouseClick(form.done_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "oops" in form.wrong.text(), timeout=5000)
+    assert form.isVisible()
+    assert window.session.case.bodies == {}
+    form.reject()
+    (tmp_path / "none.csv").write_bytes(b"\x00\x01\x02")
+    new_from_track(window, tmp_path / "none.csv")
+    qtbot.waitUntil(lambda: "none.csv" in window.message.text(), timeout=5000)
 
 
 def test_a_new_case_from_outcomes_is_solved(window, qtbot):
-    form = NewFromOutcomes(window)
-    qtbot.addWidget(form)
-    form.show()
-    form.wishes.setText("rise a lot")
+    new_from_outcomes(window)
+    (form,) = window.findChildren(NewFromOutcomes)
+    form.value.setText("a lot")
     qtbot.mouseClick(form.done_button, Qt.MouseButton.LeftButton)
-    assert "not a target" in form.wrong.text()
-    form.wishes.setText("apex 1 = 50 cm")
+    assert "a number" in form.wrong.text()
+    form.value.setText("50 cm")
+    qtbot.mouseClick(form.another, Qt.MouseButton.LeftButton)
+    form.value.setText("0.25")
+    qtbot.mouseClick(form.another, Qt.MouseButton.LeftButton)
+    assert [(t.index, t.value) for t in form.wanted] == [(1, 0.5), (2, 0.25)]
+    qtbot.mouseClick(next(b for b in form.findChildren(QPushButton) if b.accessibleName() == "leave out apex 2"),
+                     Qt.MouseButton.LeftButton)
     qtbot.mouseClick(form.done_button, Qt.MouseButton.LeftButton)
-    window.session.open_case(form.case)
+    assert [(t.index, t.value, t.tolerance) for t in window.session.case.targets] == [(1, 0.5, 0.01)]
     window.session.fits.start()
     qtbot.waitUntil(lambda: not window.session.fits.running, timeout=30000)
     qtbot.waitUntil(lambda: "1 of 1" in window.bench.top.headline.text(), timeout=5000)

@@ -110,3 +110,31 @@ def test_what_would_be_brought_in_is_shown_and_a_table_is_told_from_a_track(desk
     trials = tmp_path / "trials.csv"
     trials.write_text("drop height (cm),rebound (cm)\n40,15\n60,22\n80,30\n")
     assert not ImportForm.of_file(trials).has_clock
+
+
+def test_a_form_is_read_off_the_thread_and_only_the_last_of_several_askings_is_answered(desk, ear, tmp_path):
+    form = ImportForm.of_file(pixels(tmp_path / "filmed.csv"))
+    form.whose, form.rate = {"": "orange"}, 60.0
+    asked = form.snapshot()
+    seen = []
+    for scale in (0.001, 0.002, 0.004):
+        form.scale = scale
+        desk.tracks.look_through(form, lambda tracks, wrong, scale=scale: seen.append((scale, tracks)))
+    assert asked.scale is None  # what is said later does not reach it
+    ear.until(lambda: desk.jobs.idle)
+    assert [scale for scale, tracks in seen if tracks] in ([0.004], [0.001, 0.004])  # the first may have been read by then
+    assert seen[-1][1][0].x[0, 2] - seen[-1][1][0].x[-1, 2] == pytest.approx(2.0, abs=0.01)
+    form.rate = None
+    form.columns[0].role = None
+    desk.tracks.look_through(form, lambda tracks, wrong: seen.append((wrong, tracks)))
+    ear.until(lambda: desk.jobs.idle)
+    assert seen[-1][1] == []
+    assert "column of times" in seen[-1][0]
+    told = []
+    desk.tracks.read(form, lambda tracks: told.append(tracks), lambda error: told.append(str(error)))
+    form.give(0, "frame")
+    form.rate = 60.0
+    desk.tracks.read(form, lambda tracks: told.append(tracks), lambda error: told.append(str(error)))
+    ear.until(lambda: desk.jobs.idle)
+    assert "column of times" in told[0]
+    assert told[1][0].body == "orange"

@@ -20,7 +20,7 @@ def form(tmp_path):
 
 def test_what_a_file_does_not_say_is_asked_until_nothing_is_open(form):
     with pytest.raises(InputError):
-        form.read()
+        form.tracks()
     for k, role in enumerate(("frame", "x", "z")):
         form.give(k, role)
     assert form.columns[2].unit is None
@@ -32,7 +32,8 @@ def test_what_a_file_does_not_say_is_asked_until_nothing_is_open(form):
     assert form.open() == []
     overrides = form.overrides()
     assert overrides.units["z"] == "cm"
-    read = form.read()
+    form.whose = {"": "crate"}
+    (read,) = form.tracks()
     assert read.samples.z[0] == pytest.approx(9.0)
     assert read.samples.t[1] == pytest.approx(1 / 120)
 

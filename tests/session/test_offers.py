@@ -7,6 +7,7 @@ import pytest
 from tests.session.conftest import E, bouncing
 from yapa.case import Target
 from yapa.engine import simulate
+from yapa.errors import InputError
 from yapa.fitting.problem.cancel import Cancel, Cancelled
 from yapa.outcomes import read
 from yapa.session import demo_cases, engine_ready, exporting, findings, importing, new_case, outcomes, solutions
@@ -42,13 +43,38 @@ def test_solutions_of_what_is_wanted_are_searched(desk):
     assert set(found.found[0].values) == {E}
 
 
-def test_a_new_case_is_made_of_what_is_wanted_or_of_a_track():
-    case = new_case.from_outcomes("bounce", 0.038, None, 0.2, 1.4, [0.7, 0.4], 2.1, 0.01)
-    assert [t.outcome for t in case.targets] == ["apex", "apex", "rest time"]
-    samples = bouncing().tracks[0].samples
-    made = new_case.prepare(samples, new_case.Setup(radius=0.038, unknown=dict.fromkeys(new_case.FINDABLE)))
+def test_an_empty_scene_is_filled_with_what_is_wanted_in_one_step(desk, ear):
+    wanted = [Target(outcome="apex", index=k, value=v, tolerance=0.01) for k, v in ((1, 0.7), (2, 0.4))]
+    desk.open_case(new_case.empty_scene())
+    assert desk.fill(new_case.dropped_scene(wanted, 1.4, 0.2, radius=0.038))
+    assert [(t.outcome, t.body) for t in desk.case.targets] == [("apex", new_case.BODY)] * 2
+    assert desk.case.bodies[new_case.BODY].position[2] == pytest.approx(1.438)
+    ear.until(lambda: bool(desk.case.trials))  # how it came
+    desk.undo()
+    assert desk.case.bodies == {}
+    assert desk.case.title == "New scene"
+    with pytest.raises(InputError, match="nothing wanted"):
+        new_case.dropped_scene([], 1.4, 0.2, size=new_case.edges_of("0.3 x 0,2 × 0.1"))
+    with pytest.raises(InputError, match="three lengths"):
+        new_case.edges_of("0.3")
+
+
+def test_an_empty_scene_is_filled_with_a_thing_for_every_track():
+    track = bouncing().tracks[0]
+    samples = track.samples
+    setup = new_case.Setup(radius=0.038, unknown=dict.fromkeys(new_case.FINDABLE))
+    tracks = [track.model_copy(update={"body": name, "name": f"film {name}", "time_offset": 0.0, "translation": (0.0, 0.0, lift)})
+              for name, lift in (("a", 0.0), ("b", 0.25))]
+    made = new_case.filmed_scene(tracks, setup).change(new_case.empty_scene())
+    assert made.dynamic_bodies() == ["a", "b"]
+    assert [(t.name, t.body) for t in made.tracks] == [("film a", "a"), ("film b", "b")]
+    assert made.tracks[1].samples.z[0] == pytest.approx(samples.z[0] + 0.25)
     for name in new_case.FINDABLE:
-        assert any(name in u.path for u in made.case.unknowns), name
+        assert any(name in u.path for u in made.unknowns), name
+    assert len({u.path for u in made.unknowns}) == len(made.unknowns)
+    assert simulate(made).trajectory("b").position([0.0])[0, 2] == pytest.approx(made.bodies["b"].position[2])
+    with pytest.raises(InputError, match="left out"):
+        new_case.filmed_scene([], setup)
 
 
 def test_every_demo_case_is_offered_and_its_copy_needs_no_file(tmp_path):

@@ -284,6 +284,22 @@ class Desk(Signals):
         self.edit(after, edit.text, merge=merge)
         return True
 
+    def fill(self, edit: Edit) -> bool:
+        """Fill an empty scene; a first trial keeps how it came.
+
+        Parameters
+        ----------
+        edit : what fills it
+
+        Returns
+        -------
+        Whether it was filled.
+        """
+        made = self.make(edit)
+        if made:
+            self._late.note_set_up()
+        return made
+
     def make_by_hand(self, edit: Edit, *, merge: bool = False) -> bool:
         """Return an edit of values; the 'by hand' trial joins the ledger as soon as it is known.
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from copy import copy
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -77,7 +78,8 @@ class ImportForm:
     columns : every column, with its role and unit
     decimal, rate, scale, y_down, up : how its numbers are read; None where that is not known
     whose : name of a body in the file ("" where it names none) → name of the body of the case; "" leaves it out
-    time_offset, lift, sigma : added to its times [s] and heights [m]; noise of its places [m], None: read off it
+    time_offset, lift : added to its times [s] and heights [m]
+    sigma, sigma_angle : noise of its places [m] and of its angle [rad]; None: read off it
     as_take : whether it is another take of what is there
     """
 
@@ -108,11 +110,13 @@ class ImportForm:
 
     def _begin(self, path: Path, table: Table, how: ImportSettings, why: list[str], problems: list[InputIssue]) -> None:
         self.path, self.table = path, table
+        self._named: dict[int, list[str]] = {}
         self._how, self._why = how, why
         self.open_questions = [issue_in_words(problem, path) for problem in problems]
         self.whose: dict[str, str] = {}
         self.time_offset, self.lift = 0.0, 0.0
         self.sigma: float | None = None
+        self.sigma_angle: float | None = None
         self.as_take = False
         self.decimal: str | None = None if any("--decimal" in p.expected for p in problems) else how.decimal
         self.rate, self.scale, self.y_down, self.up = how.rate, how.pixel_size, how.y_down, how.up
@@ -143,7 +147,16 @@ class ImportForm:
         k = next((c.k for c in self.columns if c.role == "body"), None)
         if k is None:
             return [""]
-        return sorted({row[k].strip() for row in self.table.rows[self._how.first :] if len(row) > k and row[k].strip()}) or [""]
+        if k not in self._named:
+            self._named[k] = sorted({row[k].strip() for row in self.table.rows[self._how.first :] if len(row) > k and row[k].strip()})
+        return self._named[k] or [""]
+
+    def snapshot(self) -> ImportForm:
+        """Return the form as it is now: what is said later does not reach it."""
+        taken = copy(self)
+        taken.columns = [replace(column) for column in self.columns]
+        taken.whose = dict(self.whose)
+        return taken
 
     def set_scale(self, a: tuple[float, float], b: tuple[float, float], metres: float) -> None:
         """Take two places of the picture to be so far apart.
@@ -194,7 +207,7 @@ class ImportForm:
 
     def _track(self, name: str, body: str, read: TrackFile) -> Track:
         return Track(name=name[:60], body=body, samples=read.samples, import_settings=read.how, sigma=self.sigma,
-                     time_offset=self.time_offset, translation=(0.0, 0.0, self.lift))
+                     sigma_angle=self.sigma_angle, time_offset=self.time_offset, translation=(0.0, 0.0, self.lift))
 
     def tracks(self) -> list[Track]:
         """Return the tracks that are brought, as the form says them.
@@ -270,18 +283,6 @@ class ImportForm:
         units: dict[Role, str] = {c.role: c.unit for c in self.columns if c.role in KINDS and c.role is not None and c.unit}
         fields = {"decimal": self.decimal or ".", "rate": self.rate, "pixel_size": self.scale, "y_down": self.y_down, "up": self.up}
         return ImportOverrides(columns, units, True, fields)
-
-    def read(self) -> TrackFile:
-        """Return the track as the form says it.
-
-        Raises
-        ------
-        InputError
-            If something is still open, or the numbers cannot be used.
-        """
-        if words := self.open():
-            raise InputError([], "; ".join(words))
-        return self._read(self.bodies()[0])
 
     def _read(self, body: str, most: int | None = None) -> TrackFile:
         first, rows = self._how.first, self.table.rows

@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from yapa.case.outcome_specs import outcome_and_index
-from yapa.formats.target_text import parse_target
+from yapa.formats.target_text import parse_target, target_text
 from yapa.motion import Motion
 from yapa.outcomes import CATALOGUE, OutcomeValue, measure
 from yapa.outcomes.kinds.energy import ending
 
-__all__ = ["CATALOGUE", "OutcomeRow", "OutcomeTable", "OutcomeValue", "outcome_table", "parse_target"]
+__all__ = ["CATALOGUE", "OutcomeRow", "OutcomeTable", "OutcomeValue", "outcome_table", "parse_target", "target_text"]
 
 
 @dataclass(frozen=True)

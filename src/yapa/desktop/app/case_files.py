@@ -82,9 +82,10 @@ class CaseFiles:
 
             bring_file(self._window, path)
         else:
-            from yapa.desktop.dialogs.new_from_track import open_dialog
+            from yapa.desktop.dialogs.new_from_track import new_from_track
 
-            open_dialog(self._window, path)
+            if self.may_leave():
+                new_from_track(self._window, path)
 
     def save(self) -> None:
         """Save where it was opened, or ask."""

@@ -30,6 +30,7 @@ from yapa.session.building.stock import thing_named
 from yapa.session.demo_cases import DATA
 from yapa.session.edits import free
 from yapa.session.importing import ImportForm
+from yapa.session.new_case import empty_scene
 from yapa.session.recovery import Recovery
 
 
@@ -167,15 +168,22 @@ def _other_ways(p: Photographer) -> None:
 
 
 def _new_cases(p: Photographer) -> None:
-    track = NewFromTrack(p.window, p.window.session)
-    track.use_file(DATA / "orange-throw.csv")
-    p.shoot_dialog("new-from-track", track, lambda: track.samples is not None)
+    p.window.session.open_case(empty_scene())
+    track = NewFromTrack(p.window, ImportForm.of_file(DATA / "orange-throw.csv"), p.window.session)
+    track.thing.radius.setText("0.037")
+    p.shoot_dialog("new-from-track", track, lambda: bool(track.sigma.placeholderText()))
     unclear = Path(p.scratch.name) / "lane.txt"
     rows = [f"{k};{1.2 * k};{900 - 3 * k};{24.1}" for k in range(60)]
     unclear.write_text("\n".join(["Frame;along [px];height [palms];Temperatur [°C]", *rows]))
     p.open("orange-drop", 0.8)
-    p.shoot_dialog("how-to-read", ImportDialog(p.window, ImportForm.of_file(unclear), p.window.session.case))
-    p.shoot_dialog("new-from-outcomes", NewFromOutcomes(p.window))
+    p.shoot_dialog("how-to-read", ImportDialog(p.window, ImportForm.of_file(unclear), p.window.session))
+    wanted = NewFromOutcomes(p.window)
+    for index, height in ((1, "50 cm"), (2, "25 cm")):
+        wanted.index.setValue(index)
+        wanted.value.setText(height)
+        if index == 1:
+            wanted.another.click()
+    p.shoot_dialog("new-from-outcomes", wanted)
 
 
 def _evidence(p: Photographer) -> None:

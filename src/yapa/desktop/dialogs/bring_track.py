@@ -55,7 +55,7 @@ def _show(window: MainWindow, form: ImportForm) -> None:
     session = window.session
     if session.case is None:
         return
-    dialog = ImportDialog(window, form, session.case)
+    dialog = ImportDialog(window, form, session)
     dialog.read_as.connect(session.tracks.show)
     dialog.accepted.connect(lambda: session.make(bring_tracks(dialog.tracks, form.as_take)))
     dialog.finished.connect(lambda _code: session.tracks.show([]))

@@ -6,7 +6,9 @@ import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from yapa.case import Case, Track
+from yapa.case import Track
+from yapa.case.validation import in_words as in_words_of
+from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import px
 from yapa.desktop.widgets.card import label, set_role
 from yapa.desktop.widgets.choice import Choice
@@ -14,7 +16,9 @@ from yapa.desktop.widgets.form_dialog import FormDialog, number_from
 from yapa.desktop.widgets.path_picture import PathPicture
 from yapa.desktop.widgets.track_plot import TrackPlot
 from yapa.errors import YapaError
-from yapa.session.importing import ROLES, Column, ImportForm, TrackFile, dots_of, touching_height
+from yapa.session.importing import ROLES, Column, ImportForm, TrackData, dots_of, touching_height
+from yapa.session.jobs import in_words
+from yapa.session.new_case import BODY
 
 NOT_USED = "not used"
 CHOOSE = "choose…"
@@ -31,19 +35,23 @@ class ImportDialog(FormDialog):
     ----------
     parent : the window
     form : of the file
-    case : whose bodies it may be of; None: it is asked only how the file is read
+    session : whose case has the bodies it may be of; a case without any has new ones, named as in the file
+    title, done : of the dialog, and of what ends it
     """
 
     read_as = Signal(object)
     """tracks as they would be read now"""
 
-    def __init__(self, parent: QWidget | None, form: ImportForm, case: Case | None = None) -> None:
-        super().__init__("How to read this file" if case is None else "Bring a track", parent,
-                         "Read it so" if case is None else "Bring it")
-        self.model, self._case = form, case
+    def __init__(self, parent: QWidget | None, form: ImportForm, session: Session, title: str = "Bring a track",
+                 done: str = "Bring it") -> None:
+        super().__init__(title, parent, done)
+        case = session.case
+        assert case is not None
+        self.model, self._case, self._session = form, case, session
         self._mode = ""
         self._clicks: list[tuple[float, float]] = []
-        self.read: TrackFile | None = None
+        self._gone = False
+        self.finished.connect(self._leave)
         self.tracks: list[Track] = []
         self.resize(px(940), px(600))
         self.column.insertWidget(0, label(form.path.name, 12, True))
@@ -62,8 +70,7 @@ class ImportDialog(FormDialog):
         self.column.insertLayout(2, both, 1)
         self._fields()
         self.owners: dict[str, Choice] = {}
-        if case is not None:
-            self._whose(case)
+        self._whose()
         self._show()
 
     # -- what is asked -----------------------------------------------------------------------------
@@ -133,14 +140,15 @@ class ImportDialog(FormDialog):
         self.offset = self.field("Time offset", "0", "Added to its times: when this track begins, on the clock of the case", "s")
         self.lift = self.field("Lifted by", "0", "Added to its heights; or click the floor in the picture", "m")
         self.sigma = self.field("Noise σ", "", "Of its places; left empty, it is read off the track", "m")
-        for edit in (self.rate, self.scale, self.offset, self.lift, self.sigma):
+        self.sigma_angle = self.field("Noise of the angle", "", "Left empty, it is read off the track", "rad")
+        for edit in (self.rate, self.scale, self.offset, self.lift, self.sigma, self.sigma_angle):
             edit.textChanged.connect(self._on_field)
         self.y_down.toggled.connect(self._on_field)
 
-    def _whose(self, case: Case) -> None:
+    def _whose(self) -> None:
         """A row a body of the file."""
-        movers = case.dynamic_bodies()
-        names = self.model.bodies()
+        case, names = self._case, self.model.bodies()
+        movers = case.dynamic_bodies() or [name or BODY for name in names]
         for k, name in enumerate(names[:8]):
             box = Choice()
             box.setAccessibleName(f"whose track {name}".strip())
@@ -150,6 +158,7 @@ class ImportDialog(FormDialog):
             box.setCurrentText(like)
             box.currentTextChanged.connect(self._on_field)
             self.form.addRow(f"Track of {name}" if name else "Track of", box)
+            self.form.setRowVisible(box, len(names) > 1 or bool(case.dynamic_bodies()))
             self.owners[name] = box
         self.as_take = QCheckBox("another take: its launch is its own, all other numbers are shared")
         self.as_take.setAccessibleName("another take")
@@ -203,7 +212,7 @@ class ImportDialog(FormDialog):
 
     def _known_length(self) -> float:
         """What is known of the case's first ball: from edge to edge [m]."""
-        bodies = [self._case.bodies[name] for name in self._case.dynamic_bodies()] if self._case is not None else []
+        bodies = [self._case.bodies[name] for name in self._case.dynamic_bodies()]
         sizes = [2 * shape.radius for body in bodies for shape in body.shapes if shape.kind == "sphere"]
         return sizes[0] if sizes else 1.0
 
@@ -230,7 +239,7 @@ class ImportDialog(FormDialog):
     def _floor(self) -> float:
         """How high the origin of the first tracked body is where it touches the floor [m]."""
         owner = next((box.currentText() for box in self.owners.values() if box.currentText() != NOBODY), None)
-        return 0.0 if self._case is None or owner is None else touching_height(self._case, owner)
+        return touching_height(self._case, owner) if owner in self._case.bodies else 0.0
 
     def _take_scale(self) -> None:
         try:
@@ -259,7 +268,8 @@ class ImportDialog(FormDialog):
         self._show()
 
     def _numbers(self) -> None:
-        for edit, name in ((self.rate, "rate"), (self.scale, "scale"), (self.sigma, "sigma")):
+        for edit, name in ((self.rate, "rate"), (self.scale, "scale"), (self.sigma, "sigma"),
+                           (self.sigma_angle, "sigma_angle")):
             text = edit.text().strip()
             setattr(self.model, name, number_from(edit, edit.accessibleName()) if text else None)
         for edit, name in ((self.offset, "time_offset"), (self.lift, "lift")):
@@ -280,8 +290,9 @@ class ImportDialog(FormDialog):
             for box in (role, unit):
                 box.blockSignals(False)
         pixels, frames = self.model.in_pixels, any(c.role == "frame" for c in self.model.columns)
-        self._row_visible(self.scale, pixels)
-        self._row_visible(self.rate, frames)
+        self.form.setRowVisible(self.scale, pixels)
+        self.form.setRowVisible(self.rate, frames)
+        self.form.setRowVisible(self.sigma_angle, any(c.role == "angle" for c in self.model.columns))
         for part in (self.set_scale, self.distance, self.apart, self.metres):
             part.setVisible(pixels)
         try:
@@ -294,33 +305,59 @@ class ImportDialog(FormDialog):
         self.show_message("; ".join(words).capitalize())
         self.done_button.setEnabled(not words)
 
-    def _row_visible(self, field: QWidget, on: bool) -> None:
-        self.form.setRowVisible(field, on)
-
     def _preview(self) -> None:
         """The tracks as they would be read, as paths and over time; nothing where they cannot be read yet."""
-        try:
-            tracks = self.model.preview()
-        except YapaError:
-            tracks = []
         pixels = self.model.in_pixels and self.model.scale is None
+
+        def show(tracks: list[TrackData], wrong: str) -> None:
+            if not self._gone:
+                self._draw(tracks, pixels)
+                if wrong and self.done_button.isEnabled():  # nothing is open, and yet it cannot be read
+                    set_role(self.wrong, "trouble")
+                    self.show_message(wrong)
+
+        self._session.tracks.look_through(self.model, show)
+
+    def _draw(self, tracks: list[TrackData], pixels: bool) -> None:
         unit = "px" if pixels else "m"
         self.picture.show_paths(dots_of(tracks), unit)
         self.plot.show_tracks(tracks, unit)
         self.read_as.emit([] if pixels else tracks)
         if tracks and not self.sigma.text().strip():
             self.sigma.setPlaceholderText(f"{np.median([data.sigma for data in tracks]):.2g}, read off it")
+        if tracks and tracks[0].angle is not None:
+            self.sigma_angle.setPlaceholderText(f"{np.median([data.sigma_angle for data in tracks]):.2g}, read off it")
 
     def take(self) -> None:
-        """Read the file as the form says; a fault is said here."""
+        """Take over what the fields say."""
         self._numbers()
+        self.model.as_take = self.as_take.isVisible() and self.as_take.isChecked()
+
+    def use(self, tracks: list[Track]) -> None:
+        """Use the tracks as they were read, before the dialog closes."""
+        self.tracks = tracks
+
+    def accept(self) -> None:
+        """Read the whole file as the form says, then close; a fault is said here."""
         set_role(self.wrong, "trouble")
-        self.setCursor(Qt.CursorShape.WaitCursor)
+        self.done_button.setEnabled(False)
+        self._session.tracks.read(self.model, self._read, self._failed)
+
+    def _read(self, tracks: list[Track]) -> None:
+        if self._gone:
+            return
         try:
-            if self._case is None:
-                self.read = self.model.read()
-            else:
-                self.model.as_take = self.as_take.isVisible() and self.as_take.isChecked()
-                self.tracks = self.model.tracks()
-        finally:
-            self.unsetCursor()
+            with in_words_of("this form"):
+                self.use(tracks)
+        except YapaError as error:
+            self._failed(error)
+            return
+        super().accept()
+
+    def _failed(self, error: Exception) -> None:
+        if not self._gone:
+            self.done_button.setEnabled(True)
+            self.show_message(in_words(error))
+
+    def _leave(self, _code: int) -> None:
+        self._gone = True

@@ -1,76 +1,107 @@
-"""New from outcomes: nobody has a recording, only what should happen."""
+"""New from outcomes: an empty scene, a thing that is dropped in it, and what should happen."""
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from yapa.case import Case
+from yapa.case import Target
 from yapa.desktop.app.theme import px
+from yapa.desktop.dialogs.target import TargetDialog
+from yapa.desktop.dialogs.thing_fields import ThingFields
 from yapa.desktop.widgets.card import label
-from yapa.desktop.widgets.choice import Choice
-from yapa.desktop.widgets.form_dialog import FormDialog, number_from, show_once
-from yapa.errors import bad_input
-from yapa.session.new_case import from_outcomes
-from yapa.session.outcomes import CATALOGUE
-from yapa.session.wishes_text import parse_wishes
+from yapa.desktop.widgets.form_dialog import number_from, show_once
+from yapa.errors import YapaError
+from yapa.session.edits import Edit
+from yapa.session.new_case import BODY, dropped_scene, empty_scene
+from yapa.session.outcomes import target_text
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
 
 
-class NewFromOutcomes(FormDialog):
-    """Shape, drop height, and any outcomes."""
+class NewFromOutcomes(TargetDialog):
+    """The form of an outcome, with what it is of above it; any number of outcomes one after the other."""
 
     def __init__(self, parent: QWidget | None) -> None:
-        super().__init__("New from outcomes", parent, "Make the case")
-        self.case: Case | None = None
-        self.setMinimumWidth(px(460))
-        self.title = self.field("Name", "wanted bounce", "What this case is called")
-        self.shape = Choice()
-        self.shape.addItems(["sphere", "box"])
-        self.shape.setAccessibleName("shape")
-        self.form.addRow("Shape", self.shape)
-        self.radius = self.field("Radius", "0.04", "Radius of the sphere", "m")
-        self.edges = self.field("Edges", "0.2 x 0.2 x 0.1", "Edge lengths of the box", "m")
-        self.mass = self.field("Mass", "0.2", "Matters only with drag", "kg")
-        self.drop_height = self.field("Drop height", "1.0", "From its lowest point to the floor", "m")
-        self.wishes = self.field("What should happen", "apex 1 = 50 cm; apex 2 = 25 cm",
-                                 "Outcomes with semicolons between, in any unit: apex 3 = 30 cm ± 1 cm; rest time = 2.1 s")
-        self.column.insertWidget(1, label("Outcomes: " + ", ".join(list(CATALOGUE)[:14]) + " …", 9, role="soft", wrap=True))
-        self.shape.currentTextChanged.connect(self._shaped)
-        self._shaped("sphere")
+        super().__init__(parent, [BODY], title="New from outcomes", done="Make the case")
+        self.made: Edit | None = None
+        self.wanted: list[Target] = []
+        self.setMinimumWidth(px(520))
+        self.thing = ThingFields("0.2", "Matters only with drag")
+        self.drop_height = self.thing.field("Drop height [m]", "1.0", "From its lowest point to the floor")
+        self.column.insertWidget(0, self.thing)
+        self._listed = QVBoxLayout()
+        self._listed.setSpacing(2)
+        self.column.insertLayout(1, self._listed)
+        self.another = QPushButton("Keep it, ask for another")
+        self.another.setToolTip("Puts this outcome on the list above, and leaves the form free for one more")
+        self.another.setAutoDefault(False)
+        self.another.clicked.connect(self._keep)
+        row = QHBoxLayout()
+        row.addStretch(1)
+        row.addWidget(self.another)
+        self.column.insertLayout(3, row)
+        self.outcome.setCurrentText("apex")
+        self.value.setFocus()
 
-    def _shaped(self, kind: str) -> None:
-        self.form.setRowVisible(self.radius, kind == "sphere")
-        self.form.setRowVisible(self.edges, kind == "box")
+    def _keep(self) -> None:
+        try:
+            super().take()
+        except YapaError as error:
+            self.show_message(str(error))
+            return
+        assert self.target is not None
+        self.show_message("")
+        self._list(self.target)
+        self.index.setValue(self.index.value() + 1)
+        self.value.clear()
+        self.value.setFocus()
+
+    def _list(self, target: Target) -> None:
+        self.wanted.append(target)
+        line = QWidget()
+        row = QHBoxLayout(line)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(label(target_text(target), 10), 1)
+        drop = QPushButton("Leave out")
+        drop.setObjectName("quiet")
+        drop.setAccessibleName(f"leave out {target.label}")
+        drop.setToolTip("Takes this outcome off the list")
+        drop.setAutoDefault(False)
+        row.addWidget(drop)
+
+        def leave_out() -> None:
+            self.wanted.remove(target)
+            line.hide()
+            line.deleteLater()
+
+        drop.clicked.connect(leave_out)
+        self._listed.addWidget(line)
 
     def take(self) -> None:
-        """Make the case."""
-        wishes = parse_wishes(self.wishes.text())
-        size = None
-        if self.shape.currentText() == "box":
-            try:
-                a, b, c = (float(p) for p in self.edges.text().lower().replace("×", "x").split("x"))
-            except ValueError:
-                raise bad_input("edges", repr(self.edges.text()), "three lengths, such as 0.2 x 0.2 x 0.1") from None
-            size = (a, b, c)
-        self.case = from_outcomes(
-            self.title.text().strip() or "wanted bounce", number_from(self.radius, "radius") if size is None else None,
-            size, number_from(self.mass, "mass"), number_from(self.drop_height, "drop height"), [], None, wishes=wishes)
+        """Make the case: what is on the list, and what stands in the form."""
+        every = list(self.wanted)
+        if self.value.text().strip() or not self.value.isEnabled() or not every:
+            super().take()
+            assert self.target is not None
+            every.append(self.target)
+        self.made = dropped_scene(every, number_from(self.drop_height, "drop height"), self.thing.weight, self.thing.ball,
+                                  self.thing.box)
 
 
 def open_dialog(window: MainWindow) -> None:
-    """The form for a new case from outcomes."""
+    """An empty scene, and the form over it."""
     if not window.files.may_leave():
         return
+    window.session.open_case(empty_scene())
+    window.show_work("tune")
     dialog = NewFromOutcomes(window)
 
-    def take() -> None:
-        if dialog.case is not None:
-            window.session.open_case(dialog.case)
+    def fill() -> None:
+        if dialog.made is not None and window.session.fill(dialog.made):
             window.show_message("ready: press F to find the numbers")
 
-    dialog.accepted.connect(take)
+    dialog.accepted.connect(fill)
     show_once(dialog)

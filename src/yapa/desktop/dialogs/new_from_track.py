@@ -1,190 +1,133 @@
-"""New from a track: file, curve, shape, support, what to find. Ready to fit in under a minute."""
+"""New from a track: an empty scene, and the import dialog that also asks what was filmed, on what, and what to find."""
 
 from __future__ import annotations
 
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QCheckBox, QFileDialog, QGridLayout, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QWidget
 
-from yapa.case import Samples, Track
+from yapa.case import Track
 from yapa.case.quantities import QUANTITIES
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import px
 from yapa.desktop.dialogs.import_file import ImportDialog
+from yapa.desktop.dialogs.thing_fields import ThingFields
 from yapa.desktop.widgets.card import label
-from yapa.desktop.widgets.choice import Choice
-from yapa.desktop.widgets.form_dialog import FormDialog, ask, number_from, show_once
-from yapa.desktop.widgets.track_plot import TrackPlot
-from yapa.errors import YapaError, bad_input
-from yapa.session.importing import ImportForm, Questions, TrackFile, read_any, track_data, track_files
-from yapa.session.jobs import Queue, in_words
-from yapa.session.new_case import FINDABLE, Prepared, Setup, prepare
+from yapa.desktop.widgets.form_dialog import number_from, show_once
+from yapa.errors import YapaError
+from yapa.session.edits import Edit
+from yapa.session.importing import ImportForm, track_files
+from yapa.session.new_case import FINDABLE, Setup, empty_scene, filmed_scene
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
 
 
-class NewFromTrack(FormDialog):
-    """Exactly what `yapa calibrate` takes, as a form."""
+class NewFromTrack(ImportDialog):
+    """The import dialog over an empty scene; what `yapa calibrate` takes."""
 
-    def __init__(self, parent: QWidget | None, session: Session) -> None:
-        super().__init__("New from a track", parent, "Make the case")
-        self._session = session
-        self._gone = False
-        self.finished.connect(self._leave)
-        self.prepared: Prepared | None = None
-        self.samples: Samples | None = None
-        self.resize(px(640), px(660))
-        row = QHBoxLayout()
-        self.file_label = label("no file yet", 10, role="soft")
-        self.choose = QPushButton("Choose a file…")
-        self.choose.setToolTip("Any table of times and places; what it does not say of itself is asked")
-        self.choose.setAutoDefault(False)
-        self.choose.clicked.connect(self._choose)
-        row.addWidget(self.choose)
-        row.addWidget(self.file_label, 1)
-        self.column.insertLayout(0, row)
-        self.preview = TrackPlot()
-        self.preview.setFixedHeight(170)
-        self.column.insertWidget(1, self.preview)
-        self.columns = label("", 10, role="soft", wrap=True)
-        self.column.insertWidget(2, self.columns)
-        self.shape = Choice()
-        self.shape.addItems(["sphere", "box"])
-        self.shape.setAccessibleName("shape")
-        self.form.addRow("Shape", self.shape)
-        self.radius = self.field("Radius", "0.04", "Radius of the sphere", "m")
-        self.edges = self.field("Edges", "0.3 x 0.2 x 0.15", "Edge lengths of the box; the first lies along the slope", "m")
-        self.mass = self.field("Mass", "1", "Matters only for drag and collisions", "kg")
-        self.support = Choice()
-        self.support.addItems(["level floor at height", "slope rising along +x, degrees"])
-        self.support.setAccessibleName("support")
-        self.form.addRow("Support", self.support)
-        self.level = self.field("Height or angle", "0", "Height of the floor in metres, or angle of the slope in degrees")
-        self.sigma = self.field("Noise σ", "", "Of the places; left empty, it is estimated from the track", "m")
-        self.sigma_angle = self.field("Noise of the angle", "", "Left empty, it is estimated from the track", "rad")
-        self.column.insertWidget(4, label("Find (start place and velocity are always fitted along)", 10, True))
-        grid = QGridLayout()
+    def __init__(self, parent: QWidget | None, form: ImportForm, session: Session) -> None:
+        super().__init__(parent, form, session, "New from a track", "Make the case")
+        self.made: Edit | None = None
+        self.resize(px(940), px(660))
+        self.thing = ThingFields("1", "Matters only for drag and collisions")
+        self.support = self.thing.choice("On", ["a level floor", "a slope that rises along x"], "What it bounces, slides or rolls on")
+        self.level = self.thing.field("Height [m]", "0", "Height of the floor")
+        self.angle = self.thing.field("Angle [°]", "10", "Of the slope; below zero it falls along x")
+        self.support.currentIndexChanged.connect(self._supported)
+        self.thing.radius.textChanged.connect(self._sized)
+        self.column.insertWidget(1, self.thing)
+        find = QHBoxLayout()
+        find.setSpacing(10)
+        find.addWidget(label("Find", 9, role="soft"))
         self.finds: dict[str, QCheckBox] = {}
-        for k, (name, meaning) in enumerate(FINDABLE.items()):
+        for name, meaning in FINDABLE.items():
             tick = QCheckBox(QUANTITIES[name].label)
-            tick.setToolTip(meaning)
+            tick.setToolTip(f"{meaning[0].upper()}{meaning[1:]}. Where it starts and how fast is always found along")
             tick.setAccessibleName(f"find {tick.text()}")
-            tick.setChecked(name in ("restitution", "friction"))
-            grid.addWidget(tick, k // 4, k % 4)
+            tick.setChecked(name in ("restitution", "friction") or (name == "angular_velocity" and self._has_angle()))
+            find.addWidget(tick)
             self.finds[name] = tick
-        self.column.insertLayout(5, grid)
-        self.shape.currentTextChanged.connect(self._shaped)
-        self._shaped("sphere")
-        self.done_button.setEnabled(False)
-        self.title = "calibration"
+        find.addStretch(1)
+        self.column.insertLayout(2, find)
+        self._supported(0)
+        self._sized()
+        self.thing.radius.setFocus()
+        self.thing.radius.selectAll()
 
-    def _leave(self, _code: int) -> None:
-        self._gone = True
+    def _has_angle(self) -> bool:
+        return any(column.role == "angle" for column in self.model.columns)
 
-    def _shaped(self, kind: str) -> None:
-        self.form.setRowVisible(self.radius, kind == "sphere")
-        self.form.setRowVisible(self.edges, kind == "box")
+    def _supported(self, k: int) -> None:
+        self.thing.show_field(self.level, k == 0)
+        self.thing.show_field(self.angle, k == 1)
 
-    def _choose(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Choose a track", "", track_files())
-        if name:
-            self.use_file(Path(name))
-
-    def use_file(self, path: Path) -> None:
-        """Read a file off the interface thread and show what is in it; a fault is said here."""
-        self.file_label.setText(f"reading {path.name} …")
-        self.samples = None
-        self.done_button.setEnabled(False)
-
-        def failed(error: Exception) -> None:
-            if not self._gone:
-                self._refused(path, error)
-
-        def use(found: TrackFile) -> None:
-            if not self._gone:
-                self._show(path, found)
-
-        self._session.work(f"reading {path.name}", lambda: read_any(path), use, Queue.FILES, failed)
-
-    def _refused(self, path: Path, error: Exception) -> None:
-        """What cannot be read is said here; what only a person can say is asked."""
-        self.file_label.setText(path.name)
+    def _sized(self) -> None:
+        """The ball from edge to edge is what a scale is set by, until something else is typed there."""
         try:
-            form = ImportForm.of_file(path)
-        except YapaError:  # no table at all
-            form = None
-        if form is not None and (isinstance(error, Questions) or form.open()):
-            dialog = ImportDialog(self, form)
-            if ask(dialog) and dialog.read is not None:
-                self._show(path, dialog.read)
-                return
-        self.preview.clear()
-        self.columns.setText("")
-        self.show_message(in_words(error))
+            self.apart.setText(f"{2 * number_from(self.thing.radius, 'radius'):g}")
+        except YapaError:
+            return  # it is said when the case is made
 
-    def _show(self, path: Path, found: TrackFile) -> None:
-        self.show_message("\n".join(found.notices))
-        self.samples = found.samples
-        self.title = path.stem
-        self.file_label.setText(path.name)
-        self.file_label.setToolTip(str(path))
-        self.done_button.setEnabled(True)
-        s = found.samples
-        self.columns.setText(f"columns {', '.join(found.columns)}; {len(s.t)} samples from {s.t[0]:g} to {s.t[-1]:g} s")
-        data = track_data(Track(name="track", body="track", samples=s))
-        self.preview.show_tracks([data])
-        if data.angle is not None:
-            self.finds["angular_velocity"].setChecked(True)
+    def _floor(self) -> float:
+        """How high the middle of the thing is where it touches the floor [m]."""
+        try:
+            size = self.thing.box
+            reach = self.thing.ball or (0.5 * size[2] if size is not None else 0.0)
+            return reach + (number_from(self.level, "height") if self.support.currentIndex() == 0 else 0.0)
+        except YapaError:
+            return 0.0
 
     def setup(self) -> Setup:
-        """What the form says.
+        """What the dialog says of the thing.
 
         Raises
         ------
         InputError
             If a field is no number.
         """
-        box = self.shape.currentText() == "box"
-        size = None
-        if box:
-            parts = self.edges.text().lower().replace("×", "x").split("x")
-            try:
-                a, b, c = (float(p) for p in parts)
-            except ValueError:
-                raise bad_input("edges", repr(self.edges.text()), "three lengths, such as 0.3 x 0.2 x 0.15") from None
-            size = (a, b, c)
         sloped = self.support.currentIndex() == 1
-        level = number_from(self.level, "height or angle")
         return Setup(
-            radius=None if box else number_from(self.radius, "radius"), size=size, mass=number_from(self.mass, "mass"),
-            floor=None if sloped else level, slope=level if sloped else None,
-            unknown={name: None for name, tick in self.finds.items() if tick.isChecked()},
-            sigma=number_from(self.sigma, "noise") if self.sigma.text().strip() else None,
-            sigma_angle=number_from(self.sigma_angle, "noise of the angle") if self.sigma_angle.text().strip() else None,
-            title=self.title,
-        )
+            radius=self.thing.ball, size=self.thing.box, mass=self.thing.weight,
+            floor=None if sloped else number_from(self.level, "height"),
+            slope=number_from(self.angle, "angle") if sloped else None,
+            unknown={name: None for name, tick in self.finds.items() if tick.isChecked()}, title=self.model.path.stem)
 
     def take(self) -> None:
+        """Take over what the fields say; a field that is no number is said before anything is read."""
+        super().take()
+        self.setup()
+
+    def use(self, tracks: list[Track]) -> None:
         """Make the case."""
-        if self.samples is None:
-            raise bad_input("track", "no file", "a CSV track; choose one above")
-        self.prepared = prepare(self.samples, self.setup())
+        self.made = filmed_scene(tracks, self.setup())
 
 
-def open_dialog(window: MainWindow, path: Path | None = None) -> None:
-    """The form for a new case from a track."""
+def open_dialog(window: MainWindow) -> None:
+    """Choose a file."""
     if not window.files.may_leave():
         return
-    dialog = NewFromTrack(window, window.session)
-    if path is not None:
-        dialog.use_file(path)
+    name, _ = QFileDialog.getOpenFileName(window, "Choose a track", "", track_files())
+    if name:
+        new_from_track(window, Path(name))
 
-    def take() -> None:
-        if dialog.prepared is not None:
-            window.session.open_case(dialog.prepared.case)
+
+def new_from_track(window: MainWindow, path: Path) -> None:
+    """Show what a file holds over an empty scene, and fill the scene as it is said to be; what is no table is said and opens nothing."""
+    session = window.session
+
+    def show(form: ImportForm) -> None:
+        session.open_case(empty_scene())
+        window.show_work("tune")
+        dialog = NewFromTrack(window, form, session)
+        dialog.read_as.connect(session.tracks.show)
+        dialog.finished.connect(lambda _code: session.tracks.show([]))
+        dialog.accepted.connect(lambda: fill(dialog))
+        show_once(dialog)
+
+    def fill(dialog: NewFromTrack) -> None:
+        if dialog.made is not None and session.fill(dialog.made):
             window.show_message("ready: press F to fit")
 
-    dialog.accepted.connect(take)
-    show_once(dialog)
+    session.tracks.look_into(path, show)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtWidgets import (
+    QLineEdit,
     QSpinBox,
     QWidget,
 )
@@ -14,15 +15,33 @@ from yapa.case.outcome_text import FORMULA
 from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import FormDialog, number_from
-from yapa.errors import bad_input
+from yapa.errors import YapaError, bad_input
+from yapa.session.amounts import amount_of, usual_tolerance
 from yapa.session.outcomes import CATALOGUE, parse_target
+
+
+def amount_from(edit: QLineEdit, what: str, unit: str) -> float:
+    """The amount in a field: in SI units, or with a unit of its own.
+
+    Raises
+    ------
+    InputError
+        If it is none.
+    """
+    try:
+        return number_from(edit, what)
+    except YapaError:
+        if not unit or not edit.text().strip():
+            raise
+        return amount_of(edit.text(), unit)
 
 
 class TargetDialog(FormDialog):
     """What should happen: an outcome, a value and a tolerance."""
 
-    def __init__(self, parent: QWidget | None, bodies: list[str], target: Target | None = None) -> None:
-        super().__init__("What should happen", parent)
+    def __init__(self, parent: QWidget | None, bodies: list[str], target: Target | None = None, title: str = "What should happen",
+                 done: str = "Done") -> None:
+        super().__init__(title, parent, done)
         self.target: Target | None = None
         whose = target.body if target is not None else None
         if target is not None and target.each is not None:
@@ -51,9 +70,10 @@ class TargetDialog(FormDialog):
         self.condition.setAccessibleName("condition")
         self.condition.setToolTip("Whether it should equal a value, stay in a range or on one side of it, happen, or never happen")
         self.form.addRow("Wanted", self.condition)
-        self.value = self.field("Value", "", "What it should be")
+        self.value = self.field("Value", "", "What it should be, such as 0.3 or 30 cm")
         self.upper = self.field("Up to", "", "The upper end of the range")
-        self.tolerance = self.field("Tolerance", "", "How far off still counts as met; for a bound, how softly it holds")
+        self.tolerance = self.field("Tolerance", "", "How far off still counts as met (left empty: 2% of the value); for a bound, "
+                                                     "how softly it holds")
         self.outcome.currentTextChanged.connect(self._chosen)
         self.condition.currentTextChanged.connect(self._conditioned)
         if target is not None:
@@ -88,6 +108,7 @@ class TargetDialog(FormDialog):
         self.value.setEnabled(condition not in ("happens", "never"))
         self.upper.setEnabled(condition == "within")
         self.tolerance.setEnabled(condition in ("equal", "at least", "at most"))
+        self.tolerance.setPlaceholderText("2% of the value" if condition == "equal" else "")
         for edit in (self.value, self.upper, self.tolerance):
             self.form.setRowVisible(edit, edit.isEnabled())
 
@@ -98,16 +119,19 @@ class TargetDialog(FormDialog):
         words = ["" if formula or self.body.count() < 2 else self.body.currentText(), "" if formula else outcome.name]
         words += [str(self.index.value()) if outcome.indexed else "",
                   self.arguments.text().strip() if self.arguments.isEnabled() else ""]
+        unit = outcome.unit
         if condition == "equal":
-            tolerance = number_from(self.tolerance, "tolerance")
+            value = amount_from(self.value, "value", unit)
+            told = self.tolerance.text().strip()
+            tolerance = amount_from(self.tolerance, "tolerance", unit) if told else usual_tolerance(value)
             if tolerance <= 0:
                 raise bad_input("tolerance", f"{tolerance:g}", "a number above zero")
-            words.append(f"= {number_from(self.value, 'value')!r} ± {tolerance!r}")
+            words.append(f"= {value!r} ± {tolerance!r}")
         elif condition == "within":
-            words.append(f"within {number_from(self.value, 'value')!r} to {number_from(self.upper, 'up to')!r}")
+            words.append(f"within {amount_from(self.value, 'value', unit)!r} to {amount_from(self.upper, 'up to', unit)!r}")
         elif condition in ("at least", "at most"):
-            soft = f" ± {number_from(self.tolerance, 'tolerance')!r}" if self.tolerance.text().strip() else ""
-            words.append(f"{condition} {number_from(self.value, 'value')!r}{soft}")
+            soft = f" ± {amount_from(self.tolerance, 'tolerance', unit)!r}" if self.tolerance.text().strip() else ""
+            words.append(f"{condition} {amount_from(self.value, 'value', unit)!r}{soft}")
         else:
             words.append(condition)
         self.target = parse_target(" ".join(word for word in words if word))

@@ -89,8 +89,10 @@ class FormDialog(QDialog):
         self.wrong.setVisible(bool(text))
 
     def showEvent(self, event: QShowEvent) -> None:
-        """The first field has the keys."""
+        """The first field has the keys, unless a dialog gave them to another."""
         super().showEvent(event)
+        if self.focusWidget() is not None:
+            return
         item = self.form.itemAt(0, QFormLayout.ItemRole.FieldRole) or self.form.itemAt(0, QFormLayout.ItemRole.SpanningRole)
         widget = item.widget() if item is not None else None
         widget = widget or next((edit for edit in self.findChildren(QLineEdit) if edit.isVisibleTo(self)), None)

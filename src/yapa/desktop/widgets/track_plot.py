@@ -31,7 +31,8 @@ class TrackPlot(pg.PlotWidget):  # type: ignore[misc]
         self.getAxis("left").setWidth(52)
         self.getAxis("left").enableAutoSIPrefix(False)
         self.setLabel("bottom", "t", units="s")
-        self.addLegend(offset=(-4, 4), labelTextColor=theme().ink, brush=None, pen=None, labelTextSize="8pt")
+        self.addLegend(offset=(-4, 1), labelTextColor=theme().ink, brush=None, pen=None, labelTextSize="8pt", colCount=4, verSpacing=-6)
+        self.getViewBox().setDefaultPadding(0.02)
 
     def show_tracks(self, tracks: Sequence[TrackData], unit: str = "m") -> None:
         """Show what varies of each."""
@@ -40,6 +41,7 @@ class TrackPlot(pg.PlotWidget):  # type: ignore[misc]
         orange = t.color("measured")
         looks = {"x": (orange.darker(165), "s"), "y": (orange.lighter(125), "t"), "z": (orange, "o"),
                  "angle": (t.color("soft"), "d")}
+        low, high = np.inf, -np.inf
         for data in tracks:
             columns = {axis: data.x[:, c] for c, axis in enumerate("xyz") if data.shown[c]}
             if data.angle is not None:
@@ -48,6 +50,9 @@ class TrackPlot(pg.PlotWidget):  # type: ignore[misc]
             whose = f" · {data.name}" if len(tracks) > 1 else ""
             for name, y in columns.items():
                 color, symbol = looks[name]
+                low, high = np.fmin(low, np.nanmin(y, initial=np.inf)), np.fmax(high, np.nanmax(y, initial=-np.inf))
                 words = "angle, scaled to 1" if name == "angle" else f"{name} {unit}"
                 self.plot(data.t[::step], y[::step], pen=None, symbol=symbol, symbolSize=3.5, symbolPen=None, symbolBrush=color,
                           name=words + whose)
+        if low < high:  # the legend lies above what is shown
+            self.setYRange(low, high + 0.3 * (high - low))

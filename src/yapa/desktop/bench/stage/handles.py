@@ -11,10 +11,10 @@ from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, theme
 from yapa.desktop.bench.stage.camera import View
 from yapa.errors import YapaError
+from yapa.session.amounts import amount_of
 from yapa.session.drag import Drag
 from yapa.session.handles import Handle, passage_handles
 from yapa.session.pull_words import pull_words
-from yapa.session.wishes_text import amount_of
 
 SIZE = 5.0
 NEAR = 11.0
