@@ -12,11 +12,15 @@ from PySide6.QtWidgets import QApplication, QDialog, QMenu
 
 from tests.desktop.conftest import settled
 from yapa.case.scene import Box, Capsule, Cylinder, Hull, Plane, Sphere
+from yapa.demo import DATA
 from yapa.desktop.app.commands import COMMANDS
 from yapa.desktop.app.finder import matching
+from yapa.desktop.app.main_window import MainWindow
 from yapa.desktop.bench.evidence.sketches import SKETCHES
 from yapa.desktop.pages.registry import PAGES
 from yapa.session.jobs import Queue
+from yapa.session.new_case import empty_scene
+from yapa.session.recovery import Recovery
 
 OUTCOME_SPECS = {"New from a track…", "New from outcomes…", "Open…", "Save as…", "Bring a track…", "Quit",
           "Bring a table of trials…",          "Say what should happen…", "Note by hand…", "Save"}
@@ -76,6 +80,29 @@ def test_esc_closes_the_finder_and_gives_the_keys_back(bench, qtbot):
     qtbot.keyClick(w.finder, Qt.Key.Key_Escape)
     assert not w.finder.isVisible()
     assert w.bench.stage.hasFocus()
+
+
+def test_a_case_that_was_opened_last_is_opened_again_by_its_number(qtbot, tmp_path):
+    path = tmp_path / "kept.yapa"
+    path.write_bytes((DATA / "orange-wanted.yapa").read_bytes())
+    w = MainWindow(Recovery(tmp_path / "state"))
+    qtbot.addWidget(w)
+    w.show()
+    qtbot.waitExposed(w)
+    w.run_command("Open again…")
+    qtbot.waitUntil(lambda: "no case" in w.message.text(), timeout=5000)
+    w.open_path(path)
+    qtbot.waitUntil(lambda: w.session.path == path and path in w.session.recent.present(), timeout=20000)
+    settled(qtbot, w.session)
+    w.session.open_case(empty_scene())
+    w.run_command("Open again…")
+    qtbot.waitUntil(lambda: QApplication.activePopupWidget() is not None, timeout=5000)
+    menu = QApplication.activePopupWidget()
+    assert menu.accessibleName() == "opened or saved last"
+    qtbot.keyClick(menu, Qt.Key.Key_1)
+    qtbot.waitUntil(lambda: w.session.path == path, timeout=20000)
+    w.session.mark_clean()
+    w.close()
 
 
 def test_help_tells_of_what_has_the_keys_and_of_every_key(bench, qtbot):

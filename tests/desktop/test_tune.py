@@ -39,7 +39,8 @@ def test_curves_are_chosen_from_a_list(drop, qtbot):
     menu = curves.menu()
     ticked = {a.text().split(" [")[0] for a in menu.actions() if a.isChecked()}
     assert "height" in ticked
-    next(a for a in menu.actions() if a.text() == "contacts so far").trigger()
+    more = next(a.menu() for a in menu.actions() if a.text() == "Outcomes, if it ended there")
+    next(a for a in more.actions() if a.text() == "contacts so far").trigger()
     qtbot.waitUntil(lambda: ("orange", "contacts so far") in curves.shown(), timeout=5000)
     named = "Trace of contacts so far, orange"
     qtbot.waitUntil(lambda: any(p.accessibleName() == named for p in drop.bench.traces.plots), timeout=5000)

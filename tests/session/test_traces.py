@@ -8,9 +8,11 @@ import pytest
 from tests.session.conftest import E, bouncing
 from yapa.case import Body, Box, Case, Plane, Sphere, with_numbers
 from yapa.engine import simulate
+from yapa.outcomes import measure, read
 from yapa.session.closed_forms import FORMS, closed_form, fall, may_hold, slide, throw
 from yapa.session.comparison import ComparisonBuilder
-from yapa.session.traces import KINDS, NAMED, traces_of, usual_traces
+from yapa.session.outcome_curves import SO_FAR, outcome_so_far, outcomes_over_time
+from yapa.session.traces import KINDS, NAMED, so_far_kinds, traces_of, usual_traces
 from yapa.session.trial_difference import ranges_of, trial_difference
 
 FLOOR = Body(motion="static", shapes=(Plane(kind="plane", surface="pad"),))
@@ -67,15 +69,43 @@ def test_every_quantity_is_known_at_every_sample(kind):
 
 def test_quantities_are_what_they_are_called():
     motion = simulate(scene())
-    assert NAMED["contacts so far"].of(motion, "ball")[-1] == len(motion.contacts_of("ball"))
-    assert NAMED["highest so far"].of(motion, "ball")[-1] == pytest.approx(0.55)
-    assert NAMED["fastest so far"].of(motion, "ball").max() == pytest.approx(np.sqrt(2 * 9.80665 * 0.5), rel=1e-2)
     assert NAMED["energy kept"].of(motion, "ball")[0] == pytest.approx(1.0)
     assert NAMED["tilt"].of(motion, "ball").max() == pytest.approx(0.0, abs=1e-6)
     turned = simulate(scene(position=(0.0, 0.0, 30.0), angular_velocity=(np.pi / 2, 0.0, 0.0), duration=1.0))
     assert NAMED["tilt"].of(turned, "ball")[-1] == pytest.approx(np.pi / 2, abs=1e-3)
     assert NAMED["away from its start"].of(turned, "ball")[-1] == pytest.approx(9.80665 / 2, rel=1e-3)
     assert usual_traces(motion, {}) == [("ball", "height"), ("ball", "speed")]
+
+
+@pytest.mark.parametrize("outcome", list(outcomes_over_time()), ids=lambda outcome: outcome.name)
+def test_every_outcome_is_known_over_time_and_ends_as_it_is_read(outcome):
+    motion = simulate(scene(velocity=(1.0, 0.2, 0.5), angular_velocity=(0.0, 3.0, 0.0), duration=4.0))
+    y = so_far_kinds()[outcome.name + SO_FAR].of(motion, "ball")
+    assert y.shape == motion.times.shape
+    found = [v.value for v in measure(motion, "ball", (outcome.name,)).values() if v.value is not None]
+    if found:
+        assert y[-1] == pytest.approx(found[-1], rel=1e-9, abs=1e-12)
+    else:
+        assert np.isnan(y[-1])
+
+
+def test_an_outcome_over_time_is_what_is_known_by_then():
+    motion = simulate(scene(duration=4.0))
+    contacts, apexes = (outcome_so_far(motion, "ball", name) for name in ("contacts", "apex"))
+    times = [c.time for c in motion.contacts_of("ball")]
+    between = np.searchsorted(motion.times, 0.5 * (times[0] + times[1]))
+    assert contacts[between] == 1
+    assert np.isnan(apexes[np.searchsorted(motion.times, times[0]) - 2])
+    assert apexes[np.searchsorted(motion.times, times[1]) + 2] == pytest.approx(read(motion, "apex", "ball", 1).value)
+    assert outcome_so_far(motion, "ball", "peak speed")[-1] == pytest.approx(read(motion, "peak speed", "ball").value)
+    rest = outcome_so_far(motion, "ball", "rest time")
+    assert np.isnan(rest[between])
+    assert np.isfinite(rest[-1])
+    half = motion.until(0.5 * motion.end)
+    assert half.end <= 0.5 * motion.end
+    at = [0.5 * motion.end]
+    assert half.trajectory("ball").position(at) == pytest.approx(motion.trajectory("ball").position(at))
+    assert motion.until(motion.end + 1.0) is motion
 
 
 def test_chosen_curves_are_shown_in_their_order_and_the_usual_ones_again(desk, ear):

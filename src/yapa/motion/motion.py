@@ -6,7 +6,7 @@ Simulated and measured motions have the same shape, so every outcome reads both.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import cast
 
@@ -161,6 +161,24 @@ class Motion:
             turning[:, k] = 0.5 * (np.array(body.inertia) * w**2).sum(axis=1)
             height[:, k] = -mass * body.gravity_multiplier * (s[:, :3] @ self.gravity)
         return Energy(tuple(self.bodies[i].name for i in heavy), moving, turning, height)
+
+    def until(self, end: float) -> Motion:
+        """Return the motion as it was known at a time: its samples, contacts and curves up to there.
+
+        Parameters
+        ----------
+        end : a time after its first sample [s]; one after its last gives all of it
+        """
+        times, grid = self.times <= end, self.grid
+        if times.all():
+            return self
+        read = grid[0] <= end if grid is not None else None
+        return replace(
+            self, times=self.times[times], states=self.states[times], cache={},
+            contacts=[c for c in self.contacts if c.time <= end],
+            contact_intervals=[replace(p, end=min(p.end, end)) for p in self.contact_intervals if p.start < end],
+            trajectories={name: curve.until(end) for name, curve in self.trajectories.items()},
+            grid=(grid[0][read], grid[1][read]) if grid is not None else None)
 
     @property
     def end(self) -> float:

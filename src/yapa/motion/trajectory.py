@@ -98,6 +98,23 @@ class Trajectory:
         i, s, h = self._cell(np.asarray(times, dtype=float))
         return _hermite_rate(self.angle[i], self.omega_after[i], self.angle[i + 1], self.omega_before[i + 1], s, h)
 
+    def until(self, end: float) -> Trajectory:
+        """Return the curve up to a time, with a knot there.
+
+        Parameters
+        ----------
+        end : a time after its first knot [s]
+        """
+        n = int(self.t.searchsorted(end, side="left"))
+        if n >= len(self.t):
+            return self
+        at = np.array([end])
+        v, w = self.velocity(at), self.angular_velocity(at)
+        return Trajectory(np.append(self.t[:n], end), np.vstack([self.x[:n], self.position(at)]),
+                          np.vstack([self.velocity_before[:n], v]), np.vstack([self.velocity_after[:n], v]),
+                          np.vstack([self.angle[:n], self.rotation(at)]),
+                          np.vstack([self.omega_before[:n], w]), np.vstack([self.omega_after[:n], w]))
+
     def knots_between(self, start: float, end: float) -> Array:
         """Return knot times in [start, end], both ends included.
 

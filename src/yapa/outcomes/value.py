@@ -14,7 +14,7 @@ class OutcomeValue:
     value : the number, or None where the event did not occur
     std : its standard deviation; 0 on a simulated motion, None where not known
     missing : why there is no value
-    graded : a value that goes on changing where the event is missing, for a fit to follow
+    surrogate : a value that goes on changing where the event is missing, for a fit to follow
     shortfall : 0 where the event occurs; else how far it is from occurring, in logarithms of speed
     """
 
@@ -44,7 +44,7 @@ def missing_event(reason: str, graded: float, shortfall: float) -> OutcomeValue:
     Parameters
     ----------
     reason : why there is no value
-    graded : a value that goes on changing where the event is missing
+    surrogate : a value that goes on changing where the event is missing
     shortfall : how far it is from occurring, in logarithms of speed
     """
     return OutcomeValue(None, None, reason, graded, shortfall)

@@ -148,7 +148,8 @@ class ImportForm:
         if k is None:
             return [""]
         if k not in self._named:
-            self._named[k] = sorted({row[k].strip() for row in self.table.rows[self._how.first :] if len(row) > k and row[k].strip()})
+            rows = self.table.rows[self._how.first :]
+            self._named[k] = sorted({row[k].strip() for row in rows if len(row) > k and row[k].strip()})
         return self._named[k] or [""]
 
     def snapshot(self) -> ImportForm:

@@ -1,4 +1,4 @@
-"""New cases: an empty scene, and what fills it at once: the things of a track, or a thing that is dropped and what should happen."""
+"""New cases: an empty scene, and what fills it at once: what was filmed, or a thing that is dropped and what should happen."""
 
 from __future__ import annotations
 
@@ -95,7 +95,9 @@ def _as_it_lies(track: Track) -> Samples:
     return s.model_copy(update={"t": tuple(t + track.time_offset for t in s.t), **moved}) if moved or track.time_offset else s
 
 
-def dropped_scene(wanted: Sequence[Target], height: float, mass: float, radius: float | None = None, size: Vec3 | None = None) -> Edit:
+def dropped_scene(
+    wanted: Sequence[Target], height: float, mass: float, radius: float | None = None, size: Vec3 | None = None,
+) -> Edit:
     """Return an empty scene filled with a thing that is dropped, and what should happen.
 
     Parameters
@@ -111,5 +113,6 @@ def dropped_scene(wanted: Sequence[Target], height: float, mass: float, radius: 
     InputError
         If nothing is wanted, or a number makes no sense.
     """
-    made = from_outcomes("wanted: " + ", ".join(target.label for target in wanted), radius, size, mass, height, [], None, wishes=wanted)
+    title = "wanted: " + ", ".join(target.label for target in wanted)
+    made = from_outcomes(title, radius, size, mass, height, [], None, wishes=wanted)
     return Edit("ask for outcomes", lambda _empty: made)

@@ -12,6 +12,7 @@ from yapa.fitting.initial.seen import ObservedTrack
 from yapa.motion import Array, Motion
 from yapa.session.closed_forms import closed_form
 from yapa.session.measured_side import MeasuredSide
+from yapa.session.outcome_curves import SO_FAR, outcome_so_far, outcomes_over_time
 
 FLAT, NEARLY_FLAT = 1e-6, 1e-3
 """m: a coordinate that changes by less is no usual trace; where a track is, by less than the second"""
@@ -80,18 +81,6 @@ def _away(motion: Motion, body: str) -> Array:
     return np.asarray(np.linalg.norm(x - x[0], axis=1))
 
 
-def _highest(motion: Motion, body: str) -> Array:
-    return np.asarray(np.maximum.accumulate(_states(motion, body)[:, 2]))
-
-
-def _fastest(motion: Motion, body: str) -> Array:
-    return np.asarray(np.maximum.accumulate(_speed(motion, body)))
-
-
-def _contacts(motion: Motion, body: str) -> Array:
-    return np.searchsorted([c.time for c in motion.contacts_of(body)], motion.times, side="right").astype(float)
-
-
 def _energy(motion: Motion, body: str) -> Array:
     book = motion.energy()
     if body not in book.names:
@@ -103,6 +92,10 @@ def _energy(motion: Motion, body: str) -> Array:
 def _kept(motion: Motion, _body: str) -> Array:
     total = motion.energy().total
     return np.asarray(total / total[0]) if total[0] else np.full(len(total), np.nan)
+
+
+def _so_far(name: str) -> Callable[[Motion, str], Array]:
+    return lambda motion, body: outcome_so_far(motion, body, name)
 
 
 KINDS: tuple[TraceKind, ...] = (
@@ -119,17 +112,20 @@ KINDS: tuple[TraceKind, ...] = (
     TraceKind("spin about z", "rad/s", "Its angular velocity about z", _column(12)),
     TraceKind("tilt", "rad", "How far its upright axis leans from where it began", _tilt),
     TraceKind("away from its start", "m", "Straight distance from where it began", _away),
-    TraceKind("highest so far", "m", "The greatest height up to each time", _highest),
-    TraceKind("fastest so far", "m/s", "The greatest speed up to each time", _fastest),
-    TraceKind("contacts so far", "", "How often it has touched something", _contacts),
     TraceKind("energy", "J", "Its energy of moving, turning and height", _energy),
     TraceKind("energy kept", "", "Energy of the whole scene, as a part of that at the start", _kept),
 )
-"""Everything that can be shown over time, in the order of the list."""
+"""Every quantity that can be shown over time, in the order of the list."""
 NAMED: Mapping[str, TraceKind] = {kind.name: kind for kind in KINDS}
 COLUMNS = {"x": 0, "y": 1, "z": 2}
 Choice = tuple[str, str]
 """a body, and the name of a quantity"""
+
+
+def so_far_kinds() -> dict[str, TraceKind]:
+    """Return every outcome as it is known at each time, by name; those of an extension as well."""
+    return {outcome.name + SO_FAR: TraceKind(outcome.name + SO_FAR, outcome.unit, f"If it ended there: {outcome.meaning}",
+                                             _so_far(outcome.name)) for outcome in outcomes_over_time()}
 
 
 def usual_traces(motion: Motion, seen: Mapping[str, ObservedTrack]) -> list[Choice]:
@@ -170,11 +166,11 @@ def traces_of(case: Case | None, motion: Motion, side: MeasuredSide, residuals: 
     """
     forms = {} if case is None else {body: closed_form(case, motion, body) for body in motion.dynamic_bodies()}
     places = {body: form.place(motion.times) for body, form in forms.items() if form is not None}
-    out = []
+    out, known = [], {**NAMED, **so_far_kinds()}
     for body, name in usual_traces(motion, side.seen) if choice is None else choice:
-        if body not in motion.dynamic_bodies() or name not in NAMED:
+        kind, track = known.get(name), side.seen.get(body)
+        if kind is None or body not in motion.dynamic_bodies():
             continue
-        kind, track = NAMED[name], side.seen.get(body)
         y = kind.of(motion, body)
         t, r = residuals.get((body, kind.axis or ""), (None, None))
         measured: Array | None = None
@@ -184,6 +180,8 @@ def traces_of(case: Case | None, motion: Motion, side: MeasuredSide, residuals: 
             measured = track.data.angle - np.nanmedian(track.data.angle[:5]) + float(np.interp(track.data.t[2], motion.times, y))
         elif track is not None and kind.axis in COLUMNS and track.data.shown[COLUMNS[kind.axis]]:
             measured = side.columns[body][COLUMNS[kind.axis]]
+        elif track is not None and name not in NAMED:
+            t, measured = track.motion.times, kind.of(track.motion, body)
         theory = places[body][:, COLUMNS[kind.axis]] if kind.axis in COLUMNS and body in places else None
         out.append(Trace(body, name, kind.unit, motion.times, y, t if measured is not None else None, measured,
                          r if measured is not None else None, theory))

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEventLoop
-from PySide6.QtWidgets import QFileDialog, QMessageBox
+from PySide6.QtCore import QEventLoop, Qt
+from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
 
 from yapa.desktop.widgets.form_dialog import ask
 from yapa.session.demo_cases import demo_copy
@@ -65,6 +66,25 @@ class CaseFiles:
             name, _ = QFileDialog.getOpenFileName(self._window, "Open a case", "", f"{CASES};;All files (*)")
             if name:
                 self._window.open_path(Path(name))
+
+    def show_recent(self) -> None:
+        """List the cases that were opened or saved last, under the menus; one of them is opened by Enter or a click."""
+        recent = self._session.recent
+        if recent is not None:
+            self._session.work("looking for recent files", recent.present, self._list_recent)
+
+    def _list_recent(self, files: list[Path]) -> None:
+        if not files:
+            self._window.show_message("no case was opened or saved yet")
+            return
+        menu = QMenu(self._window)
+        menu.setAccessibleName("opened or saved last")
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for k, file in enumerate(files, start=1):
+            menu.addAction(f"&{k}   {file.stem}   {file.parent}", partial(self.open_again, file))
+        bar = self._window.menuBar()
+        menu.setActiveAction(menu.actions()[0])
+        menu.popup(bar.mapToGlobal(bar.rect().bottomLeft()))
 
     def open_again(self, path: Path) -> None:
         """Open a file that was opened before."""

@@ -53,6 +53,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("Case", "New from outcomes…", "Ctrl+Shift+N", "A case made from what should happen", dialog("new_from_outcomes")),
     Command("Case", "New scene", "Ctrl+Alt+N", "An empty scene, to be put together by hand", lambda w: w.files.new_scene()),
     Command("Case", "Open…", "Ctrl+O", "Open a case file", lambda w: w.files.browse()),
+    Command("Case", "Open again…", "Ctrl+Shift+O", "The cases that were opened or saved last", lambda w: w.files.show_recent()),
     Command("Case", "Save", "Ctrl+S", "Save the case where it was opened", lambda w: w.files.save()),
     Command("Case", "Save as…", "Ctrl+Shift+S", "Save the case under another name", lambda w: w.files.save_as()),
     Command("Case", "Hand over…", "Ctrl+E", "Write values, the motion or its contacts to a file for another program",

@@ -32,7 +32,7 @@ class NewFromTrack(ImportDialog):
         self.made: Edit | None = None
         self.resize(px(940), px(660))
         self.thing = ThingFields("1", "Matters only for drag and collisions")
-        self.support = self.thing.choice("On", ["a level floor", "a slope that rises along x"], "What it bounces, slides or rolls on")
+        self.support = self.thing.choice("On", ["a level floor", "a slope that rises along x"], "What it moves on")
         self.level = self.thing.field("Height [m]", "0", "Height of the floor")
         self.angle = self.thing.field("Angle [°]", "10", "Of the slope; below zero it falls along x")
         self.support.currentIndexChanged.connect(self._supported)
@@ -114,7 +114,7 @@ def open_dialog(window: MainWindow) -> None:
 
 
 def new_from_track(window: MainWindow, path: Path) -> None:
-    """Show what a file holds over an empty scene, and fill the scene as it is said to be; what is no table is said and opens nothing."""
+    """Show what a file holds over an empty scene, and fill the scene as it is told; what is no table is said and opens nothing."""
     session = window.session
 
     def show(form: ImportForm) -> None:

@@ -31,7 +31,8 @@ class TrackPlot(pg.PlotWidget):  # type: ignore[misc]
         self.getAxis("left").setWidth(52)
         self.getAxis("left").enableAutoSIPrefix(False)
         self.setLabel("bottom", "t", units="s")
-        self.addLegend(offset=(-4, 1), labelTextColor=theme().ink, brush=None, pen=None, labelTextSize="8pt", colCount=4, verSpacing=-6)
+        self.addLegend(offset=(-4, 1), labelTextColor=theme().ink, brush=None, pen=None, labelTextSize="8pt", colCount=4,
+                       verSpacing=-6)
         self.getViewBox().setDefaultPadding(0.02)
 
     def show_tracks(self, tracks: Sequence[TrackData], unit: str = "m") -> None:

@@ -15,7 +15,7 @@ from yapa.desktop.widgets.later import Later
 from yapa.desktop.widgets.plots import PlotArea, pg
 from yapa.session.comparison import Comparison, Trace
 from yapa.session.handles import Handle
-from yapa.session.traces import KINDS, Choice
+from yapa.session.traces import KINDS, Choice, so_far_kinds
 
 TRACE_HEIGHT = 104
 """pixels"""
@@ -349,12 +349,16 @@ class CurveHead(QWidget):
         for body in bodies:
             part = menu if len(bodies) == 1 else menu.addMenu(body)
             part.setToolTipsVisible(True)
-            for kind in KINDS:
-                action = part.addAction(f"{kind.name} [{kind.unit}]" if kind.unit else kind.name)
-                action.setCheckable(True)
-                action.setChecked((body, kind.name) in shown)
-                action.setToolTip(kind.meaning)
-                action.triggered.connect(lambda _on=False, choice=(body, kind.name): self.toggle(choice))
+            more = QMenu("Outcomes, if it ended there", part)
+            more.setToolTipsVisible(True)
+            for kinds, place in ((KINDS, part), (so_far_kinds().values(), more)):
+                for kind in kinds:
+                    action = place.addAction(f"{kind.name} [{kind.unit}]" if kind.unit else kind.name)
+                    action.setCheckable(True)
+                    action.setChecked((body, kind.name) in shown)
+                    action.setToolTip(kind.meaning)
+                    action.triggered.connect(lambda _on=False, choice=(body, kind.name): self.toggle(choice))
+            part.addMenu(more)
         menu.addSeparator()
         menu.addAction("The usual ones", lambda: self._session.preview.choose_traces(None))
         return menu
