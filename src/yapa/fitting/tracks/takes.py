@@ -6,24 +6,27 @@ numbers as means weighted by 1/σ², the own ones as found. Then all residuals a
     minimise Σ_takes |r_i(shared, own_i, zeros of angles_i)|²  (+ |r(targets)|² at the case's own numbers),
 
 by bounded least squares in the unit box (Branch, Coleman, Li, SIAM J. Sci. Comput. 21, 1999), and the covariance is
-s² (JᵀJ)⁻¹ at the end. A shared number that the takes together do not hold to a third of its range is not determined.
+s² (JᵀJ)⁻¹ at the end. Another answer of one take is held against all of them: its shared numbers stay, what is each take's own
+is fitted again; where nothing tells it from the best, no number is more certain than both allow. A shared number that the
+takes together do not hold to a third of its range is not determined.
 """
 
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
-from dataclasses import replace
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from yapa.case.model import Case
-from yapa.case.unknowns import Estimate, Unknown, from_unit_box
+from yapa.case.unknowns import Estimate, Unknown, from_unit_box, to_unit_box
 from yapa.fitting.confidence.levels import NORMAL_95
 from yapa.fitting.optimise.differences import central
 from yapa.fitting.problem.cancel import Cancel, Cancelled, FitStatus
 from yapa.fitting.problem.left_over import column_residuals, correlations_of
-from yapa.fitting.problem.result import Answer, FitResult, Progress, has_evidence
+from yapa.fitting.problem.result import Answer, FitResult, Progress, widened
 from yapa.fitting.problem.target_residuals import evaluate_target
 from yapa.fitting.tracks.take_parts import Part, columns_of, part_residuals, parts_of, start_of
 from yapa.motion import Array
@@ -32,6 +35,8 @@ DIFFERENCE_STEP = 1e-6
 """of the unit box: to either side"""
 UNTOLD, UNTOLD_VARIANCE = 1e-9, 1e6
 """of the largest singular value: a direction below it is told by nothing; and its variance, in the unit box"""
+NEAR, BETTER = 4.5, 0.5
+"""half squares: an answer that is higher by less is not told from the best (three deviations); one lower by more is better"""
 HELD_SHARE = 1 / 3
 """of a joint correction that a take keeps where it goes too far"""
 
@@ -54,8 +59,6 @@ def fit_takes(
     -------
     The result over all takes.
     """
-    from scipy.optimize import least_squares
-
     begun, stop = time.perf_counter(), cancel or Cancel()
     free = [u for u in case.unknowns if not u.fixed]
     singles: list[FitResult] = []
@@ -77,33 +80,35 @@ def fit_takes(
     for part in parts:
         part.problem.limit = limit
     stopped = FitStatus.CONVERGED
-    x = start
+    x, others = start, list[tuple[Answer, _End]]()
+    shared = {path: k for (name, path), k in columns.items() if name is None}
     if stopped == FitStatus.CONVERGED:
         try:
-            def stacked(p: Array) -> Array:
-                return _residuals(parts, p)
-
-            found = least_squares(stacked, np.clip(start, 1e-9, 1 - 1e-9), bounds=(0.0, 1.0), x_scale="jac",
-                                  diff_step=np.full(len(start), 1e-6), xtol=1e-12, ftol=1e-12, gtol=1e-12, max_nfev=60)
-            x = found.x
-            stopped = FitStatus.CONVERGED if found.status > 0 else FitStatus.NOT_CONVERGED
+            every = np.arange(len(start))
+            best = _solved(parts, start, every)
+            own = every[[k for k in every if k >= len(joint) or k not in shared.values()]]
+            others = [(answer, _solved(parts, _moved_to(columns, joint, best.x, take.name, answer), own))
+                      for take, single in zip(case.takes, singles, strict=True) for answer in single.also]
+            for _, end in others:  # what one take takes for second best is better for all of them
+                if end.cost < best.cost - BETTER:
+                    best = min(best, _solved(parts, end.x, every), key=lambda end: end.cost)
+            x = best.x
+            stopped = FitStatus.CONVERGED if best.converged else FitStatus.NOT_CONVERGED
         except Cancelled as why:
             stopped = why.status
     try:
-        return _finished(case, columns, joint, parts, x, singles, simulations, begun, stopped)
+        return _finished(case, columns, joint, parts, best, others, singles, simulations, begun, stopped)
     except Cancelled as why:
         return _stopped_early(case, columns, joint, x, singles, simulations, time.perf_counter() - begun, why.status)
 
 
 def _finished(
-    case: Case, columns: dict[tuple[str | None, str], int], joint: list[Unknown], parts: list[Part], x: Array,
-    singles: list[FitResult], simulations: int, begun: float, stopped: str,
+    case: Case, columns: dict[tuple[str | None, str], int], joint: list[Unknown], parts: list[Part], best: _End,
+    others: list[tuple[Answer, _End]], singles: list[FitResult], simulations: int, begun: float, stopped: str,
 ) -> FitResult:
-    """The result at the end of the joint fit, with its covariance."""
-    r, J = _at(parts, x)
-    dof = max(len(r) - len(x), 1)
-    s2 = max(float(r @ r) / dof, 1.0)
-    cov = s2 * _inverse_of_squares(J)
+    """The result at the best end of the joint fit, with its covariance; no more certain than other answers allow."""
+    x = best.x
+    cov, s2, dof = _spread_at(parts, x)
     estimates: dict[str, Estimate] = {}
     own: dict[str, dict[str, Estimate]] = {take.name: {} for take in case.takes}
     for (name, path), k in columns.items():
@@ -121,12 +126,13 @@ def _finished(
         problem = parts[-1].problem
         values = {path: e.value for path, e in estimates.items()}
         targets = [evaluate_target(t, body, reading) for t, body, reading in problem.target_readings(values)]
-    also = _runners_up(singles, estimates)
+    shared = {path: k for (name, path), k in columns.items() if name is None}
+    also = _runners_up(shared, best, others, s2, estimates)
+    estimates = widened(estimates, also, {path: (joint[k].low, joint[k].high) for path, k in shared.items()})
     findings = [answer.words for answer in also]
     findings += [f"{_called(take.name)}: {f}" for take, s in zip(case.takes, singles, strict=True)
                  for f in [f for f in s.findings if f not in [answer.words for answer in s.also]][:2]]
     findings += _disagreements(case, estimates, singles)
-    shared = {path: k for (name, path), k in columns.items() if name is None}
     among = np.asarray(cov[np.ix_(list(shared.values()), list(shared.values()))], dtype=float)
     columns_left = [column for part, n in zip(tracked, sizes, strict=True)
                     for column in column_residuals(part.problem, part_residuals(part, x)[:n], part.weights[:n] > 0)]
@@ -149,12 +155,65 @@ def _called(name: str) -> str:
     return name if name.startswith("take") else f"take {name}"
 
 
-def _runners_up(singles: list[FitResult], shared: dict[str, Estimate]) -> list[Answer]:
-    """The other answers of takes alone that say something else of the shared numbers they tell, the nearest in misfit first."""
-    found = [replace(answer, values={path: v for path, v in answer.values.items()
-                                     if path in shared and has_evidence(single.estimates[path])})
-             for single in singles for answer in single.also]
-    return sorted((a for a in found if a.values and a.differs_from(shared)), key=lambda a: a.away)
+@dataclass(frozen=True)
+class _End:
+    """Where a joint fit ended from one start: its vector, half its squares, whether it came to an end."""
+
+    x: Array
+    cost: float
+    converged: bool
+
+
+def _solved(parts: list[Part], start: Array, among: NDArray[np.intp]) -> _End:
+    """The nearest end from a start, of the numbers at some places of the joint vector."""
+    from scipy.optimize import least_squares
+
+    def stacked(p: Array) -> Array:
+        whole = start.copy()
+        whole[among] = p
+        return _residuals(parts, whole)
+
+    if not len(among):
+        return _End(start, 0.5 * float((stacked(start[among]) ** 2).sum()), True)
+    found = least_squares(stacked, np.clip(start[among], 1e-9, 1 - 1e-9), bounds=(0.0, 1.0), x_scale="jac",
+                          diff_step=np.full(len(among), 1e-6), xtol=1e-12, ftol=1e-12, gtol=1e-12, max_nfev=60)
+    x = start.copy()
+    x[among] = found.x
+    return _End(x, float(found.cost), found.status > 0)
+
+
+def _moved_to(columns: dict[tuple[str | None, str], int], joint: list[Unknown], x: Array, take: str, answer: Answer) -> Array:
+    """A joint vector with the shared numbers of another answer of one take, and what of that answer is the take's own."""
+    moved = x.copy()
+    for (name, path), k in columns.items():
+        if name in (None, take) and path in answer.values:
+            moved[k] = to_unit_box(joint[k], answer.values[path])
+    return moved
+
+
+def _spread_at(parts: list[Part], x: Array) -> tuple[Array, float, int]:
+    """Covariance in the unit box, the scale of the squares, and the degrees of freedom."""
+    r, J = _at(parts, x)
+    dof = max(len(r) - len(x), 1)
+    s2 = max(float(r @ r) / dof, 1.0)
+    return s2 * _inverse_of_squares(J), s2, dof
+
+
+def _runners_up(shared: Iterable[str], best: _End, others: list[tuple[Answer, _End]], s2: float,
+                found: dict[str, Estimate]) -> list[Answer]:
+    """Answers of one take that all takes together do not tell from the best, with other shared numbers; two at most."""
+    out: list[Answer] = []
+    for answer, end in sorted(others, key=lambda pair: pair[1].cost):
+        values = {path: answer.values[path] for path in shared if path in answer.values}
+        here = replace(answer, values=values, away=(end.cost - best.cost) / s2)
+        if values and here.away < NEAR and here.differs_from(found) and not any(_alike(values, a.values, found) for a in out):
+            out.append(here)
+    return out[:2]
+
+
+def _alike(a: dict[str, float], b: dict[str, float], found: dict[str, Estimate]) -> bool:
+    """Whether two answers are the same within the estimates' deviations."""
+    return all(abs(a[path] - b[path]) <= 3 * (found[path].std or 0.0) for path in a if path in b)
 
 
 def _stopped_early(
