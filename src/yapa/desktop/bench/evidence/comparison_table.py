@@ -13,7 +13,7 @@ from yapa.session.headline import amount
 
 ROW = 19
 """pixels of a row"""
-WIDTHS = (60, 58, 68)
+WIDTHS = (60, 68, 58)
 """pixels of the columns of numbers"""
 HEAD = 22
 """pixels of the header with its frame"""

@@ -161,7 +161,10 @@ class TracePlot(PlotArea):
         if not handles and not self._handles:
             return
         self._handles = handles
-        self.handles.setData([h.time for h in handles], [h.level for h in handles])
+        low, high = self.main.getViewBox().viewRange()[0]
+        half = 0.5 * (HANDLE + 2) * (high - low) / max(self.main.getViewBox().width(), 1.0)
+        edge = [min(max(h.time, low + half), high - half) if low <= h.time <= high else h.time for h in handles]  # none half cut
+        self.handles.setData(edge, [h.level for h in handles])
 
     def handle_at(self, place: QPointF) -> Handle | None:
         """The handle under a pixel of the plot."""
