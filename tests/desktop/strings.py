@@ -12,6 +12,7 @@ import os
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QPoint, QRect, QRectF, Qt
@@ -35,6 +36,8 @@ from yapa.demo import DATA
 from yapa.desktop.app.app import make_application
 from yapa.desktop.app.commands import COMMANDS
 from yapa.desktop.app.main_window import MainWindow
+from yapa.desktop.dialogs.bring_track import bring_track
+from yapa.desktop.dialogs.new_from_track import new_from_track
 from yapa.desktop.widgets.card import ElidedLabel
 from yapa.session.edits import free
 from yapa.session.recovery import Recovery
@@ -43,7 +46,7 @@ SLACK = 1
 """pixels that a string may be larger than its place: of rounding"""
 OVER = 3
 """pixels that two strings may lie over each other: of their leading"""
-DIALOGS = ("What", "Outcomes", "Every", "Contacts", "Show on", "Other ways", "Copies", "New from", "Say", "Note", "Copy physics",
+DIALOGS = ("What", "Outcomes", "Every", "Contacts", "Show on", "Other ways", "Copies", "Say", "Note", "Copy physics",
            "Help")
 """commands whose dialogs are looked at: those that ask for a file are not"""
 DRAWN: list[tuple[QWidget, QRect, str, bool]] = []
@@ -254,24 +257,46 @@ def all_of(app: QApplication, window: MainWindow, note) -> None:  # type: ignore
     window.finder.close_list()
     for command in COMMANDS:
         if command.text.startswith(DIALOGS):
-            note(command.text, dialog_of(app, window, command.text))
+            note(command.text, dialog_of(app, window, lambda text=command.text: window.run_command(text)))
 
 
-def dialog_of(app: QApplication, window: MainWindow, text: str) -> list[str]:
-    """What is wrong in a dialog, modal or not."""
+def files_of(app: QApplication, window: MainWindow, note) -> None:  # type: ignore[no-untyped-def]
+    """The dialogs that follow a file, over the case that is open, and those over an empty scene, which take its place."""
+    for name in ("orange-throw.csv", "orange-drop.csv"):
+        note(f"bring {name}", dialog_of(app, window, lambda name=name: bring_track(window, DATA / name), 10.0))
+    window.session.mark_clean()
+    note("new from a track", dialog_of(app, window, lambda: new_from_track(window, DATA / "orange-throw.csv"), 10.0))
+    note("new from outcomes", dialog_of(app, window, lambda: window.run_command("New from outcomes…"), 10.0))
+
+
+def dialog_of(app: QApplication, window: MainWindow, ask: Callable[[], None], wait: float = 0.0) -> list[str]:
+    """What is wrong in a dialog, modal or not; ``wait`` [s]: for one that must come."""
     from PySide6.QtCore import QTimer
 
     found: list[str] = []
+    seen: list[QDialog] = []
+    timer = QTimer(singleShot=True, interval=150)
 
     def look() -> None:
         for dialog in window.findChildren(QDialog):
             if isValid(dialog) and dialog.isVisible():
                 app.processEvents()
+                seen.append(dialog)
                 found.extend(wrong(dialog))
                 dialog.reject()
+        if not seen and wait:
+            timer.start()
 
-    QTimer.singleShot(150, look)
-    window.run_command(text)
+    timer.timeout.connect(look)
+    timer.start()
+    ask()
+    live(app, window, 0.2)
+    end = time.monotonic() + wait
+    while not seen and time.monotonic() < end:
+        live(app, window, 0.05)
+    timer.stop()
+    if not seen and wait:
+        found.append("no dialog was shown")
     live(app, window, 0.2)
     return found
 
@@ -315,6 +340,7 @@ def main() -> None:
                         window.files.open_demo(DATA / f"{case}.yapa")
                     live(app, window, 0.4)
                     all_of(app, window, note)
+                files_of(app, window, note)
         window.session.mark_clean()
         window.close()
     json.dump(out, sys.stdout, indent=1, ensure_ascii=False)

@@ -13,7 +13,7 @@ from yapa.session.headline import amount
 
 ROW = 19
 """pixels of a row"""
-WIDTHS = (60, 68, 58)
+WIDTHS = (60, 63, 62)
 """pixels of the columns of numbers"""
 HEAD = 22
 """pixels of the header with its frame"""
@@ -32,7 +32,7 @@ class ComparisonTable(QTableWidget):
         self.verticalHeader().hide()
         self.setShowGrid(False)
         self.setFont(font(9.5))
-        self.horizontalHeader().setFont(font(8.5))
+        self.horizontalHeader().setFont(font(8))
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
