@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from yapa.case.rotations import rotation_matrix_of
-from yapa.case.scene import Body, Box, Cylinder, Hull, Plane, Posed
+from yapa.case.scene import Body
 
 Array = npt.NDArray[np.float64]
 LENGTHS = ("position", "radius", "length", "size", "points")
@@ -23,7 +23,7 @@ def overall_size(body: Body) -> float | None:
     ----------
     body : the body
     """
-    if any(isinstance(shape, Plane) for shape in body.shapes):
+    if any(shape.is_endless for shape in body.shapes):
         return None
     axes = np.eye(3)
     return float(max(support(body, axis) + support(body, -axis) for axis in axes))
@@ -37,7 +37,8 @@ def support(body: Body, direction: Array) -> float:
     body : the body
     direction : (3,) unit vector
     """
-    return max(float(np.dot(shape.position, direction)) + _reach(shape, direction) for shape in body.shapes)
+    return max(float(np.dot(shape.position, direction)) + shape.reach(rotation_matrix_of(shape.orientation).T @ direction)
+               for shape in body.shapes)
 
 
 def scaled_lengths(shape: Mapping[str, Any], factor: float) -> dict[str, Any]:
@@ -53,19 +54,3 @@ def scaled_lengths(shape: Mapping[str, Any], factor: float) -> dict[str, Any]:
 
 def _times(factor: float, value: Any) -> Any:
     return type(value)(_times(factor, part) for part in value) if isinstance(value, list | tuple) else factor * value
-
-
-def _reach(shape: Posed, direction: Array) -> float:
-    """The support function of a shape about its own centre."""
-    if isinstance(shape, Plane):
-        return float("inf")
-    local = rotation_matrix_of(shape.orientation).T @ direction
-    if isinstance(shape, Hull):
-        return float((np.array(shape.points) @ local).max())
-    if isinstance(shape, Box):
-        return float(np.abs(local) @ (0.5 * np.array(shape.size)))
-    radius, length = getattr(shape, "radius", 0.0), getattr(shape, "length", 0.0)
-    along = abs(float(local[2]))
-    if isinstance(shape, Cylinder):
-        return float(radius * np.sqrt(max(1.0 - along**2, 0.0)) + 0.5 * length * along)
-    return float(radius + 0.5 * length * along)

@@ -26,7 +26,7 @@ from yapa.case.parameter_path import AXES, ParameterPath, canonical_path, parse_
 from yapa.case.profiles import Profile
 from yapa.case.quantities import NOISES, QUANTITIES, quantity_of
 from yapa.case.rotations import tilt_of
-from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, Fields, LaunchAngles, NaturalRoll, Pair, Rule, Sphere, Surface
+from yapa.case.scene import Body, Direction, Fields, LaunchAngles, NaturalRoll, Pair, Rule, Surface
 from yapa.case.unknowns import Unknown
 from yapa.errors import InputError, InputIssue, bad_input
 
@@ -120,12 +120,7 @@ def _body_numbers(name: str, body: Body) -> dict[str, float]:
     base = f"bodies.{name}"
     out: dict[str, float] = {}
     shape = body.shapes[0]
-    if isinstance(shape, Sphere | Capsule | Cylinder):
-        out[f"{base}.radius"] = shape.radius
-    if isinstance(shape, Capsule | Cylinder):
-        out[f"{base}.length"] = shape.length
-    if isinstance(shape, Box):
-        out.update({f"{base}.size.{axis}": v for axis, v in zip(AXES, shape.size, strict=True)})
+    out.update({f"{base}.{name}": value for name, value in shape.size_numbers().items()})
     if body.placed_under is None and not body.keyframes:
         out.update({f"{base}.position.{axis}": v for axis, v in zip(AXES, body.position, strict=True)})
     if not body.keyframes:

@@ -4,10 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import lru_cache
-from math import atan2, hypot
+from math import atan2, hypot, sqrt
 
 import numpy as np
 import numpy.typing as npt
+
+
+def normalised(v: tuple[float, ...]) -> tuple[float, ...]:
+    """Return a vector of length one.
+
+    Parameters
+    ----------
+    v : a vector that is not zero
+    """
+    n = sqrt(sum(c * c for c in v))
+    return tuple(c / n for c in v)
 
 
 def tilt_of(orientation: tuple[float, ...]) -> tuple[float, float, float]:

@@ -5,14 +5,13 @@ All lengths in m, masses in kg, times in s, angles in rad. Right-handed axes, z 
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 
 from pydantic import Field, SerializerFunctionWrapHandler, model_serializer, model_validator
 
 from yapa.case.base import (
     Angle,
     Coefficient,
-    Coordinate,
     Gravity,
     Length,
     Mass,
@@ -25,7 +24,16 @@ from yapa.case.base import (
     Spin,
     Velocity,
 )
-from yapa.case.bounds import INERTIA_SLACK, MAX_COEFFICIENT, MAX_DENSITY, MAX_LENGTH, MIN_DENSITY
+from yapa.case.bounds import INERTIA_SLACK, MAX_COEFFICIENT, MAX_DENSITY, MIN_DENSITY
+from yapa.case.shapes.base import Posed as Posed
+from yapa.case.shapes.base import Quaternion
+from yapa.case.shapes.box import Box as Box
+from yapa.case.shapes.capsule import Capsule as Capsule
+from yapa.case.shapes.cylinder import Cylinder as Cylinder
+from yapa.case.shapes.hull import Hull as Hull
+from yapa.case.shapes.plane import Plane as Plane
+from yapa.case.shapes.registry import KINDS
+from yapa.case.shapes.sphere import Sphere as Sphere
 
 STANDARD_GRAVITY = 9.80665
 """m/s² (CGPM 1901)."""
@@ -33,108 +41,11 @@ STANDARD_AIR_DENSITY = 1.2041
 """kg/m³, dry air at 20 °C and 101.325 kPa."""
 
 
-Quaternion = tuple[Coordinate, Coordinate, Coordinate, Coordinate]
-
-
-class Posed(Model):
-    """What every shape has: its own pose in the body, its surface, a contact margin and the velocity of its surface.
-
-    ``position`` [m] and ``orientation`` (w, x, y, z) place the shape in the body's axes. Contact begins
-    ``contact_margin`` [m] outside the shape. ``surface_velocity`` [m/s] is a velocity of the surface itself in the
-    body's axes (a conveyor); only its part along the contact acts.
-    """
-
-    position: Place = (0.0, 0.0, 0.0)
-    orientation: Quaternion = (1.0, 0.0, 0.0, 0.0)
-    surface: Name = "default"
-    contact_margin: Annotated[float, Field(ge=0, le=MAX_LENGTH, allow_inf_nan=False)] = 0.0
-    surface_velocity: Velocity = (0.0, 0.0, 0.0)
-
-    @model_validator(mode="after")
-    def _has_orientation(self) -> Posed:
-        if sum(c * c for c in self.orientation) < 1e-12:
-            raise ValueError("the quaternion (w, x, y, z) must not be zero")
-        return self
-
-
-class Sphere(Posed):
-    """A sphere of the given radius [m]."""
-
-    kind: Literal["sphere"]
-    radius: Length
-
-
-class Box(Posed):
-    """A box with full edge lengths [m] along the body's own x, y, z."""
-
-    kind: Literal["box"]
-    size: tuple[Length, Length, Length]
-
-
-class Capsule(Posed):
-    """A cylinder along z with half spheres at its ends; ``length`` [m] is that of the straight part."""
-
-    kind: Literal["capsule"]
-    radius: Length
-    length: Length
-
-
-class Cylinder(Posed):
-    """A cylinder along z of the given radius and length [m]."""
-
-    kind: Literal["cylinder"]
-    radius: Length
-    length: Length
-
-
-class Hull(Posed):
-    """The convex hull of some points [m]; a hollow between them is filled."""
-
-    kind: Literal["hull"]
-    points: Annotated[tuple[Place, ...], Field(min_length=4, max_length=60)]
-
-    @model_validator(mode="after")
-    def _has_volume(self) -> Hull:
-        p0 = self.points[0]
-        rows = [tuple(a - b for a, b in zip(p, p0, strict=True)) for p in self.points[1:]]
-        size = max((abs(c) for row in rows for c in row), default=0.0)
-        if size == 0.0 or _greatest_volume(rows) < 1e-9 * size**3:
-            raise ValueError("the points lie in one plane; a hull needs a volume")
-        return self
-
-
-def _greatest_volume(rows: list[tuple[float, ...]]) -> float:
-    """The greatest volume any three of the vectors span, found greedily."""
-    def cross(a: tuple[float, ...], b: tuple[float, ...]) -> tuple[float, float, float]:
-        return (a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0])
-
-    def length(a: tuple[float, ...]) -> float:
-        return float(sum(c * c for c in a) ** 0.5)
-
-    longest = max(rows, key=length)
-    area = max((cross(longest, row) for row in rows), key=length)
-    return max(abs(sum(a * b for a, b in zip(area, row, strict=True))) for row in rows)
-
-
-class Plane(Posed):
-    """A plane through the position of its body, with a normal in the body's axes.
-
-    ``side``: "half_space" (a half-space), "one_sided" (it acts only on what is on the side its
-    normal points to, and lets pass what comes from behind) or "two_sided" (a thin sheet).
-    """
-
-    kind: Literal["plane"]
-    normal: Place = (0.0, 0.0, 1.0)
-    side: Literal["half_space", "one_sided", "two_sided"] = "half_space"
-
-    @model_validator(mode="after")
-    def _has_direction(self) -> Plane:
-        if sum(c * c for c in self.normal) < 1e-12:
-            raise ValueError("the normal must have a direction, found a zero vector")
-        return self
-
-
-Shape = Annotated[Sphere | Box | Capsule | Cylinder | Hull | Plane, Field(discriminator="kind")]
+if TYPE_CHECKING:
+    AnyShape = Sphere | Box | Capsule | Cylinder | Hull | Plane
+else:
+    AnyShape = Union[KINDS]  # noqa: UP007  (made of the registry)
+Shape = Annotated[AnyShape, Field(discriminator="kind")]
 
 
 class Surface(Model):

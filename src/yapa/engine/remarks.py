@@ -9,6 +9,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from yapa.case.shapes.registry import KINDS
 from yapa.engine.compile.mass_properties import rotation_matrix
 from yapa.engine.kernels import layout as L
 from yapa.engine.runner import Crowds, Program, RawRun
@@ -80,8 +81,9 @@ def _crossed(program: Program, raw: RawRun) -> Iterator[Remark]:
 
 def _first_crossing(program: Program, state: Array, shape: int, places: Array) -> int:
     """The first sample at which a centre is on the wrong side of a standing shape, or -1; rounded shapes are not looked at."""
-    geometry, kind, turned = program.geometry, program.geometry.GI[shape, L.shape_int.KIND], rotation_matrix(state[3:7])
-    if kind == L.shape_kind.PLANE:
+    geometry, turned = program.geometry, rotation_matrix(state[3:7])
+    kind = KINDS[geometry.GI[shape, L.shape_int.KIND]]
+    if kind.is_endless:
         normal = turned @ geometry.GF[shape, L.shape.B : L.shape.B + 3]
         level = places @ normal - float(normal @ (state[:3] + turned @ geometry.GF[shape, L.shape.A : L.shape.A + 3]))
         side = 1.0 if level[0] >= 0 else -1.0
@@ -89,7 +91,7 @@ def _first_crossing(program: Program, state: Array, shape: int, places: Array) -
             return -1
         wrong = level * side < 0
         return int(np.argmax(wrong)) if wrong.any() else -1
-    if kind not in (L.shape_kind.BOX, L.shape_kind.HULL):
+    if not kind.has_corners:
         return -1
     first, count = geometry.GI[shape, L.shape_int.F0], geometry.GI[shape, L.shape_int.NF]
     faces = geometry.FC[first : first + count]

@@ -8,14 +8,16 @@ from math import sqrt
 
 import numpy as np
 
-from yapa.case.scene import Body, Box, Capsule, Cylinder, Hull, Plane, Posed, Sphere
-from yapa.engine.compile.mass_properties import quaternion_of, rotation_matrix, transformed
-from yapa.engine.compile.shape_properties import normalised, polytope_of
+from yapa.case.scene import Body
+from yapa.case.shapes.base import Posed
+from yapa.case.shapes.polytope import transformed
+from yapa.case.shapes.registry import KINDS
+from yapa.engine.compile.mass_properties import quaternion_of, rotation_matrix
 from yapa.engine.kernels import layout as L
 from yapa.motion import Array
 
-KINDS = {"sphere": L.shape_kind.SPHERE, "box": L.shape_kind.BOX, "plane": L.shape_kind.PLANE, "capsule": L.shape_kind.CAPSULE,
-         "cylinder": L.shape_kind.CYLINDER, "hull": L.shape_kind.HULL}
+NUMBERS = {kind.name: k for k, kind in enumerate(KINDS)}
+"""kind of a shape → its number in the engine"""
 SIDES = {"half_space": L.plane_sides.SOLID_BELOW, "one_sided": L.plane_sides.ONE_SIDED, "two_sided": L.plane_sides.TWO_SIDED}
 
 
@@ -68,11 +70,10 @@ class Geometry:
             mine = []
             for shape in body.shapes:
                 row = [0] * L.shape_int.COUNT
-                row[L.shape_int.BODY], row[L.shape_int.KIND] = i, KINDS[shape.kind]
+                row[L.shape_int.BODY], row[L.shape_int.KIND] = i, NUMBERS[shape.name]
                 row[L.shape_int.SURFACE] = surfaces.index(shape.surface)
-                if isinstance(shape, Plane):
-                    row[L.shape_int.SIDES] = SIDES[shape.side]
-                body_of = polytope_of(shape)
+                row[L.shape_int.SIDES] = SIDES[getattr(shape, "side", "half_space")]
+                body_of = shape.polytope()
                 if body_of is not None:
                     row[L.shape_int.V0 : L.shape_int.ND + 1] = [vertices, len(body_of.vertices), faces, len(body_of.loops),
                                                                 directions,
@@ -120,30 +121,23 @@ class Geometry:
             row[L.shape.CLEAR] = shape.contact_margin
             row[L.shape.BELT : L.shape.BELT + 3] = axes.T @ np.array(shape.surface_velocity)
             row[L.shape.POSE : L.shape.POSE + 4] = quaternion_of(R) if not np.array_equal(R, np.eye(3)) else (1.0, 0.0, 0.0, 0.0)
-            bound = half = 0.0
-            if isinstance(shape, Sphere):
-                bound = half = row[L.shape.RADIUS] = shape.radius
-            elif isinstance(shape, Plane):
-                row[L.shape.B : L.shape.B + 3] = R @ np.array(normalised(shape.normal))
-                half = 1e3
-            elif isinstance(shape, Capsule | Cylinder):
-                u = R @ np.array([0.0, 0.0, shape.length / 2])
+            read = shape.dimensions()
+            bound, half, row[L.shape.RADIUS] = read.bound or 0.0, read.thin or 0.0, read.radius
+            if read.normal is not None:
+                row[L.shape.B : L.shape.B + 3] = R @ np.array(read.normal)
+            if read.segment is not None:
+                u = R @ np.array(read.segment)
                 row[L.shape.A : L.shape.A + 3], row[L.shape.B : L.shape.B + 3] = at - u, at + u
-                row[L.shape.RADIUS] = shape.radius
-                capsule = isinstance(shape, Capsule)
-                half = shape.radius if capsule else min(shape.radius, shape.length / 2)
-                bound = shape.length / 2 + shape.radius if capsule else float(np.hypot(shape.length / 2, shape.radius))
-            elif isinstance(shape, Box):
-                row[L.shape.HALF : L.shape.HALF + 3] = np.array(shape.size) / 2
-                half, bound = min(shape.size) / 2, float(np.linalg.norm(shape.size)) / 2
-            body_of = polytope_of(shape)
+            if read.half is not None:
+                row[L.shape.HALF : L.shape.HALF + 3] = read.half
+            body_of = shape.polytope()
             if body_of is not None:
                 body_of = transformed(body_of, R, at)
                 gi = self.GI[s]
                 self.VT[gi[L.shape_int.V0] : gi[L.shape_int.V0] + gi[L.shape_int.NV]] = body_of.vertices
                 self.FC[gi[L.shape_int.F0] : gi[L.shape_int.F0] + gi[L.shape_int.NF]] = body_of.planes
                 self.DR[gi[L.shape_int.D0] : gi[L.shape_int.D0] + gi[L.shape_int.ND]] = body_of.directions
-                if isinstance(shape, Hull):
+                if read.bound is None:
                     middle = body_of.vertices.mean(axis=0)
                     row[L.shape.CENTRE : L.shape.CENTRE + 3] = middle
                     bound = float(np.linalg.norm(body_of.vertices - middle, axis=1).max())
@@ -167,13 +161,13 @@ class Geometry:
         local = R.T @ n
         for s in self.shapes_of[j]:
             gf, gi = self.GF[s], self.GI[s]
-            kind = gi[L.shape_int.KIND]
-            if kind in (L.shape_kind.BOX, L.shape_kind.HULL):
+            kind = KINDS[gi[L.shape_int.KIND]]
+            if kind.has_corners:
                 low = float((self.VT[gi[L.shape_int.V0] : gi[L.shape_int.V0] + gi[L.shape_int.NV]] @ local).min())
             else:
                 a, b = gf[L.shape.A : L.shape.A + 3], gf[L.shape.B : L.shape.B + 3]
                 low = min(float(a @ local), float(b @ local))
-                if kind == L.shape_kind.CYLINDER:
+                if kind.has_flat_ends:
                     u = (b - a) / np.linalg.norm(b - a)
                     low -= gf[L.shape.RADIUS] * sqrt(max(0.0, 1.0 - float(u @ local) ** 2))
                 else:

@@ -11,9 +11,9 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from yapa.case.launch_angles import parts_of
-from yapa.case.scene import Body, Box, Capsule, Cylinder, Direction, LaunchAngles, NaturalRoll, Plane, Sphere
+from yapa.case.rotations import normalised
+from yapa.case.scene import Body, Box, Direction, LaunchAngles, NaturalRoll, Plane
 from yapa.engine.compile.mass_properties import rotation_matrix
-from yapa.engine.compile.shape_properties import normalised
 from yapa.errors import Unsupported
 from yapa.motion import Array
 
@@ -66,7 +66,7 @@ def _spin(scene: CompiledScene, body: Body, paths: dict[str, Any], num: Mapping[
         spin = [num[key] for key in paths["angular_velocity"]]
     else:
         where = paths["angular_velocity"][0][:-2]
-        if not isinstance(body.shapes[0], Sphere | Capsule | Cylinder):
+        if not body.shapes[0].rolls:
             raise Unsupported(f"{where}: natural roll needs a sphere, a capsule or a cylinder")
         n, r = _normal(scene, body.angular_velocity.rolling_on, num, where), num[paths["radius"]]
         spin = [(n[1] * v[2] - n[2] * v[1]) / r, (n[2] * v[0] - n[0] * v[2]) / r, (n[0] * v[1] - n[1] * v[0]) / r]

@@ -14,9 +14,10 @@ from yapa.case.body_size import overall_size, scaled_lengths
 from yapa.case.model import Case
 from yapa.case.parameter_path import parse_path
 from yapa.case.parameters import BODY_SCALARS, get_number, numbers
-from yapa.case.rotations import orientation_of
-from yapa.case.scene import Body, Box, Capsule, Cylinder, Posed, Sphere
-from yapa.engine.compile.geometry import KINDS, Geometry
+from yapa.case.rotations import normalised, orientation_of
+from yapa.case.scene import Body
+from yapa.case.shapes.base import Posed
+from yapa.engine.compile.geometry import NUMBERS, Geometry
 from yapa.engine.compile.launch import launch_body, rolls_on
 from yapa.engine.compile.mass_properties import (
     combine_mass,
@@ -27,7 +28,7 @@ from yapa.engine.compile.mass_properties import (
     solid_of,
 )
 from yapa.engine.compile.pair_materials import COLUMNS, PairMaterials
-from yapa.engine.compile.shape_properties import drag_area, extent_of, normalised, shape_info
+from yapa.engine.compile.shape_properties import drag_area, shape_info
 from yapa.engine.compile.solver_config import CROWD_STEP, write_config
 from yapa.engine.kernels import layout as L
 from yapa.engine.kernels.dynamics.forces import registry
@@ -228,13 +229,7 @@ class CompiledScene:
         shape, base = self.bodies[i].shapes[k], f"bodies.{self.names[i]}"
         if k > 0:
             return shape
-        if isinstance(shape, Sphere):
-            return shape.model_copy(update={"radius": num[f"{base}.radius"]})
-        if isinstance(shape, Box):
-            return shape.model_copy(update={"size": tuple(num[f"{base}.size.{axis}"] for axis in "xyz")})
-        if isinstance(shape, Capsule | Cylinder):
-            return shape.model_copy(update={"radius": num[f"{base}.radius"], "length": num[f"{base}.length"]})
-        return shape
+        return shape.with_size_numbers({name: num[f"{base}.{name}"] for name in shape.size_numbers()})
 
     def _fill_body(self, i: int, num: Mapping[str, float], S: Array, P: Array, geometry: Geometry) -> None:
         body, keys = self.bodies[i], self.paths_of[i]
@@ -269,7 +264,7 @@ class CompiledScene:
             if registry.COLUMNS:
                 row[L.body.COUNT :] = registry.parameters_of(self.case, self.names[i], num)
             one = shapes[0]
-            centred = len(shapes) == 1 and isinstance(one, Sphere) and not any(one.position) and not any(one.surface_velocity)
+            centred = len(shapes) == 1 and one.is_ball and not any(one.position) and not any(one.surface_velocity)
             row[L.body.BALL] = float(centred and moments[0] == moments[1] == moments[2] and lock < 8)
         elif body.motion == "kinematic":
             row[L.body.BALL] = 1.0
@@ -277,9 +272,9 @@ class CompiledScene:
             row[L.body.KEY0], row[L.body.KEYS] = self._first_key[i], len(body.keyframes) + 1
         orientation = quaternion_of(axes) if not np.array_equal(axes, np.eye(3)) else np.array([1.0, 0.0, 0.0, 0.0])
         geometry.offsets[i], geometry.axes[i] = centre, orientation
-        row[L.body.KIND] = KINDS[body.shapes[0].kind]
+        row[L.body.KIND] = NUMBERS[body.shapes[0].name]
         row[L.body.GROUP], row[L.body.MEETS] = self._groups[body.group]
-        row[L.body.EXTENT : L.body.EXTENT + 3] = extent_of(shapes[0])
+        row[L.body.EXTENT : L.body.EXTENT + 3] = shapes[0].extent()
         reach, thin = geometry.fill(i, shapes, centre, axes)
         row[L.body.REACH], row[L.body.THIN] = reach, thin
         state = np.zeros(16)

@@ -13,12 +13,12 @@ from functools import cached_property
 import numpy as np
 
 from yapa.case.parameter_path import parse_path
+from yapa.case.rotations import normalised
 from yapa.case.scene import NaturalRoll
 from yapa.engine.compile.launch import launch_body
 from yapa.engine.compile.mass_properties import rotation_matrix
 from yapa.engine.compile.pair_materials import Source
 from yapa.engine.compile.scene import CompiledScene
-from yapa.engine.compile.shape_properties import normalised
 from yapa.engine.kernels import layout as L
 from yapa.motion import Array
 

@@ -18,7 +18,8 @@ from yapa.engine.jit.object_cache import linker
 
 SHARES = (("contact.contact_solver", "contact.contact_rows", "regimes.persistent_contact", "regimes.event_driven",
            "geometry.time_of_impact", "contact.impact_solver", "dynamics.flight", "dynamics.energy", "summary.knots"),
-          ("geometry.manifold", "geometry.narrow_phase", "geometry.broad_phase", "regimes.islands", "regimes.soft_contact",
+          ("geometry.manifold", "geometry.nearest_points", "geometry.pairs.dispatch",
+           "geometry.broad_phase", "regimes.islands", "regimes.soft_contact",
            "contact.point_solver", "contact.contact_points", "regimes.fixed_step", "summary.event_summary", "regimes.run",
            "entries"))
 """Every module of far kernels, in parts that take about as long: each is compiled by a process of its own, beside the others."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from yapa.case.shapes.registry import NAMES as SHAPES
+from yapa.engine.kernels.geometry.pairs.registry import NAMES as PAIRS
 from yapa.engine.layout.declare import Choice, Table, choice, number, record, vector
 
 STATE = Table("state", "A body at an instant, in world axes.", (
@@ -399,11 +401,10 @@ LISTS: tuple[Choice, ...] = (
 
 CHOICES: tuple[Choice, ...] = (
     choice("motion_kind", "How a body moves.", "STATIC DYNAMIC KINEMATIC PUSHED"),
-    choice("shape_kind", "What a shape is.", "SPHERE BOX PLANE CAPSULE CYLINDER HULL"),
+    choice("shape_kind", "What a shape is: the kinds of `yapa.case.shapes`.", " ".join(SHAPES).upper()),
     choice("plane_sides", "Which sides a plane has.", "SOLID_BELOW ONE_SIDED TWO_SIDED"),
     Choice("plane_side", "Which side of a plane acts in a pair.", (("SOLID", 0), ("UPPER", 1), ("LOWER", -1), ("NONE", 2))),
-    choice("pair_kind", "How two shapes meet.",
-           "ROUND_PLANE VERTEX_PLANE RIM_PLANE ROUND_ROUND POINT_BOX POINT_HULL POINT_CYLINDER MANIFOLD"),
+    choice("pair_kind", "How two shapes meet: the modules of `kernels/geometry/pairs`.", " ".join(PAIRS).upper()),
     choice("slip_state", "What a contact may do: grip or slip; slip over the whole substep; an impact.", "FREE SLIPS HITS"),
     choice("contact_mode", "What a contact does.", "NONE SLIP GRIP"),
     choice("row_kind", "What a row of the contact solver is.", "NORMAL FRICTION ROLLING SPINNING MORE BOUNDED"),

@@ -1,9 +1,13 @@
 """Contact points of the soft-contact and the fixed-step regimes: found pair by pair, and kept by their features."""
 
-from yapa.engine.kernels.contact.pair_law import rolling_radius, tangents
+from yapa.engine.kernels.contact.pair_law import tangents
 from yapa.engine.kernels.dynamics.flight import spin_of
 from yapa.engine.kernels.geometry.manifold import BY_DEPTH, manifold_of
-from yapa.engine.kernels.geometry.narrow_phase import far_apart, frame, turned, watch_side
+from yapa.engine.kernels.geometry.narrow_phase import far_apart, watch_side
+from yapa.engine.kernels.geometry.pairs.dispatch import frame, rolling_radius
+from yapa.engine.kernels.geometry.pairs.traits import has_manifold
+from yapa.engine.kernels.geometry.placing import turned
+from yapa.engine.kernels.geometry.shape_traits import is_round_shape
 from yapa.engine.kernels.handles import ISLAND, RUN, bodies_of, scene_of, states_of, workspace_of
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
@@ -14,14 +18,12 @@ from yapa.engine.kernels.layout import (
     material,
     pair,
     pair_cache,
-    pair_kind,
     point,
     point_cache,
     point_int,
     scene_table,
     shape,
     shape_int,
-    shape_kind,
     state,
     workspace_table,
 )
@@ -65,7 +67,7 @@ def _local(b, S, x, y, z, ball):
 def _roundness(s, geo):
     """How far a shape reaches around its centre or its line, which turn with its body while that does not."""
     kind = wholes(geo, scene_table.SHAPES_INT)[s, shape_int.KIND]
-    return reals(geo, scene_table.SHAPES)[s, shape.RADIUS] if kind == shape_kind.SPHERE or kind == shape_kind.CAPSULE else 0.0
+    return reals(geo, scene_table.SHAPES)[s, shape.RADIUS] if is_round_shape(kind) else 0.0
 
 
 @far(
@@ -96,8 +98,7 @@ def _add_point(n, p, feature, gap, nx, ny, nz, px, py, pz, S, P, scene, RC, RB, 
         RC[n, point.ROUND + side] = -away
     RC[n, point.GAP] = gap
     RC[n, point.FEATURE] = feature
-    RC[n, point.REFF] = rolling_radius(p, int(feature) if Q[p, pair.KIND] != pair_kind.MANIFOLD else 0, ax, ay, az, nx, ny, nz, geo,
-                                       Q)
+    RC[n, point.REFF] = rolling_radius(p, 0 if has_manifold(Q[p, pair.KIND]) else int(feature), geo, Q)
     law = reals(scene, scene_table.MATERIALS)[Q[p, pair.MATERIAL]]
     if law[material.ROLLING] == 0.0 and law[material.SPINNING] == 0.0:
         RC[n, point.REFF] = 0.0
@@ -164,7 +165,7 @@ def find_points(island, margin, h, run, RC, RB, IW, CK, CC):
             continue
         first = n
         a = Q[p, pair.BODY_A]
-        if Q[p, pair.KIND] == pair_kind.MANIFOLD:
+        if has_manifold(Q[p, pair.KIND]):
             m, _ = manifold_of(p, S, geo, Q, reals(ws, workspace_table.POLYGONS), M, margin, BY_DEPTH)
             for j in range(m):
                 if n < RC.shape[0]:

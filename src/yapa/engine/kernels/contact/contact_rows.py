@@ -14,10 +14,12 @@ apart from both (Johnson, Contact Mechanics, ch. 8). Everything else goes to ``c
 from math import sqrt
 
 from yapa.engine.kernels.contact.contact_solver import block_mode, solve_law
-from yapa.engine.kernels.contact.pair_law import rolling_radius, tangents
+from yapa.engine.kernels.contact.pair_law import tangents
 from yapa.engine.kernels.dynamics.flight import inverse_inertia, rotate
 from yapa.engine.kernels.geometry.manifold import manifold_of
-from yapa.engine.kernels.geometry.narrow_phase import frame, turned
+from yapa.engine.kernels.geometry.pairs.dispatch import frame, rolling_radius
+from yapa.engine.kernels.geometry.pairs.traits import has_manifold, is_round, on_rim
+from yapa.engine.kernels.geometry.placing import turned
 from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     body,
@@ -28,7 +30,6 @@ from yapa.engine.kernels.layout import (
     manifold,
     material,
     pair,
-    pair_kind,
     row,
     row_int,
     row_kind,
@@ -101,7 +102,7 @@ def write_row(i, p, f, gap, nx, ny, nz, ax, ay, az, bx, by, bz, X, scene, ws):
             CF[i, contact.BELT + 1] += sign * (ty - d * ny)
             CF[i, contact.BELT + 2] += sign * (tz - d * nz)
     CF[i, contact.GAP] = gap
-    CF[i, contact.REFF] = rolling_radius(p, f, ax, ay, az, nx, ny, nz, geo, Q)
+    CF[i, contact.REFF] = rolling_radius(p, f, geo, Q)
     ux, uy, uz = relative(i, CI, CF, X)
     CF[i, contact.RATE] = nx * ux + ny * uy + nz * uz
     CF[i, contact.TARGET] = 0.0
@@ -116,7 +117,7 @@ def touching(m, p, features, margin, most, fastest, still, X, scene, ws):
     geo, Q = scene, wholes(scene, scene_table.PAIRS)
     CI, CF = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS)
     room = CI.shape[0] - 1
-    if Q[p, pair.KIND] != pair_kind.MANIFOLD:
+    if not has_manifold(Q[p, pair.KIND]):
         for f in range(features):
             gap, nx, ny, nz, ax, ay, az, bx, by, bz = frame(p, f, X, geo, Q)
             if gap > margin or m >= room:
@@ -172,9 +173,9 @@ def moved_frame(i, S, X, scene, ws):
     p, a, b = CI[i, contact_int.PAIR], CI[i, contact_int.BODY_A], CI[i, contact_int.BODY_B]
     if p == limits.MOTOR:
         return 1.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
-    if wholes(scene, scene_table.PAIRS)[p, pair.KIND] != pair_kind.MANIFOLD:
+    if not has_manifold(wholes(scene, scene_table.PAIRS)[p, pair.KIND]):
         f, Q = CI[i, contact_int.FEATURE], wholes(scene, scene_table.PAIRS)
-        if Q[p, pair.KIND] == pair_kind.RIM_PLANE:
+        if on_rim(Q[p, pair.KIND]):
             f = _same_side(p, f, S, X, scene, Q)
         _, nx, ny, nz, ax, ay, az, bx, by, bz = frame(p, f, X, scene, Q)
         return nx, ny, nz, ax, ay, az, bx, by, bz
@@ -326,8 +327,7 @@ def _is_round(i, CI, CF, P, Q):
     p, a, b = CI[i, contact_int.PAIR], CI[i, contact_int.BODY_A], CI[i, contact_int.BODY_B]
     if p == limits.MOTOR:
         return False
-    kind = Q[p, pair.KIND]
-    if kind != pair_kind.ROUND_PLANE and (kind < pair_kind.ROUND_ROUND or kind == pair_kind.MANIFOLD):
+    if not is_round(Q[p, pair.KIND]):
         return False
     if (CF[i, contact.MIDDLE] != CF[i, contact.NORMAL] or CF[i, contact.MIDDLE + 1] != CF[i, contact.NORMAL + 1]
         or CF[i, contact.MIDDLE + 2] != CF[i, contact.NORMAL + 2]):

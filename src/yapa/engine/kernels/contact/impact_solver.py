@@ -16,6 +16,7 @@ from yapa.engine.kernels.contact.pair_law import effective_restitution, lossless
 from yapa.engine.kernels.dynamics.energy import body_energy
 from yapa.engine.kernels.geometry.manifold import NEAREST, apart
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, gap_and_rate
+from yapa.engine.kernels.geometry.pairs.traits import has_manifold
 from yapa.engine.kernels.handles import (
     RUN,
     bodies_of,
@@ -38,7 +39,6 @@ from yapa.engine.kernels.layout import (
     material,
     motion_kind,
     pair,
-    pair_kind,
     run_code,
     run_status,
     scale,
@@ -224,7 +224,7 @@ def _hit(t, p, m, dull, run):
 def fastest_approach(p, S, P, scene, ws):
     """The most negative rate of what touches in a pair, 0 if nothing approaches."""
     geo, Q = scene, wholes(scene, scene_table.PAIRS)
-    if Q[p, pair.KIND] == pair_kind.MANIFOLD:
+    if has_manifold(Q[p, pair.KIND]):
         if far_apart(p, 1e-6, S, geo, Q):
             return 0.0
         gap, rate = apart(p, S, geo, Q, reals(ws, workspace_table.POLYGONS), reals(ws, workspace_table.MANIFOLD))
@@ -246,7 +246,7 @@ def fastest_approach(p, S, P, scene, ws):
 @kernel
 def margin_of(p, scene):
     """How near the points of a pair must be to count as touching together."""
-    return TOGETHER if wholes(scene, scene_table.PAIRS)[p, pair.KIND] == pair_kind.MANIFOLD else 10.0 * limits.TOUCH
+    return TOGETHER if has_manifold(wholes(scene, scene_table.PAIRS)[p, pair.KIND]) else 10.0 * limits.TOUCH
 
 
 @kernel
@@ -294,7 +294,7 @@ def resolve_impacts(t, PL, S, P, scene, ws, status, cfg, run):
             for most in limits.MAX_CORNERS:
                 m = 0
                 for k in range(count):
-                    if not (Q[PL[k], pair.KIND] == pair_kind.MANIFOLD and far_apart(PL[k], 1e-6, S, scene, Q)):
+                    if not (has_manifold(Q[PL[k], pair.KIND]) and far_apart(PL[k], 1e-6, S, scene, Q)):
                         m = touching(m, PL[k], Q[PL[k], pair.FEATURES], margin_of(PL[k], scene), most, 1e-3, 1e300, S, scene, ws)
                 if m <= limits.MAX_CONTACTS:
                     break

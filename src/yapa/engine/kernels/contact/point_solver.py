@@ -16,7 +16,7 @@ from math import cos, sin, sqrt
 
 from yapa.engine.kernels.contact.hit_log import log_body
 from yapa.engine.kernels.dynamics.flight import FOLLOW, momentum_of, rotate, spin_of
-from yapa.engine.kernels.geometry.narrow_phase import turned
+from yapa.engine.kernels.geometry.placing import turned
 from yapa.engine.kernels.handles import RUN, contact_log_of, states_of, status_of
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (

@@ -10,7 +10,10 @@ from math import sqrt
 
 from yapa.engine.kernels.contact.phase_log import close_phase
 from yapa.engine.kernels.dynamics.forces import more
-from yapa.engine.kernels.geometry.narrow_phase import turned
+from yapa.engine.kernels.geometry.pairs.registry import VERTICES
+from yapa.engine.kernels.geometry.pairs.traits import FEATURES, NEVER, NUMBER, ORDER, SHAPES, SWAPPED, WHAT_MOVES_FIRST
+from yapa.engine.kernels.geometry.placing import turned
+from yapa.engine.kernels.geometry.shape_traits import has_corners, is_endless
 from yapa.engine.kernels.jit import REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     body,
@@ -21,11 +24,9 @@ from yapa.engine.kernels.layout import (
     open_phase,
     pair,
     pair_cache,
-    pair_kind,
     scene_table,
     shape,
     shape_int,
-    shape_kind,
     state,
     sweep,
     vertex,
@@ -44,36 +45,15 @@ def describe_pair(row, i, j, surfaces, geo, P, Q):
     ki, kj = GI[i, shape_int.KIND], GI[j, shape_int.KIND]
     bi, bj = GI[i, shape_int.BODY], GI[j, shape_int.BODY]
     if (bi == bj or (P[bi, body.INV_MASS] == 0.0 and P[bj, body.INV_MASS] == 0.0)
-        or (ki == shape_kind.PLANE and kj == shape_kind.PLANE)):
+        or ORDER[ki * SHAPES + kj] == NEVER):
         return 0
     if not (int(P[bi, body.MEETS]) >> int(P[bj, body.GROUP])) & 1:  # their groups pass through each other
         return 0
-    swap = P[bi, body.INV_MASS] == 0.0
-    if ki == shape_kind.PLANE or kj == shape_kind.PLANE:
-        swap = ki == shape_kind.PLANE
-    elif ki <= shape_kind.SPHERE or kj <= shape_kind.SPHERE:
-        if not (ki == shape_kind.SPHERE and kj == shape_kind.SPHERE):
-            swap = ki != shape_kind.SPHERE and kj == shape_kind.SPHERE
-    elif ki == shape_kind.CAPSULE or kj == shape_kind.CAPSULE:
-        if not (ki == shape_kind.CAPSULE and kj == shape_kind.CAPSULE):
-            swap = ki != shape_kind.CAPSULE
-    a, b = (j, i) if swap else (i, j)
-    ka, kb = GI[a, shape_int.KIND], GI[b, shape_int.KIND]
-    kind, features = pair_kind.MANIFOLD, 0
-    if kb == shape_kind.PLANE:
-        if ka == shape_kind.SPHERE or ka == shape_kind.CAPSULE:
-            kind, features = pair_kind.ROUND_PLANE, 1 if ka == shape_kind.SPHERE else 2
-        elif ka == shape_kind.CYLINDER:
-            kind, features = pair_kind.RIM_PLANE, 8
-        else:
-            kind, features = pair_kind.VERTEX_PLANE, GI[a, shape_int.NV]
-    elif (ka == shape_kind.SPHERE or ka == shape_kind.CAPSULE) and (kb == shape_kind.SPHERE or kb == shape_kind.CAPSULE):
-        kind, features = pair_kind.ROUND_ROUND, 1
-    elif ka == shape_kind.SPHERE:
-        features = 1
-        kind = (pair_kind.POINT_BOX if kb == shape_kind.BOX
-                else (pair_kind.POINT_CYLINDER if kb == shape_kind.CYLINDER else pair_kind.POINT_HULL))
-    Q[row, pair.SHAPE_A], Q[row, pair.SHAPE_B], Q[row, pair.KIND], Q[row, pair.FEATURES] = a, b, kind, features
+    order = ORDER[ki * SHAPES + kj]
+    a, b = (j, i) if order == SWAPPED or (order == WHAT_MOVES_FIRST and P[bi, body.INV_MASS] == 0.0) else (i, j)
+    met = GI[a, shape_int.KIND] * SHAPES + GI[b, shape_int.KIND]
+    features = FEATURES[met] if FEATURES[met] != VERTICES else GI[a, shape_int.NV]
+    Q[row, pair.SHAPE_A], Q[row, pair.SHAPE_B], Q[row, pair.KIND], Q[row, pair.FEATURES] = a, b, NUMBER[met], features
     Q[row, pair.MATERIAL] = GI[a, shape_int.SURFACE] * surfaces + GI[b, shape_int.SURFACE]
     Q[row, pair.BODY_A], Q[row, pair.BODY_B], Q[row, pair.SIDE] = GI[a, shape_int.BODY], GI[b, shape_int.BODY], 0
     return 1
@@ -85,14 +65,15 @@ def _box_around(s, grow, S, geo, BX):
     b, kind = GI[s, shape_int.BODY], GI[s, shape_int.KIND]
     for c in range(3):
         BX[s, c], BX[s, box.HIGH + c] = 1e300, -1e300
-    if kind == shape_kind.PLANE:
+    if is_endless(kind):
         for c in range(3):
             BX[s, c], BX[s, box.HIGH + c] = -1e300, 1e300
         return
-    count = GI[s, shape_int.NV] if kind == shape_kind.BOX or kind == shape_kind.HULL else 2
-    r = (0.0 if kind == shape_kind.BOX or kind == shape_kind.HULL else GF[s, shape.RADIUS]) + GF[s, shape.CLEAR] + grow
+    corners = has_corners(kind)
+    count = GI[s, shape_int.NV] if corners else 2
+    r = (0.0 if corners else GF[s, shape.RADIUS]) + GF[s, shape.CLEAR] + grow
     for k in range(count):
-        if kind == shape_kind.BOX or kind == shape_kind.HULL:
+        if corners:
             v = GI[s, shape_int.V0] + k
             x, y, z = turned(b, S, VT[v, vertex.X], VT[v, vertex.Y], VT[v, vertex.Z])
         else:

@@ -18,7 +18,11 @@ A manifold row: gap, normal (b to a), point on b's side in world axes, feature n
 from math import sqrt
 
 from yapa.engine.kernels.dynamics.flight import rotate
-from yapa.engine.kernels.geometry.narrow_phase import frame, point_hull, segments, turned
+from yapa.engine.kernels.geometry.nearest_points import point_hull, segments
+from yapa.engine.kernels.geometry.pairs.dispatch import frame
+from yapa.engine.kernels.geometry.pairs.traits import has_manifold
+from yapa.engine.kernels.geometry.placing import turned
+from yapa.engine.kernels.geometry.shape_traits import is_round_shape
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     direction,
@@ -27,12 +31,10 @@ from yapa.engine.kernels.layout import (
     loop,
     manifold,
     pair,
-    pair_kind,
     polygon,
     scene_table,
     shape,
     shape_int,
-    shape_kind,
     state,
     vertex,
     workspace_table,
@@ -363,7 +365,7 @@ def manifold_of(p, X, geo, Q, W, M, margin, most):
     With ``NEAREST`` it is the one point that :func:`apart` tells of."""
     GF, GI = reals(geo, scene_table.SHAPES), wholes(geo, scene_table.SHAPES_INT)
     sa, sb = Q[p, pair.SHAPE_A], Q[p, pair.SHAPE_B]
-    if GI[sa, shape_int.KIND] == shape_kind.CAPSULE:
+    if is_round_shape(GI[sa, shape_int.KIND]):
         return _capsule_rows(p, X, geo, Q, W, M, margin)
     clear = GF[sa, shape.CLEAR] + GF[sb, shape.CLEAR]
     gap, nx, ny, nz, kind, i, j = sat(p, X, geo, Q, W, 0.0 if most == NEAREST else PREFER)
@@ -390,7 +392,7 @@ def apart(p, X, geo, Q, W, M):
     """Gap of a pair without features, and its rate where it is least."""
     GF, GI = reals(geo, scene_table.SHAPES), wholes(geo, scene_table.SHAPES_INT)
     sa, sb, a, b = Q[p, pair.SHAPE_A], Q[p, pair.SHAPE_B], Q[p, pair.BODY_A], Q[p, pair.BODY_B]
-    if GI[sa, shape_int.KIND] == shape_kind.CAPSULE:
+    if is_round_shape(GI[sa, shape_int.KIND]):
         m, gap = _capsule_rows(p, X, geo, Q, W, M, 1e300)
         k = 0
         for q in range(1, m):
@@ -419,7 +421,7 @@ def apart(p, X, geo, Q, W, M):
 def gap_of_pair(p, S, scene, ws):
     """The least gap of a pair, over all its features."""
     geo, Q = scene, wholes(scene, scene_table.PAIRS)
-    if Q[p, pair.KIND] == pair_kind.MANIFOLD:
+    if has_manifold(Q[p, pair.KIND]):
         gap, _ = apart(p, S, geo, Q, reals(ws, workspace_table.POLYGONS), reals(ws, workspace_table.MANIFOLD))
         return gap
     low = 1.0

@@ -11,9 +11,11 @@ from math import sqrt
 
 from yapa.engine.kernels.dynamics.flight import place_at, turn_at
 from yapa.engine.kernels.geometry.manifold import apart
-from yapa.engine.kernels.geometry.narrow_phase import far_apart, gap_and_rate, upright
+from yapa.engine.kernels.geometry.narrow_phase import far_apart, gap_and_rate
+from yapa.engine.kernels.geometry.pairs.traits import against_plane, has_manifold, round_on_plane
+from yapa.engine.kernels.geometry.placing import upright
 from yapa.engine.kernels.jit import FLAG, REAL, REALS2, WHOLE, WHOLES1, far, kernel
-from yapa.engine.kernels.layout import body, limits, pair, pair_kind, scene_table, shape, shape_int, state, workspace_table
+from yapa.engine.kernels.layout import body, limits, pair, scene_table, shape, shape_int, state, workspace_table
 from yapa.engine.kernels.layout.views import reals, wholes
 
 PIECES = 512
@@ -36,7 +38,7 @@ def _is_plain(p, S, P, geo, Q):
     """Whether the short form above holds for a pair."""
     GF = reals(geo, scene_table.SHAPES)
     sa, sb, b = Q[p, pair.SHAPE_A], Q[p, pair.SHAPE_B], Q[p, pair.BODY_B]
-    if (Q[p, pair.KIND] != pair_kind.ROUND_PLANE or P[b, body.MOTION] != 0.0 or not upright(b, S)
+    if (not round_on_plane(Q[p, pair.KIND]) or P[b, body.MOTION] != 0.0 or not upright(b, S)
         or wholes(geo, scene_table.SHAPES_INT)[sb, shape_int.SIDES] != 0):
         return False
     return GF[sa, shape.BOUND] == GF[sa, shape.RADIUS] and (
@@ -57,13 +59,13 @@ def gap_at(p, f, plain, s, S, P, scene, ws):
         q = a if side == 0 else b
         if P[q, body.MOTION] != 0.0:
             place_at(q, s, D, X)
-            if (P[q, body.BALL] == 0.0 or P[q, body.INV_MASS] == 0.0 or Q[p, pair.KIND] == pair_kind.MANIFOLD
-                or Q[p, pair.KIND] <= pair_kind.RIM_PLANE):
+            if (P[q, body.BALL] == 0.0 or P[q, body.INV_MASS] == 0.0 or has_manifold(Q[p, pair.KIND])
+                or against_plane(Q[p, pair.KIND])):
                 turn_at(q, s, S, P, D, X)
         else:
             for c in range(state.ROTATION):
                 X[q, c] = S[q, c]
-    if Q[p, pair.KIND] == pair_kind.MANIFOLD:
+    if has_manifold(Q[p, pair.KIND]):
         return apart(p, X, geo, Q, reals(ws, workspace_table.POLYGONS), reals(ws, workspace_table.MANIFOLD))
     return gap_and_rate(p, f, X, geo, Q)
 
@@ -174,7 +176,7 @@ def first_meeting(p, f, h, pull, S, P, scene, ws):
     if plain and stays_above(p, S, reals(ws, workspace_table.END), geo, Q):
         return -1.0
     pieces = 1
-    if Q[p, pair.KIND] > pair_kind.RIM_PLANE:
+    if not against_plane(Q[p, pair.KIND]):
         travel = 1.05 * fastest(p, h, S, P, pull, Q) * h + 1e-6
         if far_apart(p, travel, S, geo, Q):
             return -1.0
@@ -184,11 +186,11 @@ def first_meeting(p, f, h, pull, S, P, scene, ws):
     if plain:
         g0, r0 = _round_gap(Q[p, pair.BODY_A], Q[p, pair.BODY_B], S, S, Q[p, pair.SHAPE_A], Q[p, pair.SHAPE_B],
                             reals(geo, scene_table.SHAPES))
-    elif Q[p, pair.KIND] == pair_kind.MANIFOLD:
+    elif has_manifold(Q[p, pair.KIND]):
         g0, r0 = apart(p, S, geo, Q, reals(ws, workspace_table.POLYGONS), reals(ws, workspace_table.MANIFOLD))
     else:
         g0, r0 = gap_and_rate(p, f, S, geo, Q)
-        if Q[p, pair.KIND] <= pair_kind.RIM_PLANE and g0 > 1.05 * fastest(p, h, S, P, pull, Q) * h + 1e-6:
+        if against_plane(Q[p, pair.KIND]) and g0 > 1.05 * fastest(p, h, S, P, pull, Q) * h + 1e-6:
             return -1.0
     lo = 0.0
     for i in range(pieces):

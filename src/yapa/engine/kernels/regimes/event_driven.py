@@ -15,6 +15,7 @@ from yapa.engine.kernels.dynamics.flight import lead, place_at, spin_at, step_li
 from yapa.engine.kernels.dynamics.forces import gravity, more
 from yapa.engine.kernels.geometry.manifold import gap_of_pair
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, watch_side
+from yapa.engine.kernels.geometry.pairs.traits import has_manifold, on_rim, round_on_plane
 from yapa.engine.kernels.geometry.time_of_impact import fastest, first_meeting
 from yapa.engine.kernels.handles import (
     ISLAND,
@@ -41,7 +42,6 @@ from yapa.engine.kernels.layout import (
     limits,
     motion_kind,
     pair,
-    pair_kind,
     run_code,
     run_status,
     scene_table,
@@ -126,7 +126,7 @@ def _passes_needed(m, P, scene, CI):
         if p == limits.MOTOR:
             continue
         a = Q[p, pair.BODY_A]
-        if Q[p, pair.KIND] != pair_kind.ROUND_PLANE or P[a, body.BALL] == 0.0 or P[Q[p, pair.BODY_B], body.MOTION] != 0.0:
+        if not round_on_plane(Q[p, pair.KIND]) or P[a, body.BALL] == 0.0 or P[Q[p, pair.BODY_B], body.MOTION] != 0.0:
             return WANDERS
         if (CI[i, contact_int.SLIPPING] == slip_state.SLIPS or CI[i, contact_int.ROLLING] == 1 or P[a, body.DRAG] > 0.0
             or P[a, body.LIN_DAMP] > 0.0 or P[a, body.ANG_DAMP] > 0.0):
@@ -188,7 +188,7 @@ def _sunk_rim(m, X, scene, ws):
     deep, last = 0.0, -2
     for i in range(m):
         p = CI[i, contact_int.PAIR]
-        if (p != limits.MOTOR and p != last and Q[p, pair.KIND] == pair_kind.RIM_PLANE
+        if (p != limits.MOTOR and p != last and on_rim(Q[p, pair.KIND])
             and CI[i, contact_int.MODE] != contact_mode.NONE):
             last = p
             deep = max(deep, -gap_of_pair(p, X, scene, ws))
@@ -212,7 +212,7 @@ def _sank(m, S, P, scene, ws):
     CI, Q = wholes(ws, workspace_table.CONTACTS_INT), wholes(scene, scene_table.PAIRS)
     for i in range(m):
         p = CI[i, contact_int.PAIR]
-        if (p == limits.MOTOR or p == from_pair or Q[p, pair.KIND] != pair_kind.MANIFOLD
+        if (p == limits.MOTOR or p == from_pair or not has_manifold(Q[p, pair.KIND])
             or CI[i, contact_int.MODE] == contact_mode.NONE):
             continue
         from_pair = p
@@ -241,7 +241,7 @@ def _outlook(island, run):
     open_air = not moving_keys and not more.ANY
     for k in range(island.PL.shape[0]):
         p = island.PL[k]
-        open_air = open_air and Q[p, pair.KIND] == pair_kind.ROUND_PLANE and P[Q[p, pair.BODY_B], body.MOTION] == 0.0
+        open_air = open_air and round_on_plane(Q[p, pair.KIND]) and P[Q[p, pair.BODY_B], body.MOTION] == 0.0
     return pull, weight, heavy, moving_keys, driven, open_air
 
 
@@ -350,7 +350,7 @@ def _time_of_impact(m, h, pull, PL, CI, S, P, scene, ws):
     Q, hit = wholes(scene, scene_table.PAIRS), h
     for k in range(PL.shape[0]):
         p = PL[k]
-        if Q[p, pair.KIND] == pair_kind.MANIFOLD:
+        if has_manifold(Q[p, pair.KIND]):
             if m == 0 or not _held(p, -1, m, CI):
                 s = first_meeting(p, 0, hit, pull, S, P, scene, ws)
                 if s >= 0.0 and s < hit:

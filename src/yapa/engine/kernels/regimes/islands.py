@@ -2,7 +2,9 @@
 
 from yapa.engine.kernels.geometry.broad_phase import NEAR, root_of, travel_of
 from yapa.engine.kernels.geometry.manifold import BY_DEPTH, apart, manifold_of
-from yapa.engine.kernels.geometry.narrow_phase import far_apart, frame, shift
+from yapa.engine.kernels.geometry.narrow_phase import far_apart, shift
+from yapa.engine.kernels.geometry.pairs.dispatch import frame
+from yapa.engine.kernels.geometry.pairs.traits import has_manifold
 from yapa.engine.kernels.handles import RUN, bodies_of, config_of, scene_of, states_of
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far
 from yapa.engine.kernels.layout import (
@@ -13,7 +15,6 @@ from yapa.engine.kernels.layout import (
     manifold,
     motion_kind,
     pair,
-    pair_kind,
     scene_table,
     state,
     sweep,
@@ -124,7 +125,7 @@ def part_at_start(n, S, P, scene, ws):
             a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
             if far_apart(p, 0.0, S, geo, Q):
                 continue
-            if Q[p, pair.KIND] == pair_kind.MANIFOLD:
+            if has_manifold(Q[p, pair.KIND]):
                 M = reals(ws, workspace_table.MANIFOLD)
                 m, gap = manifold_of(p, S, geo, Q, reals(ws, workspace_table.POLYGONS), M, 0.0, BY_DEPTH)
                 if m > 0 and gap < -limits.TOUCH:
@@ -144,7 +145,7 @@ def measure_gaps(n, S, scene, ws, out):
     """The least gap of every pair, into column 0."""
     Q = wholes(scene, scene_table.PAIRS)
     for p in range(n):
-        if Q[p, pair.KIND] == pair_kind.MANIFOLD:
+        if has_manifold(Q[p, pair.KIND]):
             out[p, 0], _ = apart(p, S, scene, Q, reals(ws, workspace_table.POLYGONS), reals(ws, workspace_table.MANIFOLD))
             continue
         low = 1e300

@@ -21,6 +21,7 @@ from yapa.engine.kernels.dynamics.forces import more
 from yapa.engine.kernels.dynamics.forces.damping import decay_factors
 from yapa.engine.kernels.geometry.manifold import gap_of_pair
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, shift
+from yapa.engine.kernels.geometry.pairs.traits import has_manifold
 from yapa.engine.kernels.handles import ISLAND
 from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.layout import (
@@ -36,7 +37,6 @@ from yapa.engine.kernels.layout import (
     motion_kind,
     pair,
     pair_cache,
-    pair_kind,
     point_cache,
     scale,
     scene_table,
@@ -151,7 +151,7 @@ def gather(t, island, S, P, scene, ws, cw):
         m, spare = 0, False  # whether there may be fewer
         for n in range(count):
             p = PL[n]
-            if Q[p, pair.KIND] != pair_kind.MANIFOLD:
+            if not has_manifold(Q[p, pair.KIND]):
                 m = touching(m, p, Q[p, pair.FEATURES], limits.TOUCH, most, limits.STILL, limits.STILL, S, scene, ws)
             elif not far_apart(p, 1e-6, S, scene, Q):
                 whole = CK[p, pair_cache.WHOLE_FOR] > 0
@@ -434,7 +434,7 @@ def parting(m, h, CI, CF, CK, CC, Q):
     first = h
     for i in range(m):
         p = CI[i, contact_int.PAIR]
-        if p == limits.MOTOR or CI[i, contact_int.MODE] == contact_mode.NONE or Q[p, pair.KIND] == pair_kind.MANIFOLD:
+        if p == limits.MOTOR or CI[i, contact_int.MODE] == contact_mode.NONE or has_manifold(Q[p, pair.KIND]):
             continue
         now = (CF[i, contact.J] * CF[i, contact.NORMAL] + CF[i, contact.J + 1] * CF[i, contact.NORMAL + 1] + CF[i, contact.J + 2]
                * CF[i, contact.NORMAL + 2]) / h

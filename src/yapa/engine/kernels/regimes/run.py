@@ -11,6 +11,7 @@ from yapa.engine.kernels.dynamics.flight import lead
 from yapa.engine.kernels.dynamics.forces import gravity, more
 from yapa.engine.kernels.geometry.broad_phase import carry_over, find_pairs
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, watch_side
+from yapa.engine.kernels.geometry.pairs.traits import of_balls
 from yapa.engine.kernels.geometry.time_of_impact import fastest
 from yapa.engine.kernels.handles import (
     ISLAND,
@@ -43,7 +44,6 @@ from yapa.engine.kernels.layout import (
     open_phase,
     pair,
     pair_cache,
-    pair_kind,
     run_code,
     run_status,
     run_table,
@@ -145,7 +145,7 @@ def _heat_of(bodies, BL, P, CROWD):
 def _all_round(count, PL, Q):
     """Whether an island's pairs are of balls, and of balls and planes, only."""
     for k in range(count):
-        if Q[PL[k], pair.KIND] != pair_kind.ROUND_PLANE and Q[PL[k], pair.KIND] != pair_kind.ROUND_ROUND:
+        if not of_balls(Q[PL[k], pair.KIND]):
             return False
     return True
 

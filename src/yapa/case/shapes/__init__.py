@@ -1,0 +1,1 @@
+"""What bodies are made of: a module a kind of shape, listed in ``registry``."""

@@ -1,0 +1,42 @@
+"""One kernel for all pairs of the registry: the contact frame of a feature, and its rolling radius."""
+
+from yapa.engine.kernels.geometry.pairs.traits import PAIRS
+from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, joined
+from yapa.engine.kernels.layout import pair
+
+
+def _or_frame(number, own, rest):
+    @joined
+    def frame_of(p, f, X, geo, Q):
+        if Q[p, pair.KIND] == number:
+            return own(p, f, X, geo, Q)
+        return rest(p, f, X, geo, Q)
+
+    return frame_of
+
+
+def _or_radius(number, own, rest):
+    @joined
+    def radius_of(p, f, geo, Q):
+        if Q[p, pair.KIND] == number:
+            return own(p, f, geo, Q)
+        return rest(p, f, geo, Q)
+
+    return radius_of
+
+
+def _all():
+    frames, radii = PAIRS[-1].frame, PAIRS[-1].rolling_radius
+    for number in range(len(PAIRS) - 2, -1, -1):
+        frames = _or_frame(number, PAIRS[number].frame, frames)
+        radii = _or_radius(number, PAIRS[number].rolling_radius, radii)
+    return frames, radii
+
+
+_frame, rolling_radius = _all()
+
+
+@far((REAL, REAL, REAL, REAL, REAL, REAL, REAL, REAL, REAL, REAL), WHOLE, WHOLE, REALS2, WHOLES1, WHOLES2)
+def frame(p, f, X, geo, Q):
+    """gap, normal (3), arm on a (3), arm on b (3) of feature ``f`` of pair ``p``, in world axes."""
+    return _frame(p, f, X, geo, Q)

@@ -1,0 +1,30 @@
+"""A sphere, or either end of a capsule, over a plane."""
+
+from yapa.engine.kernels.geometry.pairs.of_plane import frame_over_plane
+from yapa.engine.kernels.geometry.pairs.registry import BALLS, PLANE, ROUND
+from yapa.engine.kernels.geometry.placing import FAR, acting_plane, turned
+from yapa.engine.kernels.jit import kernel
+from yapa.engine.kernels.layout import pair, scene_table, shape
+from yapa.engine.kernels.layout.views import reals
+
+SERVES = (("sphere", "plane", 1), ("capsule", "plane", 2))
+TRAITS = (PLANE, ROUND, BALLS)
+
+
+@kernel
+def frame(p, f, X, geo, Q):
+    """Gap, normal, arm on a, arm on b of a feature, in world axes."""
+    nx, ny, nz, level, acts = acting_plane(p, X, geo, Q)
+    if acts == 0:
+        return FAR, nx, ny, nz, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
+    GF = reals(geo, scene_table.SHAPES)
+    sa, a = Q[p, pair.SHAPE_A], Q[p, pair.BODY_A]
+    o = shape.A if f == 0 else shape.B
+    end = turned(a, X, GF[sa, o], GF[sa, o + 1], GF[sa, o + 2])
+    return frame_over_plane(p, (nx, ny, nz, level), end, GF[sa, shape.RADIUS], X, geo, Q)
+
+
+@kernel
+def rolling_radius(p, f, geo, Q):
+    """That of the round shape: the other is flat."""
+    return reals(geo, scene_table.SHAPES)[Q[p, pair.SHAPE_A], shape.RADIUS]
