@@ -44,6 +44,9 @@ part = numba.njit(forceinline=True, **{"_nrt": False} if without_reference_count
 """A named part of one large kernel: it becomes code of that kernel, so that cutting it out costs nothing."""
 joined = numba.njit(**{"_nrt": False} if without_reference_counts else {}, **{k: v for k, v in OPTIONS.items() if k != "cache"})
 """Of kernels that are made while their module is read."""
+joined_part = numba.njit(forceinline=True, **{"_nrt": False} if without_reference_counts else {},
+                         **{k: v for k, v in OPTIONS.items() if k != "cache"})
+"""The same of a named part."""
 inline = numba.njit(inline="always", **{k: v for k, v in OPTIONS.items() if k != "cache"})
 
 

@@ -1,12 +1,12 @@
 """One kernel for all pairs of the registry: the contact frame of a feature, and its rolling radius."""
 
 from yapa.engine.kernels.geometry.pairs.traits import PAIRS
-from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, joined
+from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, joined_part
 from yapa.engine.kernels.layout import pair
 
 
 def _or_frame(number, own, rest):
-    @joined
+    @joined_part
     def frame_of(p, f, X, geo, Q):
         if Q[p, pair.KIND] == number:
             return own(p, f, X, geo, Q)
@@ -16,7 +16,7 @@ def _or_frame(number, own, rest):
 
 
 def _or_radius(number, own, rest):
-    @joined
+    @joined_part
     def radius_of(p, f, geo, Q):
         if Q[p, pair.KIND] == number:
             return own(p, f, geo, Q)

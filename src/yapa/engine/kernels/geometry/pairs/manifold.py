@@ -3,7 +3,7 @@
 from yapa.engine.kernels.geometry.pairs.registry import MANIFOLD
 from yapa.engine.kernels.geometry.placing import FAR
 from yapa.engine.kernels.geometry.shape_traits import has_flat_ends
-from yapa.engine.kernels.jit import kernel
+from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape, shape_int
 from yapa.engine.kernels.layout.views import reals, wholes
 
@@ -13,13 +13,13 @@ SERVES = tuple((a, b, 0) for a in ("capsule", *SOLIDS) for b in SOLIDS)
 TRAITS = (MANIFOLD,)
 
 
-@kernel
+@part
 def frame(p, f, X, geo, Q):
     """Gap, normal, arm on a, arm on b of a feature, in world axes."""
     return FAR, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
 
 
-@kernel
+@part
 def rolling_radius(p, f, geo, Q):
     """That of a, which is 0 where it is flat; of a cylinder, every fourth point of the manifold has it."""
     sa = Q[p, pair.SHAPE_A]

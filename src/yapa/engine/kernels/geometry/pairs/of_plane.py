@@ -1,11 +1,11 @@
 """The contact frame of a point of a shape over a plane."""
 
-from yapa.engine.kernels.jit import kernel
+from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape, state
 from yapa.engine.kernels.layout.views import reals
 
 
-@kernel
+@part
 def frame_over_plane(p, plane, point, r, X, geo, Q):
     """The frame of a point ``(cx, cy, cz)`` from a's centre of mass that is round by ``r``; ``plane``: its normal and level."""
     GF = reals(geo, scene_table.SHAPES)

@@ -2,12 +2,12 @@
 
 from yapa.engine.kernels.dynamics.flight import rotate
 from yapa.engine.kernels.geometry.placing import turned
-from yapa.engine.kernels.jit import kernel
+from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape, state
 from yapa.engine.kernels.layout.views import reals
 
 
-@kernel
+@part
 def _centre(p, X, geo, Q):
     """The sphere's centre from its body's centre of mass, and the vector between both bodies, in world axes."""
     GF = reals(geo, scene_table.SHAPES)
@@ -16,7 +16,7 @@ def _centre(p, X, geo, Q):
     return ax, ay, az, X[a, state.X] - X[b, state.X], X[a, state.Y] - X[b, state.Y], X[a, state.Z] - X[b, state.Z]
 
 
-@kernel
+@part
 def centre_in_solid(p, X, geo, Q):
     """The sphere's centre in the frame of b's body."""
     b = Q[p, pair.BODY_B]
@@ -24,7 +24,7 @@ def centre_in_solid(p, X, geo, Q):
     return rotate(X[b, state.QW], -X[b, state.QX], -X[b, state.QY], -X[b, state.QZ], dx + ax, dy + ay, dz + az)
 
 
-@kernel
+@part
 def frame_on_solid(p, d, outward, X, geo, Q):
     """The contact frame of a sphere whose centre is ``d`` from a solid, along ``outward`` in the frame of b's body."""
     GF = reals(geo, scene_table.SHAPES)

@@ -5,7 +5,7 @@ from math import sqrt
 from yapa.engine.kernels.geometry.pairs.of_plane import frame_over_plane
 from yapa.engine.kernels.geometry.pairs.registry import PLANE, RIM
 from yapa.engine.kernels.geometry.placing import FAR, acting_plane, turned
-from yapa.engine.kernels.jit import kernel
+from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape
 from yapa.engine.kernels.layout.views import reals
 
@@ -13,7 +13,7 @@ SERVES = (("cylinder", "plane", 8),)
 TRAITS = (PLANE, RIM)
 
 
-@kernel
+@part
 def _rim_point(sa, a, f, nx, ny, nz, X, geo):
     """World vector from the centre of mass to feature ``f`` of a cylinder over a plane."""
     GF = reals(geo, scene_table.SHAPES)
@@ -41,7 +41,7 @@ def _rim_point(sa, a, f, nx, ny, nz, X, geo):
     return ex + r * dx, ey + r * dy, ez + r * dz
 
 
-@kernel
+@part
 def frame(p, f, X, geo, Q):
     """Gap, normal, arm on a, arm on b of a feature, in world axes."""
     nx, ny, nz, level, acts = acting_plane(p, X, geo, Q)
@@ -51,7 +51,7 @@ def frame(p, f, X, geo, Q):
     return frame_over_plane(p, (nx, ny, nz, level), point, 0.0, X, geo, Q)
 
 
-@kernel
+@part
 def rolling_radius(p, f, geo, Q):
     """That of the cylinder at its lowest points; the others carry, but do not roll."""
     if (f & 3) != 0:

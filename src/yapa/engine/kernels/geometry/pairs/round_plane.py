@@ -3,7 +3,7 @@
 from yapa.engine.kernels.geometry.pairs.of_plane import frame_over_plane
 from yapa.engine.kernels.geometry.pairs.registry import BALLS, PLANE, ROUND
 from yapa.engine.kernels.geometry.placing import FAR, acting_plane, turned
-from yapa.engine.kernels.jit import kernel
+from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape
 from yapa.engine.kernels.layout.views import reals
 
@@ -11,7 +11,7 @@ SERVES = (("sphere", "plane", 1), ("capsule", "plane", 2))
 TRAITS = (PLANE, ROUND, BALLS)
 
 
-@kernel
+@part
 def frame(p, f, X, geo, Q):
     """Gap, normal, arm on a, arm on b of a feature, in world axes."""
     nx, ny, nz, level, acts = acting_plane(p, X, geo, Q)
@@ -24,7 +24,7 @@ def frame(p, f, X, geo, Q):
     return frame_over_plane(p, (nx, ny, nz, level), end, GF[sa, shape.RADIUS], X, geo, Q)
 
 
-@kernel
+@part
 def rolling_radius(p, f, geo, Q):
     """That of the round shape: the other is flat."""
     return reals(geo, scene_table.SHAPES)[Q[p, pair.SHAPE_A], shape.RADIUS]

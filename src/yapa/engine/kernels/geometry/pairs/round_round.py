@@ -5,7 +5,7 @@ from math import sqrt
 from yapa.engine.kernels.geometry.nearest_points import segments
 from yapa.engine.kernels.geometry.pairs.registry import BALLS, ROUND
 from yapa.engine.kernels.geometry.placing import turned
-from yapa.engine.kernels.jit import kernel
+from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape, state
 from yapa.engine.kernels.layout.views import reals
 
@@ -13,7 +13,7 @@ SERVES = (("sphere", "sphere", 1), ("sphere", "capsule", 1), ("capsule", "capsul
 TRAITS = (ROUND, BALLS)
 
 
-@kernel
+@part
 def frame(p, f, X, geo, Q):
     """Gap, normal, arm on a, arm on b of a feature, in world axes."""
     GF = reals(geo, scene_table.SHAPES)
@@ -35,7 +35,7 @@ def frame(p, f, X, geo, Q):
             qz + r2 * nz)
 
 
-@kernel
+@part
 def rolling_radius(p, f, geo, Q):
     """That of both together."""
     GF = reals(geo, scene_table.SHAPES)

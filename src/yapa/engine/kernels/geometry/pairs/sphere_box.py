@@ -4,7 +4,7 @@ from yapa.engine.kernels.dynamics.flight import rotate
 from yapa.engine.kernels.geometry.nearest_points import point_box
 from yapa.engine.kernels.geometry.pairs.of_solid import centre_in_solid, frame_on_solid
 from yapa.engine.kernels.geometry.pairs.registry import ROUND
-from yapa.engine.kernels.jit import kernel
+from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape
 from yapa.engine.kernels.layout.views import reals
 
@@ -12,7 +12,7 @@ SERVES = (("sphere", "box", 1),)
 TRAITS = (ROUND,)
 
 
-@kernel
+@part
 def frame(p, f, X, geo, Q):
     """Gap, normal, arm on a, arm on b of a feature, in world axes."""
     GF, sb = reals(geo, scene_table.SHAPES), Q[p, pair.SHAPE_B]
@@ -24,7 +24,7 @@ def frame(p, f, X, geo, Q):
     return frame_on_solid(p, d, rotate(w, x, y, z, ox, oy, oz), X, geo, Q)
 
 
-@kernel
+@part
 def rolling_radius(p, f, geo, Q):
     """That of the round shape: the other is flat."""
     return reals(geo, scene_table.SHAPES)[Q[p, pair.SHAPE_A], shape.RADIUS]

@@ -3,7 +3,7 @@
 from yapa.engine.kernels.geometry.nearest_points import point_hull
 from yapa.engine.kernels.geometry.pairs.of_solid import centre_in_solid, frame_on_solid
 from yapa.engine.kernels.geometry.pairs.registry import ROUND
-from yapa.engine.kernels.jit import kernel
+from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape
 from yapa.engine.kernels.layout.views import reals
 
@@ -11,7 +11,7 @@ SERVES = (("sphere", "hull", 1),)
 TRAITS = (ROUND,)
 
 
-@kernel
+@part
 def frame(p, f, X, geo, Q):
     """Gap, normal, arm on a, arm on b of a feature, in world axes."""
     lx, ly, lz = centre_in_solid(p, X, geo, Q)
@@ -19,7 +19,7 @@ def frame(p, f, X, geo, Q):
     return frame_on_solid(p, d, (ox, oy, oz), X, geo, Q)
 
 
-@kernel
+@part
 def rolling_radius(p, f, geo, Q):
     """That of the round shape: the other is flat."""
     return reals(geo, scene_table.SHAPES)[Q[p, pair.SHAPE_A], shape.RADIUS]

@@ -3,7 +3,7 @@
 from yapa.engine.kernels.geometry.pairs.of_plane import frame_over_plane
 from yapa.engine.kernels.geometry.pairs.registry import PLANE, VERTICES
 from yapa.engine.kernels.geometry.placing import FAR, acting_plane, turned
-from yapa.engine.kernels.jit import kernel
+from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape_int, vertex
 from yapa.engine.kernels.layout.views import reals, wholes
 
@@ -11,7 +11,7 @@ SERVES = (("box", "plane", VERTICES), ("hull", "plane", VERTICES))
 TRAITS = (PLANE,)
 
 
-@kernel
+@part
 def frame(p, f, X, geo, Q):
     """Gap, normal, arm on a, arm on b of a feature, in world axes."""
     nx, ny, nz, level, acts = acting_plane(p, X, geo, Q)
@@ -23,7 +23,7 @@ def frame(p, f, X, geo, Q):
     return frame_over_plane(p, (nx, ny, nz, level), corner, 0.0, X, geo, Q)
 
 
-@kernel
+@part
 def rolling_radius(p, f, geo, Q):
     """None: both are flat."""
     return 0.0
