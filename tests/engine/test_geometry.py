@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from yapa.case import Body, Box, Capsule, Case, Cylinder, Hull, Plane, Sphere
-from yapa.engine.compile.geometry import KINDS, Geometry
+from yapa.engine.compile.geometry import NUMBERS, Geometry
 from yapa.engine.compile.mass_properties import rotation_matrix
 from yapa.engine.kernels import layout as L
 from yapa.engine.runner import Program
@@ -90,7 +90,7 @@ def test_rows_know_their_bodies_kinds_and_features():
     geometry = Geometry.of(bodies, surfaces)
     assert geometry.shapes_of == [[0, 1], [2], [3]]
     assert geometry.GI[:, L.shape_int.BODY].tolist() == [0, 0, 1, 2]
-    assert geometry.GI[:, L.shape_int.KIND].tolist() == [KINDS[k] for k in ("box", "sphere", "plane", "hull")]
+    assert geometry.GI[:, L.shape_int.KIND].tolist() == [NUMBERS[k] for k in ("box", "sphere", "plane", "hull")]
     assert geometry.GI[2, L.shape_int.SIDES] == L.plane_sides.TWO_SIDED
     assert geometry.GI[0, [L.shape_int.NV, L.shape_int.NF]].tolist() == [8, 6]
     assert geometry.GI[3, L.shape_int.V0] == 8

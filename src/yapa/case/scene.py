@@ -175,10 +175,13 @@ class Body(Model):
     def _consistent(self) -> Body:
         if sum(c * c for c in self.orientation) < 1e-12:
             raise ValueError("the orientation quaternion (w, x, y, z) must not be zero")
-        if self.motion == "dynamic" and any(shape.kind == "plane" for shape in self.shapes):
+        if self.motion == "dynamic" and any(shape.is_endless for shape in self.shapes):
             raise ValueError('a plane has no end and cannot move; set "motion" to "static"')
-        if self.max_force is not None and any(shape.kind == "plane" for shape in self.shapes):
+        if self.max_force is not None and any(shape.is_endless for shape in self.shapes):
             raise ValueError("a plane has no mass and cannot be pushed with limited force")
+        flat = next((shape.name for shape in self.shapes if not shape.has_volume), None)
+        if flat is not None and (self.motion == "dynamic" or self.max_force is not None):
+            raise ValueError(f'a {flat} has no volume, so no mass, and forces cannot move it; set "motion" to "static"')
         if self.placed_under is not None and (self.motion != "static" or self.shapes[0].kind != "plane"):
             raise ValueError('"placed_under" is for static planes only')
         if self.density is not None and "mass" in self.model_fields_set:

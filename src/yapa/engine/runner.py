@@ -19,6 +19,7 @@ from yapa.engine.compile.geometry import Geometry
 from yapa.engine.compile.mass_properties import (
     quaternion_product,
 )
+from yapa.engine.compile.meetings import check_meetings
 from yapa.engine.compile.scene import CompiledScene
 from yapa.engine.compile.updates import UpdatePlan, update_plan_of, write_updates
 from yapa.engine.compile.workspace import Workspace
@@ -150,6 +151,7 @@ class Program(CompiledScene):
     # -- running -----------------------------------------------------------------------------
 
     def _new_workspace(self) -> Workspace:
+        check_meetings(self.names, self.geometry.GI, self.props)
         space = Workspace(len(self.names), len(self.geometry.GI), len(self.force_driven), self.uses_broad_phase, self.pairs)
         space.W = self.materials.rows.copy()
         space.scene = space.scene_of(self.geometry.arrays, self.keys)

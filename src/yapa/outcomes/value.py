@@ -44,7 +44,7 @@ def missing_event(reason: str, graded: float, shortfall: float) -> OutcomeValue:
     Parameters
     ----------
     reason : why there is no value
-    surrogate : a value that goes on changing where the event is missing
+    graded : a value that goes on changing where the event is missing
     shortfall : how far it is from occurring, in logarithms of speed
     """
     return OutcomeValue(None, None, reason, graded, shortfall)

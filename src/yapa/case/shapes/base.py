@@ -120,6 +120,11 @@ class Posed(Model):
         return tuple(self.size_numbers().values())
 
     @property
+    def has_volume(self) -> bool:
+        """Whether it can have a mass."""
+        return type(self).solid is not Posed.solid
+
+    @property
     def is_ball(self) -> bool:
         """Whether it is round about a point."""
         return self.is_round and self.dimensions().segment is None
@@ -130,6 +135,11 @@ class Posed(Model):
         Parameters
         ----------
         shell : whether its mass lies in its surface
+
+        Raises
+        ------
+        ValueError
+            If it has no volume.
         """
         raise ValueError(f"a {self.name} has no volume")
 

@@ -23,7 +23,12 @@ class Box(Posed):
     size: tuple[Length, Length, Length]
 
     def solid(self, shell: bool) -> Solid:
-        """Return volume, centre and moments of inertia in its own axes; of a thin shell its area."""
+        """Return volume, centre and moments of inertia in its own axes; of a thin shell its area.
+
+        Parameters
+        ----------
+        shell : whether its mass lies in its surface
+        """
         a, b, c = (e / 2 for e in self.size)
         if not shell:
             return Solid(8 * a * b * c, np.zeros(3), np.diag([b * b + c * c, a * a + c * c, a * a + b * b]) / 3)
@@ -38,7 +43,12 @@ class Box(Posed):
         return Dimensions(half=(a / 2, b / 2, c / 2), bound=float(np.linalg.norm(self.size)) / 2, thin=min(self.size) / 2)
 
     def reach(self, direction: Array) -> float:
-        """Return how far it reaches from its own centre along a direction of its own axes [m]."""
+        """Return how far it reaches from its own centre along a direction of its own axes [m].
+
+        Parameters
+        ----------
+        direction : (3,) unit vector
+        """
         return float(np.abs(direction) @ (0.5 * np.array(self.size)))
 
     def extent(self) -> tuple[float, ...]:

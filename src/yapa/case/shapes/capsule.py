@@ -24,7 +24,12 @@ class Capsule(Posed):
     length: Length
 
     def solid(self, shell: bool) -> Solid:
-        """Return volume, centre and moments of inertia in its own axes; of a thin shell its area."""
+        """Return volume, centre and moments of inertia in its own axes; of a thin shell its area.
+
+        Parameters
+        ----------
+        shell : whether its mass lies in its surface
+        """
         r, h = self.radius, self.length
         if not shell:
             tube, ball = pi * r * r * h, 4 / 3 * pi * r**3
@@ -47,5 +52,10 @@ class Capsule(Posed):
                           thin=self.radius)
 
     def reach(self, direction: Array) -> float:
-        """Return how far it reaches from its own centre along a direction of its own axes [m]."""
+        """Return how far it reaches from its own centre along a direction of its own axes [m].
+
+        Parameters
+        ----------
+        direction : (3,) unit vector
+        """
         return float(self.radius + 0.5 * self.length * abs(float(direction[2])))

@@ -26,7 +26,12 @@ class Cylinder(Posed):
     length: Length
 
     def solid(self, shell: bool) -> Solid:
-        """Return volume, centre and moments of inertia in its own axes; of a thin shell its area."""
+        """Return volume, centre and moments of inertia in its own axes; of a thin shell its area.
+
+        Parameters
+        ----------
+        shell : whether its mass lies in its surface
+        """
         r, h = self.radius, self.length
         if not shell:
             across = (3 * r * r + h * h) / 12
@@ -42,7 +47,12 @@ class Cylinder(Posed):
                           bound=float(np.hypot(self.length / 2, self.radius)), thin=min(self.radius, self.length / 2))
 
     def reach(self, direction: Array) -> float:
-        """Return how far it reaches from its own centre along a direction of its own axes [m]."""
+        """Return how far it reaches from its own centre along a direction of its own axes [m].
+
+        Parameters
+        ----------
+        direction : (3,) unit vector
+        """
         along = abs(float(direction[2]))
         return float(self.radius * np.sqrt(max(1.0 - along**2, 0.0)) + 0.5 * self.length * along)
 

@@ -35,6 +35,10 @@ class Hull(Posed):
 
         Sums over its triangles: of the tetrahedra they make with the origin, or of the triangles themselves; the covariance of a
         simplex with vertices p_i of weight w is w/(k(k+1)) (Σ p_i p_iᵀ + (Σ p_i)(Σ p_i)ᵀ), k its number of vertices (Mirtich 1996).
+
+        Parameters
+        ----------
+        shell : whether its mass lies in its surface
         """
         body = polytope_of_points(self.points)
         triangles = [(loop[0], loop[k], loop[k + 1]) for loop in body.loops for k in range(1, len(loop) - 1)]
@@ -58,7 +62,12 @@ class Hull(Posed):
         return Dimensions()
 
     def reach(self, direction: Array) -> float:
-        """Return how far it reaches from its own centre along a direction of its own axes [m]."""
+        """Return how far it reaches from its own centre along a direction of its own axes [m].
+
+        Parameters
+        ----------
+        direction : (3,) unit vector
+        """
         return float((np.array(self.points) @ direction).max())
 
     def extent(self) -> tuple[float, ...]:

@@ -44,7 +44,12 @@ class Plane(Posed):
         return Dimensions(normal=normalised(self.normal), bound=0.0, thin=THICK)
 
     def reach(self, direction: Array) -> float:
-        """Return infinity."""
+        """Return infinity.
+
+        Parameters
+        ----------
+        direction : (3,) unit vector
+        """
         return float("inf")
 
     def extent(self) -> tuple[float, ...]:

@@ -23,7 +23,12 @@ class Sphere(Posed):
     radius: Length
 
     def solid(self, shell: bool) -> Solid:
-        """Return volume, centre and moments of inertia in its own axes; of a thin shell its area."""
+        """Return volume, centre and moments of inertia in its own axes; of a thin shell its area.
+
+        Parameters
+        ----------
+        shell : whether its mass lies in its surface
+        """
         r = self.radius
         i = (2 / 3 if shell else 2 / 5) * r * r
         return Solid(4 * pi * r * r if shell else 4 / 3 * pi * r**3, np.zeros(3), np.diag([i, i, i]))
@@ -38,5 +43,10 @@ class Sphere(Posed):
         return Dimensions(radius=self.radius, bound=self.radius, thin=self.radius)
 
     def reach(self, direction: Array) -> float:
-        """Return its radius."""
+        """Return its radius.
+
+        Parameters
+        ----------
+        direction : (3,) unit vector
+        """
         return self.radius

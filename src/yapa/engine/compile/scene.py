@@ -17,7 +17,7 @@ from yapa.case.parameters import BODY_SCALARS, get_number, numbers
 from yapa.case.rotations import normalised, orientation_of
 from yapa.case.scene import Body
 from yapa.case.shapes.base import Posed
-from yapa.engine.compile.geometry import NUMBERS, Geometry
+from yapa.engine.compile.geometry import Geometry
 from yapa.engine.compile.launch import launch_body, rolls_on
 from yapa.engine.compile.mass_properties import (
     combine_mass,
@@ -272,7 +272,6 @@ class CompiledScene:
             row[L.body.KEY0], row[L.body.KEYS] = self._first_key[i], len(body.keyframes) + 1
         orientation = quaternion_of(axes) if not np.array_equal(axes, np.eye(3)) else np.array([1.0, 0.0, 0.0, 0.0])
         geometry.offsets[i], geometry.axes[i] = centre, orientation
-        row[L.body.KIND] = NUMBERS[body.shapes[0].name]
         row[L.body.GROUP], row[L.body.MEETS] = self._groups[body.group]
         row[L.body.EXTENT : L.body.EXTENT + 3] = shapes[0].extent()
         reach, thin = geometry.fill(i, shapes, centre, axes)

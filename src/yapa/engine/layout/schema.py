@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from yapa.case.shapes.registry import NAMES as SHAPES
-from yapa.engine.kernels.geometry.pairs.registry import NAMES as PAIRS
 from yapa.engine.layout.declare import Choice, Table, choice, number, record, vector
 
 STATE = Table("state", "A body at an instant, in world axes.", (
@@ -31,7 +29,6 @@ BODY = Table("body", "What a body is.", (
     number("KEY0", "first row of its keys"),
     number("KEYS", "how many keys"),
     vector("EXTENT", "half extents of its first shape", "m"),
-    number("KIND", "one of `shape_kind`, of its first shape"),
     number("GROUP", "bit of its collision group"),
     number("MEETS", "bits of the groups it collides with"),
 ), called="P")
@@ -59,7 +56,7 @@ SHAPE = Table("shape", "A shape in the frame of its body: numbers.", (
 
 SHAPE_INT = Table("shape_int", "A shape: its kind, and where its corners and faces stand.", (
     number("BODY", "its body"),
-    number("KIND", "one of `shape_kind`"),
+    number("KIND", "number in the registry of shapes"),
     number("V0", "first vertex"), number("NV", "how many vertices"),
     number("F0", "first face"), number("NF", "how many faces"),
     number("D0", "first direction of an edge"), number("ND", "how many directions"),
@@ -78,7 +75,7 @@ DIRECTION = Table("direction", "A direction of edges of a polytope.", (vector("A
 PAIR = Table("pair", "Two shapes that may meet.", (
     number("SHAPE_A", "the shape that the normal points to"),
     number("SHAPE_B", "the other; a plane where there is one"),
-    number("KIND", "one of `pair_kind`"),
+    number("KIND", "number in the registry of pairs"),
     number("FEATURES", "points of a that may touch on their own; none of a manifold"),
     number("MATERIAL", "row of the table of materials"),
     number("BODY_A", "body of a"), number("BODY_B", "body of b"),
@@ -401,10 +398,8 @@ LISTS: tuple[Choice, ...] = (
 
 CHOICES: tuple[Choice, ...] = (
     choice("motion_kind", "How a body moves.", "STATIC DYNAMIC KINEMATIC PUSHED"),
-    choice("shape_kind", "What a shape is: the kinds of `yapa.case.shapes`.", " ".join(SHAPES).upper()),
     choice("plane_sides", "Which sides a plane has.", "SOLID_BELOW ONE_SIDED TWO_SIDED"),
     Choice("plane_side", "Which side of a plane acts in a pair.", (("SOLID", 0), ("UPPER", 1), ("LOWER", -1), ("NONE", 2))),
-    choice("pair_kind", "How two shapes meet: the modules of `kernels/geometry/pairs`.", " ".join(PAIRS).upper()),
     choice("slip_state", "What a contact may do: grip or slip; slip over the whole substep; an impact.", "FREE SLIPS HITS"),
     choice("contact_mode", "What a contact does.", "NONE SLIP GRIP"),
     choice("row_kind", "What a row of the contact solver is.", "NORMAL FRICTION ROLLING SPINNING MORE BOUNDED"),

@@ -49,8 +49,4 @@ def check(case: Case) -> Iterator[Finding]:
 
 def _size(body) -> float:  # type: ignore[no-untyped-def]
     shape = body.shapes[0]
-    if shape.kind == "box":
-        return float(max(shape.size))
-    if shape.kind == "hull":
-        return float(np.ptp(np.array(shape.points), axis=0).max())
-    return float(2 * shape.radius + (shape.length if shape.kind in ("capsule", "cylinder") else 0.0))
+    return float(max(shape.reach(axis) + shape.reach(-axis) for axis in np.eye(3)))

@@ -8,7 +8,6 @@ import numpy as np
 
 from yapa.case.parameter_path import parse_path
 from yapa.case.parameters import combine
-from yapa.case.scene import Plane
 from yapa.engine.compile.mass_properties import rotation_matrix
 from yapa.engine.kernels import layout as L
 from yapa.fitting.problem.problem import FitProblem
@@ -162,13 +161,13 @@ def support_of(problem: FitProblem, data: TrackData) -> tuple[Support | None, st
     best: tuple[float, Support, str] | None = None
     for name, body in case.bodies.items():
         shape = body.shapes[0]
-        if not isinstance(shape, Plane):
+        if not shape.is_endless:
             continue
         k = program.names.index(name)
         n = rotation_matrix(program.state[k, 3:7]) @ program.props[k, L.body.EXTENT : L.body.EXTENT + 3]
         if n[2] < 0.3:
             continue
-        if program.props[i, L.body.KIND] == L.shape_kind.SPHERE:
+        if case.bodies[data.body].shapes[0].is_ball:
             reach = float(program.props[i, L.body.EXTENT])
         else:
             # the centre of a box resting flat: where the case puts it over its plane

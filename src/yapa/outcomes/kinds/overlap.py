@@ -90,12 +90,12 @@ def reach(motion: Motion, body: str, shape: ShapeInfo, n: Array, row: int | None
     """
     _, turned = posed(motion, body, shape)
     local = (turned if row is None else turned[row]).inv().apply(n)
+    if shape.vertices is not None:
+        return np.asarray((-local @ shape.vertices.T).max(axis=1))
     if shape.kind == "sphere":
         return np.full(len(n), shape.size[0])
     if shape.kind == "box":
         return np.asarray(np.abs(local) @ (0.5 * np.array(shape.size)))
-    if shape.kind == "hull" and shape.vertices is not None:
-        return np.asarray((-local @ shape.vertices.T).max(axis=1))
     radius, length = shape.size[0], shape.size[1]
     along = np.abs(local[:, 2])
     if shape.kind == "capsule":

@@ -93,11 +93,11 @@ def _sizes(body: Body) -> Iterator[Grip]:
         return
     z, centre, shape = np.array([0.0, 0.0, 1.0]), np.array(place_of(body)), body.shapes[0]
     axes = rotation_matrix_of(body.orientation) @ rotation_matrix_of(shape.orientation)
-    if len(body.shapes) > 1 or shape.kind == "hull":
+    if len(body.shapes) > 1 or not shape.sizes:
         top = centre + reach_towards(body, z) * z
         yield Grip("size over all", "size", top, top, z, "size")
         return
-    if shape.kind == "sphere":
+    if shape.sizes == ("radius",):
         top = centre + reach_towards(body, z) * z
         yield Grip("radius", "size", top, top, z, "radius")
         return

@@ -80,6 +80,8 @@ def _of_shape(name: str, shape: ShapeInfo, state: Array, origin: Array, directio
 
 def _local(shape: ShapeInfo, o: Array, d: Array) -> tuple[float, Array] | None:
     """Distance and normal in the axes of a shape; None where the ray misses it."""
+    if shape.vertices is not None:
+        return _faces(*_faces_of(shape), o, d)
     if shape.kind == "sphere":
         return _ball(o, d, shape.size[0])
     if shape.kind == "plane":
@@ -89,8 +91,6 @@ def _local(shape: ShapeInfo, o: Array, d: Array) -> tuple[float, Array] | None:
         return (t, normal) if t > 0 else None
     if shape.kind == "box":
         return _faces(np.vstack([np.eye(3), -np.eye(3)]), np.tile(np.array(shape.size) / 2, 2), o, d)
-    if shape.kind == "hull":
-        return _faces(*_faces_of(shape), o, d)
     radius, half = shape.size[0], shape.size[1] / 2
     if shape.kind == "cylinder":
         return _round(o, d, radius, half)

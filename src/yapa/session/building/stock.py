@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from math import cos, radians, sin
 
-from yapa.case import Body, Box, Capsule, Cylinder, Hull, Keyframe, Plane, Sphere
+from yapa.case import Body, Box, Capsule, Cylinder, Hull, Keyframe, Sphere
 from yapa.case.scene import Shape
 from yapa.case.things import floor, lane, open_bin, wall
 
@@ -98,4 +98,4 @@ def is_endless(body: Body) -> bool:
     ----------
     body : the body
     """
-    return any(isinstance(shape, Plane) for shape in body.shapes)
+    return any(shape.is_endless for shape in body.shapes)

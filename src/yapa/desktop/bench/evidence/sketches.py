@@ -58,4 +58,4 @@ SKETCHES: dict[str, Callable[[QPainter], None]] = {
 
 def draw(p: QPainter, kind: str) -> None:
     """Draw a shape of a kind with the pen and brush that are set."""
-    SKETCHES[kind](p)
+    SKETCHES.get(kind, hull)(p)

@@ -41,7 +41,7 @@ def outline(shape: ShapeInfo, state: Array, view: View) -> Array:
 
 
 def _points(shape: ShapeInfo) -> Array:
-    if shape.kind == "hull" and shape.vertices is not None:
+    if shape.vertices is not None:
         return shape.vertices
     if shape.kind == "box":
         half = np.array(shape.size) / 2

@@ -151,6 +151,8 @@ def _matrix(q: Sequence[float] | Array, at: Sequence[float] | Array) -> vtkMatri
 
 
 def _data_of(shape: ShapeInfo, reach: float, t: Theme) -> vtkPolyData:
+    if shape.vertices is not None:
+        return _hull(shape, t)
     if shape.kind == "sphere":
         return _ball(shape.size[0], t, reach)
     if shape.kind == "box":
@@ -159,7 +161,7 @@ def _data_of(shape: ShapeInfo, reach: float, t: Theme) -> vtkPolyData:
         return _capsule(shape.size[0], shape.size[1], t)
     if shape.kind == "cylinder":
         return _cylinder(shape.size[0], shape.size[1], t)
-    return _hull(shape, t) if shape.kind == "hull" else _grid(shape, reach)
+    return _grid(shape, reach)
 
 
 def form_of(bodies: tuple[BodyInfo, ...]) -> tuple[object, ...]:
@@ -245,7 +247,7 @@ class Solids:
                     _unlit(prop)
                     line = t.color("hairline")
                     prop.SetColor(line.redF(), line.greenF(), line.blueF())
-                if shape.kind in ("box", "hull"):
+                if shape.kind == "box" or shape.vertices is not None:
                     ink = t.color("ink")
                     prop.EdgeVisibilityOn()
                     prop.SetLineWidth(EDGE)

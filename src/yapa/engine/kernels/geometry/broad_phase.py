@@ -10,8 +10,8 @@ from math import sqrt
 
 from yapa.engine.kernels.contact.phase_log import close_phase
 from yapa.engine.kernels.dynamics.forces import more
+from yapa.engine.kernels.geometry.pairs.meetings import FEATURES, NEVER, NUMBER, ORDER, SHAPES, SWAPPED, WHAT_MOVES_FIRST
 from yapa.engine.kernels.geometry.pairs.registry import VERTICES
-from yapa.engine.kernels.geometry.pairs.traits import FEATURES, NEVER, NUMBER, ORDER, SHAPES, SWAPPED, WHAT_MOVES_FIRST
 from yapa.engine.kernels.geometry.placing import turned
 from yapa.engine.kernels.geometry.shape_traits import has_corners, is_endless
 from yapa.engine.kernels.jit import REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel

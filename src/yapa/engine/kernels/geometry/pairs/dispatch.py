@@ -1,6 +1,8 @@
 """One kernel for all pairs of the registry: the contact frame of a feature, and its rolling radius."""
 
-from yapa.engine.kernels.geometry.pairs.traits import PAIRS
+from importlib import import_module
+
+from yapa.engine.kernels.geometry.pairs.registry import PAIRS
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, joined_part
 from yapa.engine.kernels.layout import pair
 
@@ -26,10 +28,11 @@ def _or_radius(number, own, rest):
 
 
 def _all():
-    frames, radii = PAIRS[-1].frame, PAIRS[-1].rolling_radius
-    for number in range(len(PAIRS) - 2, -1, -1):
-        frames = _or_frame(number, PAIRS[number].frame, frames)
-        radii = _or_radius(number, PAIRS[number].rolling_radius, radii)
+    every = [import_module(f"yapa.engine.kernels.geometry.pairs.{pair.module}") for pair in PAIRS]
+    frames, radii = every[-1].frame, every[-1].rolling_radius
+    for number in range(len(every) - 2, -1, -1):
+        frames = _or_frame(number, every[number].frame, frames)
+        radii = _or_radius(number, every[number].rolling_radius, radii)
     return frames, radii
 
 

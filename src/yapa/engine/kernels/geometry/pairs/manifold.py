@@ -1,16 +1,10 @@
 """Two solids with faces, or a capsule and one: they touch in a contact manifold (``geometry.manifold``), not by features."""
 
-from yapa.engine.kernels.geometry.pairs.registry import MANIFOLD
 from yapa.engine.kernels.geometry.placing import FAR
 from yapa.engine.kernels.geometry.shape_traits import has_flat_ends
 from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape, shape_int
 from yapa.engine.kernels.layout.views import reals, wholes
-
-SOLIDS = ("box", "cylinder", "hull")
-
-SERVES = tuple((a, b, 0) for a in ("capsule", *SOLIDS) for b in SOLIDS)
-TRAITS = (MANIFOLD,)
 
 
 @part

@@ -1,21 +1,50 @@
-"""The pairs of shapes that can meet. A module listed in NAMES has
+"""The pairs of shapes that can meet. An entry of PAIRS names a module of this package, what it serves, and what holds of it.
 
-    SERVES                       (kind of a, kind of b, features): the features are points of a that may touch on their own;
-                                 VERTICES, as many as a has vertices. Two kinds listed both ways round meet in either order, what
-                                 moves first
-    TRAITS                       what holds of the pair, of those below
+The module has, compiled,
+
     frame(p, f, X, geo, Q)       of feature ``f`` of pair ``p`` at the states ``X``: gap; normal, from b to a (3); arms from the
                                  bodies' centres of mass to the touching points on a (3) and on b (3), all in world axes
     rolling_radius(p, f, geo, Q) 1/R = 1/R_a + 1/R_b of the curved sides; 0 where flat faces meet
 
-both compiled. Shapes that no module serves pass through each other. Nothing here imports numba: the layout reads NAMES.
+Kinds that no entry serves have no contact with each other. Nothing here imports numba: the host reads it as well.
 """
 
-NAMES: tuple[str, ...] = (
-    "round_plane", "vertex_plane", "rim_plane", "round_round", "sphere_box", "sphere_hull", "sphere_cylinder", "manifold")
-"""Modules of this package. A pair is one entry here."""
+from __future__ import annotations
+
+from typing import NamedTuple
+
 VERTICES = -1
 """features of a pair: as many as a has vertices"""
 PLANE, ROUND, RIM, MANIFOLD, BALLS = "plane", "round", "rim", "manifold", "balls"
 """b is a plane; one contact of balls has a closed form; features that move along a rim; no features but a contact manifold; nothing
 but round shapes and planes"""
+SOLIDS = ("box", "cylinder", "hull")
+
+
+class Pair(NamedTuple):
+    """How two kinds of shape meet.
+
+    Attributes
+    ----------
+    module : name of a module of this package
+    serves : (kind of a, kind of b, features): the features are points of a that may touch on their own. Two kinds listed both ways
+        round meet in either order, what moves first
+    traits : what holds of it
+    """
+
+    module: str
+    serves: tuple[tuple[str, str, int], ...]
+    traits: tuple[str, ...] = ()
+
+
+PAIRS: tuple[Pair, ...] = (
+    Pair("round_plane", (("sphere", "plane", 1), ("capsule", "plane", 2)), (PLANE, ROUND, BALLS)),
+    Pair("vertex_plane", (("box", "plane", VERTICES), ("hull", "plane", VERTICES)), (PLANE,)),
+    Pair("rim_plane", (("cylinder", "plane", 8),), (PLANE, RIM)),
+    Pair("round_round", (("sphere", "sphere", 1), ("sphere", "capsule", 1), ("capsule", "capsule", 1)), (ROUND, BALLS)),
+    Pair("sphere_box", (("sphere", "box", 1),), (ROUND,)),
+    Pair("sphere_hull", (("sphere", "hull", 1),), (ROUND,)),
+    Pair("sphere_cylinder", (("sphere", "cylinder", 1),), (ROUND,)),
+    Pair("manifold", tuple((a, b, 0) for a in ("capsule", *SOLIDS) for b in SOLIDS), (MANIFOLD,)),
+)
+"""Every pair. A pair is one line here."""

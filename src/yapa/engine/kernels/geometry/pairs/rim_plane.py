@@ -3,14 +3,10 @@
 from math import sqrt
 
 from yapa.engine.kernels.geometry.pairs.of_plane import frame_over_plane
-from yapa.engine.kernels.geometry.pairs.registry import PLANE, RIM
 from yapa.engine.kernels.geometry.placing import FAR, acting_plane, turned
 from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape
 from yapa.engine.kernels.layout.views import reals
-
-SERVES = (("cylinder", "plane", 8),)
-TRAITS = (PLANE, RIM)
 
 
 @part

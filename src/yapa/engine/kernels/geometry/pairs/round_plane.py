@@ -1,14 +1,10 @@
 """A sphere, or either end of a capsule, over a plane."""
 
 from yapa.engine.kernels.geometry.pairs.of_plane import frame_over_plane
-from yapa.engine.kernels.geometry.pairs.registry import BALLS, PLANE, ROUND
 from yapa.engine.kernels.geometry.placing import FAR, acting_plane, turned
 from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape
 from yapa.engine.kernels.layout.views import reals
-
-SERVES = (("sphere", "plane", 1), ("capsule", "plane", 2))
-TRAITS = (PLANE, ROUND, BALLS)
 
 
 @part

@@ -3,14 +3,10 @@
 from math import sqrt
 
 from yapa.engine.kernels.geometry.nearest_points import segments
-from yapa.engine.kernels.geometry.pairs.registry import BALLS, ROUND
 from yapa.engine.kernels.geometry.placing import turned
 from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape, state
 from yapa.engine.kernels.layout.views import reals
-
-SERVES = (("sphere", "sphere", 1), ("sphere", "capsule", 1), ("capsule", "capsule", 1))
-TRAITS = (ROUND, BALLS)
 
 
 @part

@@ -3,13 +3,9 @@
 from yapa.engine.kernels.dynamics.flight import rotate
 from yapa.engine.kernels.geometry.nearest_points import point_box
 from yapa.engine.kernels.geometry.pairs.of_solid import centre_in_solid, frame_on_solid
-from yapa.engine.kernels.geometry.pairs.registry import ROUND
 from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape
 from yapa.engine.kernels.layout.views import reals
-
-SERVES = (("sphere", "box", 1),)
-TRAITS = (ROUND,)
 
 
 @part

@@ -1,14 +1,10 @@
 """The vertices of a box or a polytope over a plane."""
 
 from yapa.engine.kernels.geometry.pairs.of_plane import frame_over_plane
-from yapa.engine.kernels.geometry.pairs.registry import PLANE, VERTICES
 from yapa.engine.kernels.geometry.placing import FAR, acting_plane, turned
 from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape_int, vertex
 from yapa.engine.kernels.layout.views import reals, wholes
-
-SERVES = (("box", "plane", VERTICES), ("hull", "plane", VERTICES))
-TRAITS = (PLANE,)
 
 
 @part
