@@ -20,7 +20,7 @@ from yapa.engine.kernels.geometry.manifold import manifold_of
 from yapa.engine.kernels.geometry.pairs.dispatch import frame, rolling_radius
 from yapa.engine.kernels.geometry.pairs.traits import has_manifold, is_round, on_rim
 from yapa.engine.kernels.geometry.placing import turned
-from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
+from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel, part
 from yapa.engine.kernels.layout import (
     body,
     contact,
@@ -377,108 +377,142 @@ def _row(r, i, angular, x, y, z, mx, my, mz, X, P, CI, CF, JR, MV, G):
     return 0
 
 
+@part
+def _motor_rows(i, r, X, P, ws):
+    """The three rows of a drive, along the axes, bounded together; the row after them."""
+    CI, CF, G = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.SCALES)
+    RI, RF, JR = wholes(ws, workspace_table.ROWS_INT), reals(ws, workspace_table.ROWS), reals(ws, workspace_table.ARMS)
+    V, MV = reals(ws, workspace_table.VECTORS), reals(ws, workspace_table.MOBILITY)
+    ux, uy, uz = relative(i, CI, CF, X)
+    jx, jy, jz = CF[i, contact.J], CF[i, contact.J + 1], CF[i, contact.J + 2]
+    for e in range(3):
+        x, y, z = (1.0, 0.0, 0.0) if e == 0 else ((0.0, 1.0, 0.0) if e == 1 else (0.0, 0.0, 1.0))
+        _row(r + e, i, False, x, y, z, x, y, z, X, P, CI, CF, JR, MV, G)
+        RI[r + e, row_int.KIND] = row_kind.MORE
+        V[0, r + e] = ux * x + uy * y + uz * z
+        V[1, r + e] = jx * x + jy * y + jz * z
+    RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE] = row_kind.BOUNDED, r, 3
+    RI[r, row_int.SLIPPING] = slip_state.FREE
+    RF[r, row.DYNAMIC] = CF[i, contact.TARGET]
+    return r + 3
+
+
+@part
+def _push_rows(i, r, law, X, P, ws):
+    """The rows of a contact's normal and friction; the row after them."""
+    CI, CF, G = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.SCALES)
+    RI, RF, JR = wholes(ws, workspace_table.ROWS_INT), reals(ws, workspace_table.ROWS), reals(ws, workspace_table.ARMS)
+    V, MV = reals(ws, workspace_table.VECTORS), reals(ws, workspace_table.MOBILITY)
+    ux, uy, uz = relative(i, CI, CF, X)
+    jx, jy, jz = CF[i, contact.J], CF[i, contact.J + 1], CF[i, contact.J + 2]
+    nx, ny, nz = CF[i, contact.NORMAL], CF[i, contact.NORMAL + 1], CF[i, contact.NORMAL + 2]
+    tx, ty, tz, sx, sy, sz = tangents(nx, ny, nz)
+    mx, my, mz = CF[i, contact.MIDDLE], CF[i, contact.MIDDLE + 1], CF[i, contact.MIDDLE + 2]
+    px, py, pz, qx, qy, qz = tangents(mx, my, mz)
+    for e in range(3):
+        x, y, z = (nx, ny, nz) if e == 0 else ((tx, ty, tz) if e == 1 else (sx, sy, sz))
+        ox, oy, oz = (mx, my, mz) if e == 0 else ((px, py, pz) if e == 1 else (qx, qy, qz))
+        _row(r + e, i, False, x, y, z, ox, oy, oz, X, P, CI, CF, JR, MV, G)
+        V[0, r + e] = ux * x + uy * y + uz * z
+        V[1, r + e] = jx * ox + jy * oy + jz * oz
+    V[0, r] -= CF[i, contact.TARGET]
+    RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE] = row_kind.NORMAL, r, 1
+    RI[r, row_int.SLIPPING] = slip_state.FREE
+    RI[r + 1, row_int.KIND], RI[r + 1, row_int.NORMAL_ROW], RI[r + 1, row_int.SIZE] = row_kind.FRICTION, r, 2
+    RI[r + 1, row_int.SLIPPING] = CI[i, contact_int.SLIPPING]
+    RI[r + 2, row_int.KIND] = row_kind.MORE
+    RF[r + 1, row.DYNAMIC], RF[r + 1, row.STATIC] = law[material.DYNAMIC], law[material.STATIC]
+    if CI[i, contact_int.SLIPPING] == slip_state.SLIPS:
+        dx, dy, dz = CF[i, contact.SLIP_DIR], CF[i, contact.SLIP_DIR + 1], CF[i, contact.SLIP_DIR + 2]
+        et, es = dx * tx + dy * ty + dz * tz, dx * sx + dy * sy + dz * sz
+        size = sqrt(et * et + es * es)
+        RF[r + 1, row.GIVEN_X], RF[r + 1, row.GIVEN_Y] = et / size, es / size
+    return r + 3
+
+
+@part
+def _turn_rows(i, r, law, X, P, ws):
+    """The rows of what a contact does to rolling and to spinning, where it does anything; the row after them."""
+    CI, CF, G = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.SCALES)
+    RI, RF, JR = wholes(ws, workspace_table.ROWS_INT), reals(ws, workspace_table.ROWS), reals(ws, workspace_table.ARMS)
+    V, MV, n = reals(ws, workspace_table.VECTORS), reals(ws, workspace_table.MOBILITY), CI[i, contact_int.ROW]
+    nx, ny, nz = CF[i, contact.NORMAL], CF[i, contact.NORMAL + 1], CF[i, contact.NORMAL + 2]
+    tx, ty, tz, sx, sy, sz = tangents(nx, ny, nz)
+    mx, my, mz = CF[i, contact.MIDDLE], CF[i, contact.MIDDLE + 1], CF[i, contact.MIDDLE + 2]
+    px, py, pz, qx, qy, qz = tangents(mx, my, mz)
+    kx, ky, kz = CF[i, contact.K], CF[i, contact.K + 1], CF[i, contact.K + 2]
+    ox, oy, oz = turning(i, CI, CF, X)
+    if law[material.ROLLING] > 0.0 and CF[i, contact.REFF] > 0.0:
+        for e in range(2):
+            x, y, z = (tx, ty, tz) if e == 0 else (sx, sy, sz)
+            ax, ay, az = (px, py, pz) if e == 0 else (qx, qy, qz)
+            _row(r + e, i, True, x, y, z, ax, ay, az, X, P, CI, CF, JR, MV, G)
+            V[0, r + e] = ox * x + oy * y + oz * z
+            V[1, r + e] = kx * ax + ky * ay + kz * az
+            RF[r, row.GIVEN + e] = (CF[i, contact.ROLL_DIR] * x + CF[i, contact.ROLL_DIR + 1] * y + CF[i, contact.ROLL_DIR + 2]
+                                    * z)
+        RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE] = row_kind.ROLLING, n, 2
+        RI[r, row_int.SLIPPING] = slip_state.SLIPS if CI[i, contact_int.ROLLING] == 1 else slip_state.FREE
+        RI[r + 1, row_int.KIND] = row_kind.MORE
+        RF[r, row.DYNAMIC] = law[material.ROLLING] * CF[i, contact.REFF]
+        RF[r, row.STATIC] = law[material.ROLLING] * CF[i, contact.REFF]
+        r += 2
+    if law[material.SPINNING] > 0.0 and CF[i, contact.REFF] > 0.0:
+        a, b = CI[i, contact_int.BODY_A], CI[i, contact_int.BODY_B]
+        _row(r, i, True, nx, ny, nz, mx, my, mz, X, P, CI, CF, JR, MV, G)
+        V[0, r] = ((X[a, state.WX] - X[b, state.WX]) * nx + (X[a, state.WY] - X[b, state.WY]) * ny
+                   + (X[a, state.WZ] - X[b, state.WZ]) * nz)
+        V[1, r] = kx * mx + ky * my + kz * mz
+        RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE] = row_kind.SPINNING, n, 1
+        RI[r, row_int.SLIPPING] = slip_state.FREE
+        RF[r, row.DYNAMIC] = law[material.SPINNING] * CF[i, contact.REFF]
+        RF[r, row.STATIC] = law[material.SPINNING] * CF[i, contact.REFF]
+        r += 1
+    return r
+
+
+@part
+def _block(i, k, last, end, P, CI, W, JR, MV):
+    """The part of W that tells what impulses of contact ``k`` (to row ``end``) do at contact ``i`` (to row ``last``)."""
+    ia, ib = CI[i, contact_int.BODY_A], (CI[i, contact_int.BODY_B] if CI[i, contact_int.PAIR] != limits.MOTOR else -1)
+    ka, kb = CI[k, contact_int.BODY_A], CI[k, contact_int.BODY_B]
+    for x in range(CI[i, contact_int.ROW], last):
+        for y in range(CI[k, contact_int.ROW], end):
+            W[x, y] = 0.0
+    for s in range(2):
+        mine = ia if s == 0 else ib
+        if mine < 0 or P[mine, body.INV_MASS] == 0.0:
+            continue
+        for t in range(2):
+            if mine == (ka if t == 0 else kb):
+                for x in range(CI[i, contact_int.ROW], last):
+                    L = JR[x]
+                    for y in range(CI[k, contact_int.ROW], end):
+                        R = MV[y]
+                        o, q = 6 * s, 6 * t
+                        W[x, y] += (L[o] * R[q] + L[o + 1] * R[q + 1] + L[o + 2] * R[q + 2] + L[o + 3] * R[q + 3]
+                                    + L[o + 4] * R[q + 4] + L[o + 5] * R[q + 5])
+
+
 @far(WHOLE, WHOLE, REALS2, REALS2, WHOLES1, WHOLES1)
 def _assemble(m, X, P, scene, ws):
     """Rows of all contacts: W, b without the impulses so far, the guess. Returns the number of rows."""
     Q, LW = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS)
-    CI, CF, G = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.SCALES)
-    W, V = reals(ws, workspace_table.MATRIX), reals(ws, workspace_table.VECTORS)
-    RI, RF, JR = wholes(ws, workspace_table.ROWS_INT), reals(ws, workspace_table.ROWS), reals(ws, workspace_table.ARMS)
-    MV = reals(ws, workspace_table.MOBILITY)
-    r = 0
+    CI, W, V = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.MATRIX), reals(ws, workspace_table.VECTORS)
+    JR, MV = reals(ws, workspace_table.ARMS), reals(ws, workspace_table.MOBILITY)
+    N = 0
     for i in range(m):
-        CI[i, contact_int.ROW] = r
+        CI[i, contact_int.ROW] = N
         p = CI[i, contact_int.PAIR]
-        ux, uy, uz = relative(i, CI, CF, X)
-        jx, jy, jz = CF[i, contact.J], CF[i, contact.J + 1], CF[i, contact.J + 2]
         if p == limits.MOTOR:
-            for e in range(3):
-                x, y, z = (1.0, 0.0, 0.0) if e == 0 else ((0.0, 1.0, 0.0) if e == 1 else (0.0, 0.0, 1.0))
-                _row(r + e, i, False, x, y, z, x, y, z, X, P, CI, CF, JR, MV, G)
-                RI[r + e, row_int.KIND] = row_kind.MORE
-                V[0, r + e] = ux * x + uy * y + uz * z
-                V[1, r + e] = jx * x + jy * y + jz * z
-            RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE] = row_kind.BOUNDED, r, 3
-            RI[r, row_int.SLIPPING] = slip_state.FREE
-            RF[r, row.DYNAMIC] = CF[i, contact.TARGET]
-            r += 3
-            continue
-        law = LW[Q[p, pair.MATERIAL]]
-        nx, ny, nz = CF[i, contact.NORMAL], CF[i, contact.NORMAL + 1], CF[i, contact.NORMAL + 2]
-        tx, ty, tz, sx, sy, sz = tangents(nx, ny, nz)
-        mx, my, mz = CF[i, contact.MIDDLE], CF[i, contact.MIDDLE + 1], CF[i, contact.MIDDLE + 2]
-        px, py, pz, qx, qy, qz = tangents(mx, my, mz)
-        for e in range(3):
-            x, y, z = (nx, ny, nz) if e == 0 else ((tx, ty, tz) if e == 1 else (sx, sy, sz))
-            ox, oy, oz = (mx, my, mz) if e == 0 else ((px, py, pz) if e == 1 else (qx, qy, qz))
-            _row(r + e, i, False, x, y, z, ox, oy, oz, X, P, CI, CF, JR, MV, G)
-            V[0, r + e] = ux * x + uy * y + uz * z
-            V[1, r + e] = jx * ox + jy * oy + jz * oz
-        V[0, r] -= CF[i, contact.TARGET]
-        RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE] = row_kind.NORMAL, r, 1
-        RI[r, row_int.SLIPPING] = slip_state.FREE
-        RI[r + 1, row_int.KIND], RI[r + 1, row_int.NORMAL_ROW], RI[r + 1, row_int.SIZE] = row_kind.FRICTION, r, 2
-        RI[r + 1, row_int.SLIPPING] = CI[i, contact_int.SLIPPING]
-        RI[r + 2, row_int.KIND] = row_kind.MORE
-        RF[r + 1, row.DYNAMIC], RF[r + 1, row.STATIC] = law[material.DYNAMIC], law[material.STATIC]
-        if CI[i, contact_int.SLIPPING] == slip_state.SLIPS:
-            dx, dy, dz = CF[i, contact.SLIP_DIR], CF[i, contact.SLIP_DIR + 1], CF[i, contact.SLIP_DIR + 2]
-            et, es = dx * tx + dy * ty + dz * tz, dx * sx + dy * sy + dz * sz
-            size = sqrt(et * et + es * es)
-            RF[r + 1, row.GIVEN_X], RF[r + 1, row.GIVEN_Y] = et / size, es / size
-        n = r
-        r += 3
-        kx, ky, kz = CF[i, contact.K], CF[i, contact.K + 1], CF[i, contact.K + 2]
-        ox, oy, oz = turning(i, CI, CF, X)
-        if law[material.ROLLING] > 0.0 and CF[i, contact.REFF] > 0.0:
-            for e in range(2):
-                x, y, z = (tx, ty, tz) if e == 0 else (sx, sy, sz)
-                ax, ay, az = (px, py, pz) if e == 0 else (qx, qy, qz)
-                _row(r + e, i, True, x, y, z, ax, ay, az, X, P, CI, CF, JR, MV, G)
-                V[0, r + e] = ox * x + oy * y + oz * z
-                V[1, r + e] = kx * ax + ky * ay + kz * az
-                RF[r, row.GIVEN + e] = (CF[i, contact.ROLL_DIR] * x + CF[i, contact.ROLL_DIR + 1] * y + CF[i, contact.ROLL_DIR + 2]
-                                        * z)
-            RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE] = row_kind.ROLLING, n, 2
-            RI[r, row_int.SLIPPING] = slip_state.SLIPS if CI[i, contact_int.ROLLING] == 1 else slip_state.FREE
-            RI[r + 1, row_int.KIND] = row_kind.MORE
-            RF[r, row.DYNAMIC] = law[material.ROLLING] * CF[i, contact.REFF]
-            RF[r, row.STATIC] = law[material.ROLLING] * CF[i, contact.REFF]
-            r += 2
-        if law[material.SPINNING] > 0.0 and CF[i, contact.REFF] > 0.0:
-            a, b = CI[i, contact_int.BODY_A], CI[i, contact_int.BODY_B]
-            _row(r, i, True, nx, ny, nz, mx, my, mz, X, P, CI, CF, JR, MV, G)
-            V[0, r] = ((X[a, state.WX] - X[b, state.WX]) * nx + (X[a, state.WY] - X[b, state.WY]) * ny
-                       + (X[a, state.WZ] - X[b, state.WZ]) * nz)
-            V[1, r] = kx * mx + ky * my + kz * mz
-            RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE] = row_kind.SPINNING, n, 1
-            RI[r, row_int.SLIPPING] = slip_state.FREE
-            RF[r, row.DYNAMIC] = law[material.SPINNING] * CF[i, contact.REFF]
-            RF[r, row.STATIC] = law[material.SPINNING] * CF[i, contact.REFF]
-            r += 1
-    N = r
+            N = _motor_rows(i, N, X, P, ws)
+        else:
+            law = LW[Q[p, pair.MATERIAL]]
+            N = _turn_rows(i, _push_rows(i, N, law, X, P, ws), law, X, P, ws)
     for i in range(m):
         last = CI[i + 1, contact_int.ROW] if i + 1 < m else N
-        ia, ib = CI[i, contact_int.BODY_A], (CI[i, contact_int.BODY_B] if CI[i, contact_int.PAIR] != limits.MOTOR else -1)
         for k in range(m):
-            end = CI[k + 1, contact_int.ROW] if k + 1 < m else N
-            ka, kb = CI[k, contact_int.BODY_A], CI[k, contact_int.BODY_B]
-            for x in range(CI[i, contact_int.ROW], last):
-                for y in range(CI[k, contact_int.ROW], end):
-                    W[x, y] = 0.0
-            for s in range(2):
-                mine = ia if s == 0 else ib
-                if mine < 0 or P[mine, body.INV_MASS] == 0.0:
-                    continue
-                for t in range(2):
-                    if mine == (ka if t == 0 else kb):
-                        for x in range(CI[i, contact_int.ROW], last):
-                            L = JR[x]
-                            for y in range(CI[k, contact_int.ROW], end):
-                                R = MV[y]
-                                o, q = 6 * s, 6 * t
-                                W[x, y] += (L[o] * R[q] + L[o + 1] * R[q + 1] + L[o + 2] * R[q + 2] + L[o + 3] * R[q + 3]
-                                            + L[o + 4] * R[q + 4] + L[o + 5] * R[q + 5])
+            _block(i, k, last, CI[k + 1, contact_int.ROW] if k + 1 < m else N, P, CI, W, JR, MV)
     for x in range(N):
         if W[x, x] < 1e-300:  # nothing moves along this row (a locked axis): it asks for nothing
             W[x, x] = 1e-300

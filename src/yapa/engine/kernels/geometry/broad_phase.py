@@ -14,7 +14,7 @@ from yapa.engine.kernels.geometry.pairs.meetings import FEATURES, NEVER, NUMBER,
 from yapa.engine.kernels.geometry.pairs.registry import VERTICES
 from yapa.engine.kernels.geometry.placing import turned
 from yapa.engine.kernels.geometry.shape_traits import has_corners, is_endless
-from yapa.engine.kernels.jit import REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
+from yapa.engine.kernels.jit import REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel, part
 from yapa.engine.kernels.layout import (
     body,
     box,
@@ -95,29 +95,37 @@ def travel_of(b, h, S, P, cfg):
     return h * (v + w * P[b, body.REACH] + h * more.whole_bound(b, S, P, cfg))
 
 
-@far(WHOLE, REAL, WHOLE, REALS2, REALS2, WHOLES1, REALS1, WHOLES2, WHOLES2, REALS2, WHOLES2, WHOLES2)
-def find_pairs(h, surfaces, S, P, geo, cfg, Q, QO, BX, BI, TI):
-    """All pairs whose boxes, grown by travel in h, overlap, in the order of their shapes. Returns the count, -1 if full."""
+@part
+def _grow_boxes(h, S, P, geo, cfg, BX):
+    """A box around every shape, grown by what it may travel in h; anything that moves may be hit by what is fastest."""
     GI = wholes(geo, scene_table.SHAPES_INT)
-    ns = GI.shape[0]
     top, near = 0.0, max(NEAR, cfg[config.TOUCH])
     for b in range(P.shape[0]):
         top = max(top, travel_of(b, h, S, P, cfg))
-    for s in range(ns):
+    for s in range(GI.shape[0]):
         b = GI[s, shape_int.BODY]
-        # anything that moves may be hit by what is fastest
         _box_around(s, 2.5 * top + near if P[b, body.INV_MASS] > 0.0 else 1.3 * travel_of(b, h, S, P, cfg), S, geo, BX)
-    order, count = BI[sweep.ORDER], BI[sweep.TALLY]
+
+
+@part
+def _widest_axis(shapes, BX):
+    """The axis along which the middles of the boxes spread most; endless ones do not count."""
     axis, spread = 0, -1.0
     for c in range(3):
         total, square, n = 0.0, 0.0, 0
-        for s in range(ns):
+        for s in range(shapes):
             if BX[s, box.HIGH + c] < 1e200:
                 m = BX[s, c] + BX[s, box.HIGH + c]
                 total, square, n = total + m, square + m * m, n + 1
         if n > 0 and square / n - (total / n) ** 2 > spread * 1.001:
             axis, spread = c, square / n - (total / n) ** 2
-    for k in range(1, ns):
+    return axis
+
+
+@part
+def _sort_along(axis, shapes, order, BX):
+    """Shapes by where their boxes begin: insertion sort."""
+    for k in range(1, shapes):
         s = order[k]
         key = BX[s, axis]
         j = k - 1
@@ -125,37 +133,52 @@ def find_pairs(h, surfaces, S, P, geo, cfg, Q, QO, BX, BI, TI):
             order[j + 1] = order[j]
             j -= 1
         order[j + 1] = s
-    for s in range(ns + 1):
+
+
+@part
+def _overlap(i, j, BX):
+    """Whether two boxes overlap."""
+    apart = False
+    for c in range(3):
+        if BX[i, c] > BX[j, box.HIGH + c] or BX[j, c] > BX[i, box.HIGH + c]:
+            apart = True
+    return not apart
+
+
+@part
+def _sweep_along(axis, P, GI, BX, BI, TI):
+    """Pairs of shapes whose boxes overlap, and how many each shape is the first of; -1 if there is no room."""
+    order, count, shapes, found = BI[sweep.ORDER], BI[sweep.TALLY], GI.shape[0], 0
+    for s in range(shapes + 1):
         count[s] = 0
-    found = 0
-    for k in range(ns):
+    for k in range(shapes):
         i = order[k]
         top = BX[i, box.HIGH + axis]
         bi = GI[i, shape_int.BODY]
-        for m in range(k + 1, ns):
+        for m in range(k + 1, shapes):
             j = order[m]
             if BX[j, axis] > top:
                 break
             bj = GI[j, shape_int.BODY]
-            if bi == bj or (P[bi, body.INV_MASS] == 0.0 and P[bj, body.INV_MASS] == 0.0):
-                continue
-            apart = False
-            for c in range(3):
-                if BX[i, c] > BX[j, box.HIGH + c] or BX[j, c] > BX[i, box.HIGH + c]:
-                    apart = True
-            if apart:
+            if bi == bj or (P[bi, body.INV_MASS] == 0.0 and P[bj, body.INV_MASS] == 0.0) or not _overlap(i, j, BX):
                 continue
             if found >= TI.shape[0]:
                 return -1
             TI[found, duo.FIRST], TI[found, duo.SECOND] = min(i, j), max(i, j)
             count[min(i, j) + 1] += 1
             found += 1
-    for s in range(ns):
+    return found
+
+
+@part
+def _in_order(found, shapes, BI, TI, QO):
+    """The pairs by their first shape, then by their second."""
+    count, at = BI[sweep.TALLY], BI[sweep.AT]
+    for s in range(shapes):
         count[s + 1] += count[s]
-    at = BI[sweep.AT]
-    for s in range(ns):
+    for s in range(shapes):
         at[s] = count[s]
-    for k in range(found):  # by the first shape, then sorted by the second
+    for k in range(found):
         i, j = TI[k, duo.FIRST], TI[k, duo.SECOND]
         m = at[i]
         while m > count[i] and QO[m - 1, duo.SECOND] > j:
@@ -163,6 +186,20 @@ def find_pairs(h, surfaces, S, P, geo, cfg, Q, QO, BX, BI, TI):
             m -= 1
         QO[m, duo.FIRST], QO[m, duo.SECOND] = i, j
         at[i] += 1
+
+
+@far(WHOLE, REAL, WHOLE, REALS2, REALS2, WHOLES1, REALS1, WHOLES2, WHOLES2, REALS2, WHOLES2, WHOLES2)
+def find_pairs(h, surfaces, S, P, geo, cfg, Q, QO, BX, BI, TI):
+    """All pairs whose boxes, grown by travel in h, overlap, in the order of their shapes. Returns the count, -1 if full."""
+    GI = wholes(geo, scene_table.SHAPES_INT)
+    shapes = GI.shape[0]
+    _grow_boxes(h, S, P, geo, cfg, BX)
+    axis = _widest_axis(shapes, BX)
+    _sort_along(axis, shapes, BI[sweep.ORDER], BX)
+    found = _sweep_along(axis, P, GI, BX, BI, TI)
+    if found < 0:
+        return -1
+    _in_order(found, shapes, BI, TI, QO)
     n = 0
     for k in range(found):
         n += describe_pair(n, QO[k, duo.FIRST], QO[k, duo.SECOND], surfaces, geo, P, Q)
