@@ -28,7 +28,7 @@ from yapa.engine.kernels.handles import (
     status_of,
     workspace_of,
 )
-from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
+from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel, part
 from yapa.engine.kernels.layout import (
     body,
     config,
@@ -166,13 +166,9 @@ def _approach_of(p, m, CI, CF):
     return most
 
 
-@far(REAL, REAL, WHOLE, WHOLE, FLAG, RUN)
-def _hit(t, p, m, dull, run):
-    """Resolve rows 0 … m-1 on the states ``S`` (all of pair ``p``, or with p = -1 a whole island without restitution)."""
-    S, P, scene, ws, clog = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), contact_log_of(run)
-    status, cfg = status_of(run), config_of(run)
-    Q, LW = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS)
-    CI, CF, U = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.BEFORE)
+@part
+def _note_before(m, S, U, CI, CF):
+    """Keep the states before an impact, and what slips then; the fastest approach."""
     approach = 0.0
     for i in range(m):
         approach = max(approach, -CF[i, contact.RATE])
@@ -182,30 +178,34 @@ def _hit(t, p, m, dull, run):
             q = CI[i, contact_int.BODY_A] if side == 0 else CI[i, contact_int.BODY_B]
             for c in range(state.COUNT):
                 U[q, c] = S[q, c]
-    ratio = 0.0
-    if p >= 0 and not dull:
-        ratio = effective_restitution(LW[Q[p, pair.MATERIAL]], approach, cfg[config.CUTOFF])
-        for i in range(m):
-            CF[i, contact.TARGET] = -ratio * min(CF[i, contact.RATE], 0.0)
-    error = solve_contacts(m, S, P, scene, ws)
-    for i in range(m):  # what does not solve is undone, and left to the crowd
+    return approach
+
+
+@part
+def _ran_wild(m, S, CI):
+    """Whether a velocity after an impact is none."""
+    for i in range(m):
         for side in range(2):
             q = CI[i, contact_int.BODY_A] if side == 0 else CI[i, contact_int.BODY_B]
             for c in range(state.VELOCITY, state.ROTATION):
                 if not abs(S[q, c]) < WILD:
-                    error = 1e300
-    if not error < UNSOLVED:
-        for i in range(m):
-            for side in range(2):
-                q = CI[i, contact_int.BODY_A] if side == 0 else CI[i, contact_int.BODY_B]
-                for c in range(state.VELOCITY, state.ROTATION):
-                    S[q, c] = U[q, c]
-        return 1e300
-    if ratio > 0.0 and LW[Q[p, pair.MATERIAL], material.RESTITUTION] <= 1.0:
-        a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
-        driven = P[a, body.MOTION] == motion_kind.KINEMATIC or P[b, body.MOTION] == motion_kind.KINEMATIC
-        if not driven and CF[0, contact.BELT] == 0.0 and CF[0, contact.BELT + 1] == 0.0 and CF[0, contact.BELT + 2] == 0.0:
-            _make_no_energy(m, a, b, S, P, scene, ws)
+                    return True
+    return False
+
+
+@part
+def _put_back(m, S, U, CI):
+    """Give the bodies their velocities of before."""
+    for i in range(m):
+        for side in range(2):
+            q = CI[i, contact_int.BODY_A] if side == 0 else CI[i, contact_int.BODY_B]
+            for c in range(state.VELOCITY, state.ROTATION):
+                S[q, c] = U[q, c]
+
+
+@part
+def _log_pairs(t, p, m, S, U, CI, CF, clog, status):
+    """A row of the log for every pair that was hit."""
     for i in range(m):
         first = True
         for k in range(i):
@@ -216,7 +216,32 @@ def _hit(t, p, m, dull, run):
                       + CF[i, contact.J + 2] ** 2 > 0.0):
             log_pair(t, CI[i, contact_int.PAIR], m, S, U, CI, CF, clog, status)
             if status[run_status.CODE] == run_code.LOG_FULL:
-                return error
+                return
+
+
+@far(REAL, REAL, WHOLE, WHOLE, FLAG, RUN)
+def _hit(t, p, m, dull, run):
+    """Resolve rows 0 … m-1 on the states ``S`` (all of pair ``p``, or with p = -1 a whole island without restitution)."""
+    S, P, scene, ws, clog = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), contact_log_of(run)
+    status, cfg = status_of(run), config_of(run)
+    Q, LW = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS)
+    CI, CF, U = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.BEFORE)
+    approach = _note_before(m, S, U, CI, CF)
+    ratio = 0.0
+    if p >= 0 and not dull:
+        ratio = effective_restitution(LW[Q[p, pair.MATERIAL]], approach, cfg[config.CUTOFF])
+        for i in range(m):
+            CF[i, contact.TARGET] = -ratio * min(CF[i, contact.RATE], 0.0)
+    error = solve_contacts(m, S, P, scene, ws)
+    if _ran_wild(m, S, CI) or not error < UNSOLVED:  # what does not solve is undone, and left to the crowd
+        _put_back(m, S, U, CI)
+        return 1e300
+    if ratio > 0.0 and LW[Q[p, pair.MATERIAL], material.RESTITUTION] <= 1.0:
+        a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
+        driven = P[a, body.MOTION] == motion_kind.KINEMATIC or P[b, body.MOTION] == motion_kind.KINEMATIC
+        if not driven and CF[0, contact.BELT] == 0.0 and CF[0, contact.BELT + 1] == 0.0 and CF[0, contact.BELT + 2] == 0.0:
+            _make_no_energy(m, a, b, S, P, scene, ws)
+    _log_pairs(t, p, m, S, U, CI, CF, clog, status)
     return error
 
 
@@ -258,28 +283,59 @@ def _before(p, q, S, Q):
     return total < 0.0
 
 
+@part
+def _pick_impact(PL, S, P, scene, ws, cfg):
+    """The pair that closes in fastest (-1: none does), whether any gives back, and whether its impact takes energy."""
+    Q, LW = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS)
+    worst, pick, bouncy, takes = -limits.STILL, -1, False, False
+    for k in range(PL.shape[0]):
+        rate = fastest_approach(PL[k], S, P, scene, ws)
+        ratio = effective_restitution(LW[Q[PL[k], pair.MATERIAL]], -rate, cfg[config.CUTOFF]) if rate < -limits.STILL else 0.0
+        bouncy = bouncy or ratio > 0.0
+        level = rate - worst  # of those that close in alike, not the first of the file but the first in space
+        if level < -ALIKE * abs(worst) or (level <= ALIKE * abs(worst) and pick >= 0 and _before(PL[k], pick, S, Q)):
+            worst, pick = rate, PL[k]
+            takes = not lossless(LW[Q[pick, pair.MATERIAL]], ratio)
+    return pick, bouncy, takes
+
+
+@part
+def _touch_together(PL, S, scene, ws):
+    """Rows of all that touches in an island, with as many corners of a face as there is room for; how many."""
+    Q, m = wholes(scene, scene_table.PAIRS), 0
+    for most in limits.MAX_CORNERS:
+        m = 0
+        for k in range(PL.shape[0]):
+            if not (has_manifold(Q[PL[k], pair.KIND]) and far_apart(PL[k], 1e-6, S, scene, Q)):
+                m = touching(m, PL[k], Q[PL[k], pair.FEATURES], margin_of(PL[k], scene), most, 1e-3, 1e300, S, scene, ws)
+        if m <= limits.MAX_CONTACTS:
+            break
+    return m
+
+
+@part
+def _touch_alone(p, S, scene, ws):
+    """Rows of what approaches in one pair; how many."""
+    Q, margin = wholes(scene, scene_table.PAIRS), margin_of(p, scene)
+    m = touching(0, p, Q[p, pair.FEATURES], margin, limits.MAX_CONTACTS, limits.STILL, 1e300, S, scene, ws)
+    if m == 0:  # no corner of the faces approaches, but an edge that crosses one does
+        m = touching(0, p, 0, margin, NEAREST, limits.STILL, 1e300, S, scene, ws)
+    return m
+
+
 @far(WHOLE, REAL, WHOLES1, REALS2, REALS2, WHOLES1, WHOLES1, WHOLES1, REALS1, RUN)
 def resolve_impacts(t, PL, S, P, scene, ws, status, cfg, run):
     """All impacts at time t among the pairs ``PL[:count]``. Returns KEPT where none took energy, LOST where one did, or SWARMS
     where the island is too crowded for it. Impacts that take none go on for as long as they do."""
     count = PL.shape[0]
-    Q, LW = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS)
-    G = reals(ws, workspace_table.SCALES)
+    Q, G = wholes(scene, scene_table.PAIRS), reals(ws, workspace_table.SCALES)
     for k in range(count):
         p = PL[k]
         G[Q[p, pair.BODY_A], scale.LINEAR], G[Q[p, pair.BODY_A], scale.ANGULAR] = 1.0, 1.0
         G[Q[p, pair.BODY_B], scale.LINEAR], G[Q[p, pair.BODY_B], scale.ANGULAR] = 1.0, 1.0
     what = KEPT
     for it in range(MAX_IMPACTS):
-        worst, pick, bouncy, takes = -limits.STILL, -1, False, False
-        for k in range(count):
-            rate = fastest_approach(PL[k], S, P, scene, ws)
-            ratio = effective_restitution(LW[Q[PL[k], pair.MATERIAL]], -rate, cfg[config.CUTOFF]) if rate < -limits.STILL else 0.0
-            bouncy = bouncy or ratio > 0.0
-            level = rate - worst  # of those that close in alike, not the first of the file but the first in space
-            if level < -ALIKE * abs(worst) or (level <= ALIKE * abs(worst) and pick >= 0 and _before(PL[k], pick, S, Q)):
-                worst, pick = rate, PL[k]
-                takes = not lossless(LW[Q[pick, pair.MATERIAL]], ratio)
+        pick, bouncy, takes = _pick_impact(PL, S, P, scene, ws, cfg)
         if pick < 0:
             return what
         what = LOST if takes else what
@@ -290,26 +346,12 @@ def resolve_impacts(t, PL, S, P, scene, ws, status, cfg, run):
             return what
         tired = what == LOST and it >= IN_A_ROW
         if (not bouncy or tired) and count > 1:
-            m = 0
-            for most in limits.MAX_CORNERS:
-                m = 0
-                for k in range(count):
-                    if not (has_manifold(Q[PL[k], pair.KIND]) and far_apart(PL[k], 1e-6, S, scene, Q)):
-                        m = touching(m, PL[k], Q[PL[k], pair.FEATURES], margin_of(PL[k], scene), most, 1e-3, 1e300, S, scene, ws)
-                if m <= limits.MAX_CONTACTS:
-                    break
-            if m > limits.MAX_CONTACTS:
-                return SWARMS
-            if not _hit(t, -1, m, True, run) < UNSOLVED:
+            m = _touch_together(PL, S, scene, ws)
+            if m > limits.MAX_CONTACTS or not _hit(t, -1, m, True, run) < UNSOLVED:
                 return SWARMS
         else:
-            m = touching(0, pick, Q[pick, pair.FEATURES], margin_of(pick, scene), limits.MAX_CONTACTS, limits.STILL, 1e300, S,
-                         scene, ws)
-            if m == 0:  # no corner of the faces approaches, but an edge that crosses one does
-                m = touching(0, pick, 0, margin_of(pick, scene), NEAREST, limits.STILL, 1e300, S, scene, ws)
-            if m == 0:
-                return SWARMS
-            if not _hit(t, pick, m, tired, run) < UNSOLVED:
+            m = _touch_alone(pick, S, scene, ws)
+            if m == 0 or not _hit(t, pick, m, tired, run) < UNSOLVED:
                 return SWARMS
         if status[run_status.CODE] == run_code.LOG_FULL:
             return what

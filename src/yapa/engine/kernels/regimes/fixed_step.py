@@ -57,7 +57,7 @@ from yapa.engine.kernels.handles import (
     times_of,
     workspace_of,
 )
-from yapa.engine.kernels.jit import FLAG, REAL, REALS2, WHOLE, WHOLES1, far, kernel
+from yapa.engine.kernels.jit import FLAG, REAL, REALS2, WHOLE, WHOLES1, far, kernel, part
 from yapa.engine.kernels.layout import (
     body,
     calm,
@@ -141,6 +141,61 @@ def _restitution(law, approach, cfg):
     return effective_restitution(law, approach, cfg[config.CUTOFF])
 
 
+@part
+def _set_up(n, bouncing, S, P, scene, RC, RB, IW, cfg):
+    """What every point is to reach, its approach and slip of before, and the impulses it begins with."""
+    Q, LW = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS)
+    for i in range(n):
+        world_inverse(RB[i, point_int.BODY_A], S, P, IW)
+        world_inverse(RB[i, point_int.BODY_B], S, P, IW)
+    prepare_points(n, RC, RB, S, P, IW)
+    for i in range(n):
+        law = LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]]
+        approach = -speed_along(i, 0, RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC, S)
+        RC[i, point.APPROACH], RC[i, point.SLIP] = approach, slip_speed(i, RC, RB, S)
+        RC[i, point.MOST] = approach * _restitution(law, approach, cfg) if bouncing and approach > 0.0 else 0.0
+        if cfg[config.WARM] == 0.0:
+            for c in range(point.IMPULSE_N, point.IMPULSE_R + 3):
+                RC[i, c] = 0.0
+    give_again(n, RC, RB, S, P, IW)
+
+
+@part
+def _sweeps(n, S, P, scene, RC, RB, IW, cfg):
+    """Sequential impulses: every point in turn, its friction first, as often as the profile says."""
+    Q, LW = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.MATERIALS)
+    for _ in range(int(cfg[config.ITERATIONS])):
+        for i in range(n):
+            law = LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]]
+            if RC[i, point.REFF] > 0.0:
+                resist(i, law, RC, RB, S, IW)
+            rub(i, law, RC, RB, S, P)
+            press(i, -RC[i, point.MOST], 1.0, 0.0, RC, RB, S, P)
+
+
+@part
+def _sum_up(i, n, p, law, S, RC, RB):
+    """What the points of a pair, from ``i`` on, did.
+
+    Returns the first point after them, the one that came fastest, how fast, what the pair does now, and whether it bounced."""
+    at, mode, fast, bounced = i, contact_mode.NONE, 0.0, False
+    while i < n and RB[i, point_int.PAIR] == p:
+        RC[i, point.TOTAL] += RC[i, point.IMPULSE_N]
+        RC[i, point.RUB] += sqrt(RC[i, point.IMPULSE_T] ** 2 + RC[i, point.IMPULSE_S] ** 2)
+        note_slip(i, law, RC, RB, S)
+        if RC[i, point.APPROACH] > fast and RC[i, point.IMPULSE_N] > 0.0:
+            fast, at = RC[i, point.APPROACH], i
+        if RC[i, point.IMPULSE_N] > 0.0 and RC[i, point.MOST] > 0.0:
+            bounced = True
+            for c in range(point.IMPULSE_N, point.IMPULSE_R + 3):  # what a bounce gave is no guess for what follows
+                RC[i, c] = 0.0
+        elif RC[i, point.IMPULSE_N] > 0.0:
+            if mode == contact_mode.NONE or RC[i, point.STICK] == 0.0:
+                mode = contact_mode.SLIP if RC[i, point.STICK] == 0.0 else contact_mode.GRIP
+        i += 1
+    return i, at, fast, mode, bounced
+
+
 @far(
     WHOLE, REAL, REAL, WHOLE, FLAG, ISLAND, RUN,
 )
@@ -156,45 +211,12 @@ def _solve(now, h, n, bouncing, island, run):
     for k in range(bodies):
         for c in range(state.COUNT):
             U[BL[k], c] = S[BL[k], c]
-    for i in range(n):
-        world_inverse(RB[i, point_int.BODY_A], S, P, IW)
-        world_inverse(RB[i, point_int.BODY_B], S, P, IW)
-    prepare_points(n, RC, RB, S, P, IW)
-    for i in range(n):
-        law = LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]]
-        approach = -speed_along(i, 0, RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC, S)
-        RC[i, point.APPROACH], RC[i, point.SLIP] = approach, slip_speed(i, RC, RB, S)
-        RC[i, point.MOST] = approach * _restitution(law, approach, cfg) if bouncing and approach > 0.0 else 0.0
-        if cfg[config.WARM] == 0.0:
-            for c in range(point.IMPULSE_N, point.IMPULSE_R + 3):
-                RC[i, c] = 0.0
-    give_again(n, RC, RB, S, P, IW)
-    for _ in range(int(cfg[config.ITERATIONS])):
-        for i in range(n):
-            law = LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]]
-            if RC[i, point.REFF] > 0.0:
-                resist(i, law, RC, RB, S, IW)
-            rub(i, law, RC, RB, S, P)
-            press(i, -RC[i, point.MOST], 1.0, 0.0, RC, RB, S, P)
+    _set_up(n, bouncing, S, P, scene, RC, RB, IW, cfg)
+    _sweeps(n, S, P, scene, RC, RB, IW, cfg)
     i = 0
     for k in range(count):
-        p = PL[k]
-        first, at, mode, fast, bounced = i, i, contact_mode.NONE, 0.0, False
-        while i < n and RB[i, point_int.PAIR] == p:
-            law = LW[Q[p, pair.MATERIAL]]
-            RC[i, point.TOTAL] += RC[i, point.IMPULSE_N]
-            RC[i, point.RUB] += sqrt(RC[i, point.IMPULSE_T] ** 2 + RC[i, point.IMPULSE_S] ** 2)
-            note_slip(i, law, RC, RB, S)
-            if RC[i, point.APPROACH] > fast and RC[i, point.IMPULSE_N] > 0.0:
-                fast, at = RC[i, point.APPROACH], i
-            if RC[i, point.IMPULSE_N] > 0.0 and RC[i, point.MOST] > 0.0:
-                bounced = True
-                for c in range(point.IMPULSE_N, point.IMPULSE_R + 3):  # what a bounce gave is no guess for what follows
-                    RC[i, c] = 0.0
-            elif RC[i, point.IMPULSE_N] > 0.0:
-                if mode == contact_mode.NONE or RC[i, point.STICK] == 0.0:
-                    mode = contact_mode.SLIP if RC[i, point.STICK] == 0.0 else contact_mode.GRIP
-            i += 1
+        p, first = PL[k], i
+        i, at, fast, mode, bounced = _sum_up(i, n, p, LW[Q[p, pair.MATERIAL]], S, RC, RB)
         if not bouncing:
             continue
         if i == first:
@@ -309,98 +331,141 @@ def _is_at_rest(bodies, BL, S, P, CROWD, cfg):
     return True
 
 
-@far(
-    WHOLE, REAL, REAL, ISLAND, WHOLE, RUN,
-)
-def stepped_island(t0, dt, island, first, run):
-    """Carry an island over a step. Returns the sample reached."""
-    S, P, scene, ws, cw, times = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), points_of(run), times_of(run)
-    out = samples_of(run)
-    CROWD, cfg, status = calm_of(run), config_of(run), status_of(run)
+@part
+def _begin_substep(now, BL, S, P, KT, X):
+    """Put driven bodies where their paths are, and keep the states of before."""
+    for k in range(BL.shape[0]):
+        b = BL[k]
+        if P[b, body.MOTION] == motion_kind.KINEMATIC:
+            lead(b, now, S, P, KT)
+        for c in range(state.COUNT):
+            X[b, c] = S[b, c]
+
+
+@part
+def _stand_still(BL, S, P):
+    """Take the velocities of bodies at rest."""
+    for k in range(BL.shape[0]):
+        if P[BL[k], body.INV_MASS] > 0.0:
+            for c in range(state.VELOCITY, state.ROTATION):
+                S[BL[k], c] = 0.0
+
+
+@part
+def _velocity_to_move_by(BL, S, X, E, cfg):
+    """That of the start, of the end, or their mean, as the integrator has it."""
+    for k in range(BL.shape[0]):
+        b = BL[k]
+        for c in range(state.VELOCITY, state.ROTATION):
+            if cfg[config.INTEGRATOR] == integrator.EXPLICIT:
+                E[b, c] = X[b, c]
+            elif cfg[config.INTEGRATOR] == integrator.MIDPOINT:
+                E[b, c] = 0.5 * (X[b, c] + S[b, c])
+            else:
+                E[b, c] = S[b, c]
+
+
+@part
+def _move_to_contacts(now, h, n, island, run):
+    """Move to every meeting within the substep and solve there, where the profile times its contacts.
+
+    Returns what is left of the substep, and the points of the last meeting."""
+    S, P, scene, ws, cw, cfg = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), points_of(run), config_of(run)
+    RC, RB, IW = reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS)
+    CK, CC, E = wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES), reals(ws, workspace_table.END)
+    BL, PL, status, touch = island.BL, island.PL, status_of(run), cfg[config.TOUCH]
+    bodies, count = BL.shape[0], PL.shape[0]
+    left, cuts = h, 4 * count + 4
+    while cfg[config.TIMED] != 0.0 and cuts > 0 and status[run_status.CODE] == run_code.OK:
+        cuts -= 1
+        s = _first_closing(left, touch, count, PL, S, P, scene, ws)
+        if s > left:
+            break
+        _move_all(s, bodies, BL, S, P, ws)
+        left -= s
+        remember(n, h, RC, RB, CK, CC, count, PL)
+        n = find_points(island, touch, h, run, RC, RB, IW, CK, CC)
+        _solve(now + h - left, h, n, True, island, run)
+        for k in range(bodies):
+            b = BL[k]
+            for c in range(state.VELOCITY, state.ROTATION):
+                if S[b, c] != reals(ws, workspace_table.BEFORE)[b, c]:
+                    E[b, c] = S[b, c]
+    return left, n
+
+
+@part
+def _count_slow(BL, S, P, CROWD, cfg):
+    """For how many substeps every body has been slow."""
+    for k in range(BL.shape[0]):
+        b = BL[k]
+        if P[b, body.INV_MASS] > 0.0:
+            v, w = 0.0, 0.0
+            for c in range(3):
+                v += S[b, state.VELOCITY + c] ** 2
+                w += S[b, state.OMEGA + c] ** 2
+            slow = v <= cfg[config.REST_SPEED] ** 2 and w <= cfg[config.REST_SPIN] ** 2
+            CROWD[calm.SLOW_STEPS, b] = CROWD[calm.SLOW_STEPS, b] + 1 if slow else 0
+
+
+@part
+def _substep(now, h, begins, island, run):
+    """One substep in the order of the profile: kick, contacts (before the move, or after it), move."""
+    S, P, scene, ws, cw, cfg = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), points_of(run), config_of(run)
     BL, PL = island.BL, island.PL
     bodies, count = BL.shape[0], PL.shape[0]
     RC, RB, IW = reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS)
     CK, CC = wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES)
     KT, X, E = reals(scene, scene_table.KEYS), reals(ws, workspace_table.MIDDLE), reals(ws, workspace_table.END)
+    verlet, late, touch = cfg[config.INTEGRATOR] == integrator.VERLET, cfg[config.FIND_LATE] != 0.0, cfg[config.TOUCH]
+    half = 0.5 * h if verlet else h
+    n = 0
+    if not late:
+        n = find_points(island, touch, h, run, RC, RB, IW, CK, CC)
+    _kick(now, half, begins, island, run, IW, KT)
+    if not late:
+        _solve(now, h, n, True, island, run)
+    _velocity_to_move_by(BL, S, X, E, cfg)
+    left, n = _move_to_contacts(now, h, n, island, run)
+    _move_all(left, bodies, BL, S, P, ws)
+    for i in range(n):
+        RC[i, point.SEPARATION] += left * speed_along(i, 0, RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC, E)
+    if verlet:
+        _kick(now + half, half, False, island, run, IW, KT)
+        if not late and n > 0:
+            _solve(now + h, h, n, False, island, run)
+    for k in range(bodies):
+        if P[BL[k], body.MOTION] == motion_kind.KINEMATIC:
+            lead(BL[k], now + h, S, P, KT)
+    if late:
+        n = find_points(island, touch, h, run, RC, RB, IW, CK, CC)
+        _solve(now + h, h, n, True, island, run)
+    remember(n, h, RC, RB, CK, CC, count, PL)
+    if cfg[config.REPAIR] > 0.0 and n > 0:
+        _repair(n, h, island, run)
+
+
+@far(
+    WHOLE, REAL, REAL, ISLAND, WHOLE, RUN,
+)
+def stepped_island(t0, dt, island, first, run):
+    """Carry an island over a step. Returns the sample reached."""
+    S, P, scene, ws, times = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), times_of(run)
+    CROWD, cfg, status, out, BL = calm_of(run), config_of(run), status_of(run), samples_of(run), island.BL
+    KT, X, bodies = reals(scene, scene_table.KEYS), reals(ws, workspace_table.MIDDLE), BL.shape[0]
     substeps = int(cfg[config.SUBSTEPS])
     h = dt / substeps
-    verlet = cfg[config.INTEGRATOR] == integrator.VERLET
-    half = 0.5 * h if verlet else h
-    late, touch = cfg[config.FIND_LATE] != 0.0, cfg[config.TOUCH]
     for sub in range(substeps):
         now = t0 + sub * h
         status[run_status.STEPS] += 1
-        for k in range(bodies):
-            b = BL[k]
-            if P[b, body.MOTION] == motion_kind.KINEMATIC:
-                lead(b, now, S, P, KT)
-            for c in range(state.COUNT):
-                X[b, c] = S[b, c]
-        resting = cfg[config.REST_STEPS] > 0.0 and not more.ANY and _is_at_rest(bodies, BL, S, P, CROWD, cfg)
-        if resting:
-            for k in range(bodies):
-                if P[BL[k], body.INV_MASS] > 0.0:
-                    for c in range(state.VELOCITY, state.ROTATION):
-                        S[BL[k], c] = 0.0
+        _begin_substep(now, BL, S, P, KT, X)
+        if cfg[config.REST_STEPS] > 0.0 and not more.ANY and _is_at_rest(bodies, BL, S, P, CROWD, cfg):
+            _stand_still(BL, S, P)
         else:
-            n = 0
-            if not late:
-                n = find_points(island, touch, h, run, RC, RB, IW, CK, CC)
-            _kick(now, half, sub == 0, island, run, IW, KT)
-            if not late:
-                _solve(now, h, n, True, island, run)
-            for k in range(bodies):
-                b = BL[k]
-                for c in range(state.VELOCITY, state.ROTATION):
-                    if cfg[config.INTEGRATOR] == integrator.EXPLICIT:
-                        E[b, c] = X[b, c]
-                    elif cfg[config.INTEGRATOR] == integrator.MIDPOINT:
-                        E[b, c] = 0.5 * (X[b, c] + S[b, c])
-                    else:
-                        E[b, c] = S[b, c]
-            left, cuts = h, 4 * count + 4
-            while cfg[config.TIMED] != 0.0 and cuts > 0 and status[run_status.CODE] == run_code.OK:
-                cuts -= 1
-                s = _first_closing(left, touch, count, PL, S, P, scene, ws)
-                if s > left:
-                    break
-                _move_all(s, bodies, BL, S, P, ws)
-                left -= s
-                remember(n, h, RC, RB, CK, CC, count, PL)
-                n = find_points(island, touch, h, run, RC, RB, IW, CK, CC)
-                _solve(now + h - left, h, n, True, island, run)
-                for k in range(bodies):
-                    b = BL[k]
-                    for c in range(state.VELOCITY, state.ROTATION):
-                        if S[b, c] != reals(ws, workspace_table.BEFORE)[b, c]:
-                            E[b, c] = S[b, c]
-            _move_all(left, bodies, BL, S, P, ws)
-            for i in range(n):
-                RC[i, point.SEPARATION] += left * speed_along(i, 0, RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC, E)
-            if verlet:
-                _kick(now + half, half, False, island, run, IW, KT)
-                if not late and n > 0:
-                    _solve(now + h, h, n, False, island, run)
-            for k in range(bodies):
-                if P[BL[k], body.MOTION] == motion_kind.KINEMATIC:
-                    lead(BL[k], now + h, S, P, KT)
-            if late:
-                n = find_points(island, touch, h, run, RC, RB, IW, CK, CC)
-                _solve(now + h, h, n, True, island, run)
-            remember(n, h, RC, RB, CK, CC, count, PL)
-            if cfg[config.REPAIR] > 0.0 and n > 0:
-                _repair(n, h, island, run)
+            _substep(now, h, sub == 0, island, run)
             if status[run_status.CODE] != run_code.OK:
                 return first
-        for k in range(bodies):
-            b = BL[k]
-            if P[b, body.INV_MASS] > 0.0:
-                v, w = 0.0, 0.0
-                for c in range(3):
-                    v += S[b, state.VELOCITY + c] ** 2
-                    w += S[b, state.OMEGA + c] ** 2
-                slow = v <= cfg[config.REST_SPEED] ** 2 and w <= cfg[config.REST_SPIN] ** 2
-                CROWD[calm.SLOW_STEPS, b] = CROWD[calm.SLOW_STEPS, b] + 1 if slow else 0
+        _count_slow(BL, S, P, CROWD, cfg)
         end = now + h
         while first < times.shape[0] and times[first] <= end + 1e-12:
             sample_between(first, 1.0 - (end - times[first]) / h, bodies, BL, S, P, X, out)

@@ -53,7 +53,7 @@ from yapa.engine.kernels.handles import (
     times_of,
     workspace_of,
 )
-from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
+from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel, part
 from yapa.engine.kernels.layout import (
     body,
     config,
@@ -262,6 +262,66 @@ def _tame(energy, n, h, loose, island, RC, RB, run):
     return after - take_energy(after - energy, QUIET * _elastic(n, h, RC), kinetic, free, bodies, BL, S, P)
 
 
+@part
+def _begin(t, island, run, KT, U, IW):
+    """Keep the states of before, and put driven bodies where their paths are; whether anything drives the island."""
+    S, P, driven = states_of(run), bodies_of(run), more.ANY
+    for k in range(island.BL.shape[0]):
+        b = island.BL[k]
+        if P[b, body.MOTION] >= motion_kind.KINEMATIC:
+            driven = True
+            if P[b, body.MOTION] == motion_kind.KINEMATIC:
+                lead(b, t, S, P, KT)
+        world_inverse(b, S, P, IW)
+        for c in range(state.COUNT):
+            U[b, c] = S[b, c]
+    return driven
+
+
+@part
+def _belt_drives(n, S, P, RC, RB, IW):
+    """Whether a surface that runs drives what lies on it."""
+    driven = False
+    for i in range(n):
+        if RC[i, point.BELT + 1] != 0.0 or RC[i, point.BELT + 2] != 0.0:
+            driven = True
+        world_inverse(RB[i, point_int.BODY_B], S, P, IW)
+    return driven
+
+
+@part
+def _note_approach(n, S, RC, RB, cfg):
+    """How fast points come together that were not pressed before."""
+    for i in range(n):
+        if RC[i, point.MOST] == 0.0 and RC[i, point.IMPULSE_N] == 0.0:
+            RC[i, point.APPROACH] = min(speed_along(i, 0, RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC, S), 0.0)
+            if RC[i, point.APPROACH] < -cfg[config.MIN_IMPACT]:
+                RC[i, point.SLIP] = slip_speed(i, RC, RB, S)
+
+
+@part
+def _advance(now, h, BL, S, P, KT):
+    """Move the bodies over a substep."""
+    for k in range(BL.shape[0]):
+        b = BL[k]
+        if P[b, body.INV_MASS] > 0.0:
+            tumble(b, h, S, P)
+        elif P[b, body.MOTION] == motion_kind.KINEMATIC:
+            lead(b, now + h, S, P, KT)
+
+
+@part
+def _last_samples(now, first, BL, S, P, times, out):
+    """Write the samples up to the end; the first one after them."""
+    while first < times.shape[0] and times[first] <= now:
+        for k in range(BL.shape[0]):
+            if P[BL[k], body.MOTION] != 0.0:
+                for c in range(state.COUNT):
+                    out[first, BL[k], c] = S[BL[k], c]
+        first += 1
+    return first
+
+
 @far(
     (WHOLE, WHOLE), REAL, REAL, WHOLE, REAL, REAL, ISLAND, RUN, WHOLE,
 )
@@ -278,22 +338,9 @@ def crowd_piece(t, dt, substeps, soft, margin, island, run, first):
     CK, CC = wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES)
     KT, U = reals(scene, scene_table.KEYS), reals(ws, workspace_table.BEFORE)
     h = dt / substeps
-    driven = more.ANY
-    for k in range(bodies):
-        b = BL[k]
-        if P[b, body.MOTION] >= motion_kind.KINEMATIC:
-            driven = True
-            if P[b, body.MOTION] == motion_kind.KINEMATIC:
-                lead(b, t, S, P, KT)
-        world_inverse(b, S, P, IW)
-        for c in range(state.COUNT):
-            U[b, c] = S[b, c]
+    driven = _begin(t, island, run, KT, U, IW)
     n = find_points(island, margin, h, run, RC, RB, IW, CK, CC)
-    for i in range(n):
-        b = RB[i, point_int.BODY_B]
-        if RC[i, point.BELT + 1] != 0.0 or RC[i, point.BELT + 2] != 0.0:
-            driven = True
-        world_inverse(b, S, P, IW)
+    driven = _belt_drives(n, S, P, RC, RB, IW) or driven
     energy, _ = island_energy(bodies, BL, S, P, cfg)
     loose = unlocked(bodies, BL, P)
     now = t
@@ -303,19 +350,10 @@ def crowd_piece(t, dt, substeps, soft, margin, island, run, first):
                 reals(ws, workspace_table.MIDDLE)[BL[k], c] = S[BL[k], c]
         _forces(h, now, island, run, KT, IW)
         prepare_points(n, RC, RB, S, P, IW)
-        for i in range(n):
-            if RC[i, point.MOST] == 0.0 and RC[i, point.IMPULSE_N] == 0.0:
-                RC[i, point.APPROACH] = min(speed_along(i, 0, RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC, S), 0.0)
-                if RC[i, point.APPROACH] < -cfg[config.MIN_IMPACT]:
-                    RC[i, point.SLIP] = slip_speed(i, RC, RB, S)
+        _note_approach(n, S, RC, RB, cfg)
         give_again(n, RC, RB, S, P, IW)
         _substep(n, h, max(h, soft), RC, RB, run, IW)
-        for k in range(bodies):
-            b = BL[k]
-            if P[b, body.INV_MASS] > 0.0:
-                tumble(b, h, S, P)
-            elif P[b, body.MOTION] == motion_kind.KINEMATIC:
-                lead(b, now + h, S, P, KT)
+        _advance(now, h, BL, S, P, KT)
         now = t + (sub + 1) * h
         if n > 0:
             _relax(n, h, RC, RB, S, P, scene, IW)
@@ -329,12 +367,7 @@ def crowd_piece(t, dt, substeps, soft, margin, island, run, first):
         cfg[config.SOFT_BOUNCED] = 1.0
     if not driven:
         _tame(energy, n, h, loose, island, RC, RB, run)
-    while first < times.shape[0] and times[first] <= now:
-        for k in range(bodies):
-            if P[BL[k], body.MOTION] != 0.0:
-                for c in range(state.COUNT):
-                    out[first, BL[k], c] = S[BL[k], c]
-        first += 1
+    first = _last_samples(now, first, BL, S, P, times, out)
     if driven:
         cfg[config.SOFT_GIVEN] = 1.0
     _sound(now, n, RC, RB, P, cfg)

@@ -4,7 +4,7 @@ A contact carries the velocities before and after it, so it wins over what else 
 are one knot, from before the first to after the last.
 """
 
-from yapa.engine.kernels.jit import REALS1, REALS2, REALS3, WHOLE, WHOLES2, far, kernel
+from yapa.engine.kernels.jit import REALS1, REALS2, REALS3, WHOLE, WHOLES2, far, kernel, part
 from yapa.engine.kernels.layout import contact_log, event, hit_state, knot, phase_log, phase_state, state
 
 SAME = 1e-12
@@ -34,9 +34,9 @@ def _when(k, order, contacts, phases):
     return contacts[order[k, event.ROW], contact_log.TIME] if what < 0 else phases[order[k, event.ROW], what]
 
 
-@far(WHOLE, WHOLE, REALS1, REALS3, REALS2, REALS2, WHOLES2, REALS2)
-def lay_knots(i, times, states, contacts, phases, order, out):
-    """Knots of body ``i`` into ``out``; ``order`` (events + 1, 3) is scratch, its last row too. Returns how many."""
+@part
+def _events_of(i, contacts, phases, order):
+    """List the impacts of body ``i``, and the beginnings and ends of its lasting contacts; how many there are."""
     count = 0
     for c in range(contacts.shape[0]):
         for side in range(2):
@@ -54,8 +54,14 @@ def lay_knots(i, times, states, contacts, phases, order, out):
                     else:
                         order[count, event.STATE] = phase_log.END_A if side == 0 else phase_log.END_B
                     count += 1
+    return count
+
+
+@part
+def _sort_events(count, contacts, phases, order):
+    """By time; impacts first within a time, else as they came."""
     spare = order.shape[0] - 1
-    for k in range(1, count):  # contacts first within a time, else as they came
+    for k in range(1, count):
         for c in range(3):
             order[spare, c] = order[k, c]
         t = _when(k, order, contacts, phases)
@@ -70,6 +76,23 @@ def lay_knots(i, times, states, contacts, phases, order, out):
             j -= 1
         for c in range(3):
             order[j, c] = order[spare, c]
+
+
+@part
+def _sample_knot(t, s, into):
+    """A knot at a sample of the run."""
+    into[knot.TIME], into[knot.RANK] = t, 1.0
+    for c in range(3):
+        into[knot.POSITION + c], into[knot.ROTATION + c] = s[state.POSITION + c], s[state.ROTATION + c]
+        into[knot.VELOCITY_BEFORE + c] = into[knot.VELOCITY_AFTER + c] = s[state.VELOCITY + c]
+        into[knot.OMEGA_BEFORE + c] = into[knot.OMEGA_AFTER + c] = s[state.OMEGA + c]
+
+
+@far(WHOLE, WHOLE, REALS1, REALS3, REALS2, REALS2, WHOLES2, REALS2)
+def lay_knots(i, times, states, contacts, phases, order, out):
+    """Knots of body ``i`` into ``out``; ``order`` (events + 1, 3) is scratch, its last row too. Returns how many."""
+    count = _events_of(i, contacts, phases, order)
+    _sort_events(count, contacts, phases, order)
     n, k, e, last, has_hit = 0, 0, 0, -1e300, False
     first, end = times[0], times[times.shape[0] - 1]
     while k < times.shape[0] or e < count:
@@ -97,11 +120,6 @@ def lay_knots(i, times, states, contacts, phases, order, out):
         if take:
             _event(e - 1, order, contacts, phases, out[at])
         else:
-            s = states[k - 1, i]
-            out[at, knot.TIME], out[at, knot.RANK] = t, 1.0
-            for c in range(3):
-                out[at, knot.POSITION + c], out[at, knot.ROTATION + c] = s[state.POSITION + c], s[state.ROTATION + c]
-                out[at, knot.VELOCITY_BEFORE + c] = out[at, knot.VELOCITY_AFTER + c] = s[state.VELOCITY + c]
-                out[at, knot.OMEGA_BEFORE + c] = out[at, knot.OMEGA_AFTER + c] = s[state.OMEGA + c]
+            _sample_knot(t, states[k - 1, i], out[at])
         n = at + 1
     return n
