@@ -66,7 +66,7 @@ from yapa.engine.kernels.regimes.persistent_contact import (
     settle,
 )
 
-FINISHED, CROWDED = 0, 1
+FINISHED, CROWDED, GO, AGAIN = 0, 1, -1, -2
 NO_LIFT = 1e-7
 """What lifting a rim that a substep lets sink may take, as a share of lifting the island by its own size."""
 FLIGHT = 4.0
@@ -423,16 +423,99 @@ def _rest_to(t1, first, island, run):
     return first
 
 
+@part
+def _impacts_now(t, budget, events, lossy, island, run):
+    """All impacts at this instant. Returns GO or how the island ends, the impacts so far, and whether one of them took energy."""
+    S, P, scene, ws, cfg, status = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), config_of(run), status_of(run)
+    hits = status[run_status.IMPACTS]
+    what = resolve_impacts(t, island.PL, S, P, scene, ws, status, cfg, run)
+    if what == SWARMS:
+        return CROWDED, events, lossy
+    if status[run_status.CODE] != run_code.OK:
+        return FINISHED, events, lossy
+    lossy = lossy or what == LOST
+    events += status[run_status.IMPACTS] - hits
+    if events > budget and lossy:
+        return CROWDED, events, lossy
+    if events > MAX_IMPACTS:
+        status[run_status.CODE] = run_code.NO_END
+        return FINISHED, events, lossy
+    return GO, events, lossy
+
+
+@part
+def _contacts_now(t, island, run):
+    """Rows of what touches and stays; none of what lies at ease."""
+    S, P, scene, ws, cw, cfg = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), points_of(run), config_of(run)
+    m = gather(t, island, S, P, scene, ws, cw)
+    if m > 0 and _at_ease(m, wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), P, cfg):
+        return 0
+    return m
+
+
+@part
+def _step_to(t, t1, until, m, open_air, bent, spacing, passes, island, run):
+    """The length of the substep: what contacts or flight allow, or all that is left where that is hardly more."""
+    S, P, cfg = states_of(run), bodies_of(run), config_of(run)
+    h = min(cfg[config.STEP] if m > 0 or not open_air else FLIGHT * cfg[config.STEP], until - t)
+    h = _choose_step(m, h, bent, spacing, passes, island.BL, S, P, cfg)
+    return until - t if until - t - h < 1e-9 * t1 else h
+
+
+@part
+def _hold_substep(m, h, passes, weight, heavy, driven, island, run):
+    """Carry held contacts over a substep.
+
+    Returns GO, AGAIN (once more) or CROWDED; its length; whether forces turn in it; the energy before it; whether that is
+    given any; the work."""
+    S, P, ws, cw, cfg = states_of(run), bodies_of(run), workspace_of(run), points_of(run), config_of(run)
+    CI, CF = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS)
+    h, error, work = _hold_contacts(m, h, passes, island, run)
+    bent = bends(m, STRAIGHTER, CI, CF)
+    before, _ = island_energy(island.BL.shape[0], island.BL, S, P, cfg)
+    given = driven or more.ANY or _runs(m, CI, CF)
+    if passes == WANDERS and not given:
+        h, error, taken = _shorten(m, h, passes, error, before, weight, heavy, island, run)
+        work += taken
+    what = GO if error <= 1e-7 else CROWDED
+    if needs_full_manifold(m, CI, wholes(cw, soft_table.PAIR_CACHES)):
+        what = AGAIN
+    return what, h, bent, before, given, work
+
+
+@part
+def _cut_at_meeting(m, h, pull, passes, island, run):
+    """End a substep where two bodies first meet in it. Returns when that is, the span that forces act over, and the work."""
+    S, P, scene, ws, cfg = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), config_of(run)
+    CI, CF = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS)
+    hit, span, work = _time_of_impact(m, h, pull, island.PL, CI, S, P, scene, ws), h, 0
+    if hit < h:
+        if m > 0 and hit > 0.0 and passes > 1:
+            rescale(m, hit / h, CF)
+            span = hit
+            _, taken = hold(m, island.BL, hit, passes, True, S, P, scene, ws, cfg)
+            work = taken * m * m
+        _end_at(hit, island.BL, S, P, reals(ws, workspace_table.DENSE), reals(ws, workspace_table.END), cfg)
+    return hit, span, work
+
+
+@part
+def _keep_contacts(m, span, island, run):
+    """Keep what contacts did for the next substep."""
+    ws, cw = workspace_of(run), points_of(run)
+    keep_forces(m, span, island.PL.shape[0], island.PL, wholes(ws, workspace_table.CONTACTS_INT),
+                reals(ws, workspace_table.CONTACTS), wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES))
+
+
 @far((WHOLE, REAL, WHOLE, WHOLE), REAL, REAL, ISLAND, WHOLE, WHOLE, WHOLE, WHOLE, RUN)
 def exact_island(t, t1, island, budget, substeps, bearable, first, run):
     """Carry an island from t to t1, within so many impacts and substeps an outer step and so much work: contacts squared, for
     each time that they are solved. Nothing bounds what neither presses nor loses energy, but a million impacts in an outer step.
     Returns FINISHED or CROWDED, the time, the sample and the work done."""
-    cw, cancel, times, out = points_of(run), cancel_of(run), times_of(run), samples_of(run)
+    cancel, times, out = cancel_of(run), times_of(run), samples_of(run)
     S, P, scene, ws, cfg, status = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), config_of(run), status_of(run)
     CI, CF = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS)
     D, E, BL = reals(ws, workspace_table.DENSE), reals(ws, workspace_table.END), island.BL
-    CK, CC = wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES)
     pull, weight, heavy, moving_keys, driven, open_air = _outlook(island, run)
     near, fresh = True, True  # whether anything may touch: not after a substep of free flight that met nothing
     m, idle, quiet, events, held, since, work = 0, 0, 0, 0, 0, t, 0
@@ -448,29 +531,13 @@ def exact_island(t, t1, island, budget, substeps, bearable, first, run):
         if lossy and status[run_status.STEPS] > most:  # every event of one stops all: too many of them for so many bodies
             return CROWDED, t, first, work
         until = _begin_substep(t, t1, moving_keys, island, S, P, scene, cfg)
-
-        # impacts at this instant
-        hits = status[run_status.IMPACTS]
+        hits, held_before = status[run_status.IMPACTS], m > 0 or fresh
+        fresh, m = False, 0
         if near:
-            what = resolve_impacts(t, island.PL, S, P, scene, ws, status, cfg, run)
-            if what == SWARMS:
-                return CROWDED, t, first, work
-            if status[run_status.CODE] != run_code.OK:
-                return FINISHED, t, first, work
-            lossy = lossy or what == LOST
-            events += status[run_status.IMPACTS] - hits
-            if events > budget and lossy:
-                return CROWDED, t, first, work
-            if events > MAX_IMPACTS:
-                status[run_status.CODE] = run_code.NO_END
-                return FINISHED, t, first, work
-
-        # what touches and stays
-        held_before = m > 0 or fresh
-        fresh = False
-        m = gather(t, island, S, P, scene, ws, cw) if near else 0
-        if m > 0 and _at_ease(m, CI, CF, P, cfg):
-            m = 0
+            what, events, lossy = _impacts_now(t, budget, events, lossy, island, run)
+            if what != GO:
+                return what, t, first, work
+            m = _contacts_now(t, island, run)
         if m > limits.MAX_CONTACTS:
             return CROWDED, t, first, work
         if m > 0:
@@ -483,35 +550,20 @@ def exact_island(t, t1, island, budget, substeps, bearable, first, run):
 
         # the substep: held contacts and the rest in flight, then the first meeting in it
         passes = _passes_needed(m, P, scene, CI)
-        h = min(cfg[config.STEP] if m > 0 or not open_air else FLIGHT * cfg[config.STEP], until - t)
-        h = _choose_step(m, h, bent, spacing if events > CLUSTER else 0.0, passes, BL, S, P, cfg)
-        if until - t - h < 1e-9 * t1:
-            h = until - t
+        h = _step_to(t, t1, until, m, open_air, bent, spacing if events > CLUSTER else 0.0, passes, island, run)
         if m > 0:
-            h, error, taken = _hold_contacts(m, h, passes, island, run)
+            what, h, bent, before, given, taken = _hold_substep(m, h, passes, weight, heavy, driven, island, run)
             work += taken
-            bent = bends(m, STRAIGHTER, CI, CF)
-            before, _ = island_energy(BL.shape[0], BL, S, P, cfg)
-            given = driven or more.ANY or _runs(m, CI, CF)
-            if passes == WANDERS and not given:
-                h, error, taken = _shorten(m, h, passes, error, before, weight, heavy, island, run)
-                work += taken
-            if needs_full_manifold(m, CI, CK):
-                continue  # the substep once more
-            if not error <= 1e-7:
+            if what == AGAIN:
+                continue
+            if what == CROWDED:
                 return CROWDED, t, first, work
         else:
             _fly(h, BL, D, S, P, ws, cfg)
         if _is_wild(BL, E, P):
             return CROWDED, t, first, work
-        hit, span = _time_of_impact(m, h, pull, island.PL, CI, S, P, scene, ws), h
-        if hit < h:
-            if m > 0 and hit > 0.0 and passes > 1:
-                rescale(m, hit / h, CF)
-                span = hit
-                _, taken = hold(m, BL, hit, passes, True, S, P, scene, ws, cfg)
-                work += taken * m * m
-            _end_at(hit, BL, S, P, D, E, cfg)
+        hit, span, taken = _cut_at_meeting(m, h, pull, passes, island, run)
+        work += taken
 
         # accept it
         if m > 0 or held_before:
@@ -521,7 +573,7 @@ def exact_island(t, t1, island, budget, substeps, bearable, first, run):
         unread = first
         first = sample(t, hit, BL, S, P, D, times, out, first, cfg[config.LEAN] != 0.0)
         if m > 0 or held_before:
-            keep_forces(m, span, island.PL.shape[0], island.PL, CI, CF, CK, CC)
+            _keep_contacts(m, span, island, run)
         quiet = quiet + 1 if _accept(m > 0 and not driven, BL, S, E, P) else 0
         near = m > 0 or hit < h or moving_keys
         if m > 0:
