@@ -18,7 +18,7 @@ from yapa.engine.kernels.contact.hit_log import log_body
 from yapa.engine.kernels.dynamics.flight import FOLLOW, momentum_of, rotate, spin_of
 from yapa.engine.kernels.geometry.placing import turned
 from yapa.engine.kernels.handles import RUN, contact_log_of, states_of, status_of
-from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES2, far, kernel
+from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES2, far, kernel, part
 from yapa.engine.kernels.layout import (
     body,
     contact_log,
@@ -399,6 +399,18 @@ def tumble(b, h, S, P):
     S[b, state.QW], S[b, state.QX], S[b, state.QY], S[b, state.QZ] = w, x, y, z
     S[b, state.WX], S[b, state.WY], S[b, state.WZ] = ox, oy, oz
     return 0
+
+
+@part
+def sample_as_they_are(end, first, BL, S, P, times, out):
+    """Write bodies as they are into the samples up to a time. Returns the next one."""
+    while first < times.shape[0] and times[first] <= end:
+        for k in range(BL.shape[0]):
+            if P[BL[k], body.MOTION] != 0.0:
+                for c in range(state.COUNT):
+                    out[first, BL[k], c] = S[BL[k], c]
+        first += 1
+    return first
 
 
 @kernel

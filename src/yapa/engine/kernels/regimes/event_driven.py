@@ -10,6 +10,7 @@ not solve, a held pair that sinks in) says so and is finished by ``soft_contact`
 
 from yapa.engine.kernels.contact.impact_solver import LOST, MAX_IMPACTS, SWARMS, resolve_impacts
 from yapa.engine.kernels.contact.phase_log import follow_modes
+from yapa.engine.kernels.contact.point_solver import sample_as_they_are
 from yapa.engine.kernels.dynamics.energy import island_energy, take_energy, unlocked
 from yapa.engine.kernels.dynamics.flight import lead, place_at, spin_at, step_limit, turn_at
 from yapa.engine.kernels.dynamics.forces import gravity, more
@@ -410,20 +411,6 @@ def _give_back(m, t, hit, before, weight, unread, first, island, run):
 
 
 @part
-def _rest_to(t1, first, island, run):
-    """Bodies that rest into the samples up to a time. Returns the next one."""
-    P = bodies_of(run)
-    S, times, out, BL = states_of(run), times_of(run), samples_of(run), island.BL
-    while first < times.shape[0] and times[first] <= t1:
-        for k in range(BL.shape[0]):
-            if P[BL[k], body.MOTION] != 0.0:
-                for c in range(state.COUNT):
-                    out[first, BL[k], c] = S[BL[k], c]
-        first += 1
-    return first
-
-
-@part
 def _impacts_now(t, budget, events, lossy, island, run):
     """All impacts at this instant. Returns GO or how the island ends, the impacts so far, and whether one of them took energy."""
     S, P, scene, ws, cfg, status = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), config_of(run), status_of(run)
@@ -584,7 +571,7 @@ def exact_island(t, t1, island, budget, substeps, bearable, first, run):
         idle = idle + 1 if hit < 1e-10 and (lossy or status[run_status.IMPACTS] == hits) else 0
         t = until if hit == h and until - t - h <= 0.0 else t + hit
         if quiet > 8:  # at rest: another step would change nothing
-            return FINISHED, t1, _rest_to(t1, first, island, run), work
+            return FINISHED, t1, sample_as_they_are(t1, first, BL, S, P, times, out), work
         if idle > 40 or work > bearable or (m > 0 and _sank(m, S, P, scene, ws)):
             return CROWDED, t, first, work
     return FINISHED, t1, first, work

@@ -31,6 +31,7 @@ from yapa.engine.kernels.contact.point_solver import (
     press,
     resist,
     rub,
+    sample_as_they_are,
     sample_between,
     slip_speed,
     speed_along,
@@ -310,18 +311,6 @@ def _advance(now, h, BL, S, P, KT):
             lead(b, now + h, S, P, KT)
 
 
-@part
-def _last_samples(now, first, BL, S, P, times, out):
-    """Write the samples up to the end; the first one after them."""
-    while first < times.shape[0] and times[first] <= now:
-        for k in range(BL.shape[0]):
-            if P[BL[k], body.MOTION] != 0.0:
-                for c in range(state.COUNT):
-                    out[first, BL[k], c] = S[BL[k], c]
-        first += 1
-    return first
-
-
 @far(
     (WHOLE, WHOLE), REAL, REAL, WHOLE, REAL, REAL, ISLAND, RUN, WHOLE,
 )
@@ -367,7 +356,7 @@ def crowd_piece(t, dt, substeps, soft, margin, island, run, first):
         cfg[config.SOFT_BOUNCED] = 1.0
     if not driven:
         _tame(energy, n, h, loose, island, RC, RB, run)
-    first = _last_samples(now, first, BL, S, P, times, out)
+    first = sample_as_they_are(now, first, BL, S, P, times, out)
     if driven:
         cfg[config.SOFT_GIVEN] = 1.0
     _sound(now, n, RC, RB, P, cfg)
