@@ -77,7 +77,7 @@ def by_the_form(row: Sheet, folder: Path) -> str:
         if not form.open():  # everything was guessed, and the person only has to agree
             return "refused"
         with pytest.raises(InputError):
-            form.read()
+            form.tracks()
         return "refused"
     except InputError as error:
         return told(row, error)

@@ -9,8 +9,9 @@ import pytest
 from benchmarks.scenes import G, floor, scene, slope
 
 from yapa.case import Body, Box, Capsule, Cylinder, Hull, Sphere
+from yapa.case.shapes.polytope import polytope_of_points
 from yapa.engine import program_for, simulate
-from yapa.engine.compile.mass_properties import combine_mass, polytope_of_points, principal_axes, solid_of
+from yapa.engine.compile.mass_properties import combine_mass, principal_axes, solid_of
 
 LYING = (cos(np.pi / 4), sin(np.pi / 4), 0.0, 0.0)  # the z axis of the shape turned onto -y
 BOX_POINTS = tuple((x, y, z) for x in (-0.1, 0.1) for y in (-0.2, 0.2) for z in (-0.3, 0.3))
