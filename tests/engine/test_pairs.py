@@ -1,4 +1,4 @@
-"""How kinds of shape meet: the tables that kernels read say what both registries say, and every pair's frame is that of its shapes."""
+"""How kinds of shape meet: the tables that kernels read say what both registries say, and every pair tells its gap."""
 
 from __future__ import annotations
 

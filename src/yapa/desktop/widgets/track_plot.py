@@ -57,3 +57,5 @@ class TrackPlot(pg.PlotWidget):  # type: ignore[misc]
                           name=words + whose)
         if low < high:  # the legend lies above what is shown
             self.setYRange(low, high + 0.3 * (high - low))
+        else:  # nothing to see yet
+            self.setYRange(0.0, 1.0, padding=0.1)
