@@ -12,8 +12,10 @@ from yapa.case import Samples, Take, Track, Unknown, with_numbers
 from yapa.engine import simulate
 from yapa.errors import InputError
 from yapa.fitting import Setup, fit, prepare
-from yapa.fitting.problem.result import Answer, Estimate
-from yapa.fitting.tracks.takes import NEAR, UNTOLD_VARIANCE, _End, _inverse_of_squares, _runners_up
+from yapa.fitting.problem.cancel import Cancelled
+from yapa.fitting.problem.result import Answer, Estimate, FitResult
+from yapa.fitting.tracks import takes
+from yapa.fitting.tracks.takes import NEAR, UNTOLD_VARIANCE, _End, _inverse_of_squares, _runners_up, _told
 from yapa.formats.case_json import case_text, parse_case
 from yapa.session.edits import bring_tracks
 
@@ -165,6 +167,9 @@ def test_another_answer_of_one_take_is_held_against_all_of_them():
     others = [(Answer(values, away), _End(here, cost, True)) for values, away, cost in (
         ({E: 0.71, DRAG: 0.1}, -8.0, 10.0), ({E: 0.5, DRAG: 0.1}, 2.0, 12.0), ({E: 0.52, DRAG: 0.4}, 2.0, 12.5),
         ({E: 0.3}, 0.1, 10.0 + 2 * NEAR))]
+    untold = Estimate(value=0.9, determined=False, reason="does not change anything that was measured")
+    alone = FitResult({E: found[E], DRAG: untold}, 1.0, 10, 0.1, "converged", also=[Answer({E: 0.5, DRAG: 0.1, VX: 1.0}, 2.0)])
+    assert [a.values for a in _told(alone, [E, DRAG])] == [{E: 0.5, VX: 1.0}]  # of drag that take tells nothing
     told = _runners_up([E], _End(here, 10.0, True), others, 1.0, found)
     assert [(a.values, a.away) for a in told] == [({E: 0.5}, 2.0)]  # no other number, none too far off, none twice
 
@@ -180,3 +185,24 @@ def test_a_number_of_two_takes_is_no_more_certain_than_what_nothing_tells_from_i
     friction = fit(case).estimates["pairs.body+support.friction"]
     assert not friction.determined
     assert friction.low < chute.truth["friction"] < friction.high
+
+
+@pytest.mark.parametrize("after", [0, 1])
+def test_a_stop_in_the_joint_fit_keeps_the_best_so_far(monkeypatch, after):
+    seen, solved = [], takes._solved
+
+    def stopping(*how):
+        if len(seen) >= after:
+            raise Cancelled
+        seen.append(solved(*how))
+        return seen[-1]
+
+    def stopped(*_):
+        raise Cancelled
+
+    monkeypatch.setattr(takes, "_solved", stopping)
+    monkeypatch.setattr(takes, "_finished", stopped)
+    result = api.fit(with_three())
+    assert result.stopped == "cancelled"
+    assert result.values[E] == pytest.approx(0.68, abs=0.02)  # what the takes alone had found, or all together
+    assert not result.estimates[E].determined

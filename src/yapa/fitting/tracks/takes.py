@@ -6,8 +6,8 @@ numbers as means weighted by 1/σ², the own ones as found. Then all residuals a
     minimise Σ_takes |r_i(shared, own_i, zeros of angles_i)|²  (+ |r(targets)|² at the case's own numbers),
 
 by bounded least squares in the unit box (Branch, Coleman, Li, SIAM J. Sci. Comput. 21, 1999), and the covariance is
-s² (JᵀJ)⁻¹ at the end. Another answer of one take is held against all of them: its shared numbers stay, what is each take's own
-is fitted again; where nothing tells it from the best, no number is more certain than both allow. A shared number that the
+s² (JᵀJ)⁻¹ at the end. Another answer of one take is held against all of them: the shared numbers it tells stay, all others
+are fitted again; where nothing tells it from the best, no number is more certain than both allow. A shared number that the
 takes together do not hold to a third of its range is not determined.
 """
 
@@ -26,7 +26,7 @@ from yapa.fitting.confidence.levels import NORMAL_95
 from yapa.fitting.optimise.differences import central
 from yapa.fitting.problem.cancel import Cancel, Cancelled, FitStatus
 from yapa.fitting.problem.left_over import column_residuals, correlations_of
-from yapa.fitting.problem.result import Answer, FitResult, Progress, widened
+from yapa.fitting.problem.result import Answer, FitResult, Progress, has_evidence, widened
 from yapa.fitting.problem.target_residuals import evaluate_target
 from yapa.fitting.tracks.take_parts import Part, columns_of, part_residuals, parts_of, start_of
 from yapa.motion import Array
@@ -79,27 +79,24 @@ def fit_takes(
         return _stopped_early(case, columns, joint, start, singles, simulations, time.perf_counter() - begun, why.status)
     for part in parts:
         part.problem.limit = limit
-    stopped = FitStatus.CONVERGED
-    x, others = start, list[tuple[Answer, _End]]()
     shared = {path: k for (name, path), k in columns.items() if name is None}
-    if stopped == FitStatus.CONVERGED:
-        try:
-            every = np.arange(len(start))
-            best = _solved(parts, start, every)
-            own = every[[k for k in every if k >= len(joint) or k not in shared.values()]]
-            others = [(answer, _solved(parts, _moved_to(columns, joint, best.x, take.name, answer), own))
-                      for take, single in zip(case.takes, singles, strict=True) for answer in single.also]
-            for _, end in others:  # what one take takes for second best is better for all of them
-                if end.cost < best.cost - BETTER:
-                    best = min(best, _solved(parts, end.x, every), key=lambda end: end.cost)
-            x = best.x
-            stopped = FitStatus.CONVERGED if best.converged else FitStatus.NOT_CONVERGED
-        except Cancelled as why:
-            stopped = why.status
+    best = _End(start, float("inf"), False)
     try:
+        every = np.arange(len(start))
+        best = _solved(parts, start, every)
+        others = []
+        for take, single in zip(case.takes, singles, strict=True):
+            for answer in _told(single, shared):
+                held = [k for path, k in shared.items() if path in answer.values]
+                begin = _moved_to(columns, joint, best.x, take.name, answer)
+                others.append((answer, _solved(parts, begin, np.delete(every, held))))
+        for _, end in others:  # what one take takes for second best is better for all of them
+            if end.cost < best.cost - BETTER:
+                best = min(best, _solved(parts, end.x, every), key=lambda end: end.cost)
+        stopped = FitStatus.CONVERGED if best.converged else FitStatus.NOT_CONVERGED
         return _finished(case, columns, joint, parts, best, others, singles, simulations, begun, stopped)
     except Cancelled as why:
-        return _stopped_early(case, columns, joint, x, singles, simulations, time.perf_counter() - begun, why.status)
+        return _stopped_early(case, columns, joint, best.x, singles, simulations, time.perf_counter() - begun, why.status)
 
 
 def _finished(
@@ -189,6 +186,12 @@ def _moved_to(columns: dict[tuple[str | None, str], int], joint: list[Unknown], 
         if name in (None, take) and path in answer.values:
             moved[k] = to_unit_box(joint[k], answer.values[path])
     return moved
+
+
+def _told(single: FitResult, shared: Iterable[str]) -> list[Answer]:
+    """The other answers of one take, without the shared numbers that it tells nothing of."""
+    silent = {path for path in shared if path in single.estimates and not has_evidence(single.estimates[path])}
+    return [replace(answer, values={path: v for path, v in answer.values.items() if path not in silent}) for answer in single.also]
 
 
 def _spread_at(parts: list[Part], x: Array) -> tuple[Array, float, int]:
