@@ -53,7 +53,9 @@ def test_two_wanted_outcomes_are_met_by_the_nearest_change(demo):
 
 
 def test_a_bounce_and_a_rest_time_asked_for_from_nothing():
-    case = from_outcomes("wanted", 0.04, None, 0.2, 1.0, [0.45, 0.2], 2.26, 0.01, 0.1)
+    case = from_outcomes("wanted", 0.04, None, 0.2, 1.0, [
+        Target(outcome="apex", index=1, value=0.45, tolerance=0.01), Target(outcome="apex", index=2, value=0.2, tolerance=0.01),
+        Target(outcome="rest time", value=2.26, tolerance=0.1)])
     result = fit(case)
     assert all(t.met for t in result.targets), result.findings
 

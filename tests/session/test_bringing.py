@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from tests.session.conftest import bouncing
-from yapa.case import get_number
+from yapa.case import Capsule, get_number
 from yapa.errors import InputError
 from yapa.session import edits
 from yapa.session.importing import Brought, ImportForm, dots_of, issue_in_words, touching_height
@@ -138,3 +138,11 @@ def test_a_form_is_read_off_the_thread_and_only_the_last_of_several_askings_is_a
     ear.until(lambda: desk.jobs.idle)
     assert "column of times" in told[0]
     assert told[1][0].body == "orange"
+
+
+def test_anything_is_laid_on_the_floor_by_how_far_it_reaches_down(tmp_path):
+    case = bouncing()
+    assert touching_height(case, "orange") == pytest.approx(case.bodies["orange"].shapes[0].radius)
+    lying = case.bodies["orange"].model_copy(update={"shapes": (Capsule(kind="capsule", radius=0.03, length=0.1, surface="rind"),)})
+    case = case.model_copy(update={"bodies": {**case.bodies, "orange": lying}})
+    assert touching_height(case, "orange") == pytest.approx(0.08)

@@ -53,6 +53,10 @@ def test_an_empty_scene_is_filled_with_what_is_wanted_in_one_step(desk, ear):
     desk.undo()
     assert desk.case.bodies == {}
     assert desk.case.title == "New scene"
+    late = new_case.dropped_scene([Target(outcome="rest time", value=4.0, tolerance=0.1)], 1.4, 0.2, radius=0.038)
+    assert late.change(new_case.empty_scene()).duration == pytest.approx(6.0)  # what is wanted at 4 s can come to be
+    with pytest.raises(InputError, match=r"apex 2: found 0.9 m; expected less than the 0.7 m"):
+        new_case.dropped_scene([wanted[0], wanted[1].model_copy(update={"value": 0.9})], 1.4, 0.2, radius=0.038)
     with pytest.raises(InputError, match="nothing wanted"):
         new_case.dropped_scene([], 1.4, 0.2, size=new_case.edges_of("0.3 x 0,2 × 0.1"))
     with pytest.raises(InputError, match="three lengths"):

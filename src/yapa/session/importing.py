@@ -9,7 +9,8 @@ from pathlib import Path
 
 import numpy as np
 
-from yapa.case import Box, Case, Sphere, Track
+from yapa.case import Case, Track
+from yapa.case.body_size import support
 from yapa.case.importing import ImportSettings, Role
 from yapa.errors import InputError, InputIssue, bad_input
 from yapa.formats.tracks.any_file import as_file, read_any
@@ -317,9 +318,7 @@ def touching_height(case: Case, body: str) -> float:
     body : name of the body
     """
     floor = next((b.position[2] for b in case.bodies.values() if b.shapes[0].kind == "plane" and b.placed_under is None), 0.0)
-    shape = case.bodies[body].shapes[0]
-    reach = shape.radius if isinstance(shape, Sphere) else 0.5 * shape.size[2] if isinstance(shape, Box) else 0.0
-    return float(floor + reach)
+    return float(floor + support(case.bodies[body], np.array([0.0, 0.0, -1.0])))
 
 
 def dots_of(tracks: list[TrackData]) -> list[tuple[str, Array]]:

@@ -114,5 +114,5 @@ def dropped_scene(
         If nothing is wanted, or a number makes no sense.
     """
     title = "wanted: " + ", ".join(target.label for target in wanted)
-    made = from_outcomes(title, radius, size, mass, height, [], None, wishes=wanted)
+    made = from_outcomes(title, radius, size, mass, height, wanted)
     return Edit("ask for outcomes", lambda _empty: made)

@@ -15,7 +15,7 @@ SO_FAR = " so far"
 """stands behind the name of an outcome that is read up to each time"""
 PLACES = 40
 """times an outcome is read at, besides the contacts"""
-MOST_CONTACTS = 60
+MAX_CONTACTS_READ = 60
 """contacts it is read after"""
 
 
@@ -43,7 +43,7 @@ def _read(motion: Motion, body: str, name: str) -> Array:
     t = motion.times
     if len(t) < 3:
         return np.full(len(t), np.nan)
-    touched = [c.time + 1e-9 for c in motion.contacts_of(body)][:MOST_CONTACTS]
+    touched = [c.time + 1e-9 for c in motion.contacts_of(body)][:MAX_CONTACTS_READ]
     ends = np.unique(np.clip([*np.linspace(t[1], t[-1], PLACES), *touched], t[1], t[-1]))
     values = np.array([_last(measure(motion.until(end), body, (name,))) for end in ends])
     known = np.concatenate([[np.nan], values])

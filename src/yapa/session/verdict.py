@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
 TOLD = 3
 """numbers that are known, in the sentence; the others are counted"""
-SEEN = 1e-3
+NOTICEABLE = 1e-3
 """of a value that has no deviation: a change that is told"""
 Advice = Mapping[str, str]
 """path → what would tell it"""
@@ -70,7 +70,7 @@ def runner_up_words(answer: Answer, result: FitResult) -> str:
     result : the fit that found both
     """
     paths = list(result.estimates)
-    apart = sorted(((abs(answer.values[p] - e.value) / max(e.std or SEEN * abs(e.value), 1e-12), p) for p, e in
+    apart = sorted(((abs(answer.values[p] - e.value) / max(e.std or NOTICEABLE * abs(e.value), 1e-12), p) for p, e in
                     result.estimates.items() if p in answer.values), reverse=True)
     moved = [f"{_short(p, paths)} {as_shown(answer.values[p], quantity_of(p).unit)[0]:.4g} in place of "
              f"{as_shown(result.estimates[p].value, quantity_of(p).unit)[0]:.4g}" for size, p in apart[:2] if size > 1]

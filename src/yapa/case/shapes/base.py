@@ -7,9 +7,9 @@ A kind of shape is a class of its own in a module that ``registry`` lists. It de
     solid         volume (or area, of a shell), centre and moments of inertia: what can move has one
     dimensions    what contacts read: a segment and how far it is round about it, half edges or a normal, how far it reaches
     reach         its support function
-    polytope      vertices and faces, where it has any; it is drawn by them where its kind has no drawing of its own
+    polytope      vertices and faces that contacts read, where it has any
     extent        radius, half edges or normal: its size along its axes
-    outline       closed lines it is drawn by, where it has no polytope
+    outline       vertices and faces it is drawn, picked and measured by, where its kind has no drawing of its own
 
 and what holds of the kind: ``is_round`` (a point or a segment with a radius), ``is_endless`` (a plane), ``has_corners`` (its
 vertices bound it), ``has_flat_ends`` (round, but cut at its ends), ``rolls`` (about its axis, with its radius).

@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from yapa.case import Track
+from yapa.case.body_size import overall_size
 from yapa.case.validation import in_words as in_words_of
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import px
@@ -211,10 +212,9 @@ class ImportDialog(FormDialog):
         return edit
 
     def _known_length(self) -> float:
-        """What is known of the case's first ball: from edge to edge [m]."""
-        bodies = [self._case.bodies[name] for name in self._case.dynamic_bodies()]
-        sizes = [2 * shape.radius for body in bodies for shape in body.shapes if shape.kind == "sphere"]
-        return sizes[0] if sizes else 1.0
+        """What is known of the first thing that moves: from edge to edge, along its longest [m]."""
+        first = next(iter(self._case.dynamic_bodies()), None)
+        return (overall_size(self._case.bodies[first]) if first is not None else None) or 1.0
 
     def _choose_mode(self, mode: str) -> None:
         self._mode, self._clicks = mode, []

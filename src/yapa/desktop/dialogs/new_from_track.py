@@ -30,6 +30,7 @@ class NewFromTrack(ImportDialog):
     def __init__(self, parent: QWidget | None, form: ImportForm, session: Session) -> None:
         super().__init__(parent, form, session, "New from a track", "Make the case")
         self.made: Edit | None = None
+        self._setup = Setup()
         self.resize(px(940), px(660))
         self.thing = ThingFields("1", "Matters only for drag and collisions")
         self.support = self.thing.choice("On", ["a level floor", "a slope that rises along x"], "What it moves on")
@@ -73,11 +74,10 @@ class NewFromTrack(ImportDialog):
     def _floor(self) -> float:
         """How high the middle of the thing is where it touches the floor [m]."""
         try:
-            size = self.thing.box
-            reach = self.thing.ball or (0.5 * size[2] if size is not None else 0.0)
-            return reach + (number_from(self.level, "height") if self.support.currentIndex() == 0 else 0.0)
+            setup = self.setup()
         except YapaError:
-            return 0.0
+            return 0.0  # it is said when the case is made
+        return setup.reach + (setup.floor or 0.0)
 
     def setup(self) -> Setup:
         """What the dialog says of the thing.
@@ -97,11 +97,11 @@ class NewFromTrack(ImportDialog):
     def take(self) -> None:
         """Take over what the fields say; a field that is no number is said before anything is read."""
         super().take()
-        self.setup()
+        self._setup = self.setup()
 
     def use(self, tracks: list[Track]) -> None:
         """Make the case."""
-        self.made = filmed_scene(tracks, self.setup())
+        self.made = filmed_scene(tracks, self._setup)
 
 
 def open_dialog(window: MainWindow) -> None:

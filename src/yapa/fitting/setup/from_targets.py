@@ -14,10 +14,9 @@ from yapa.errors import InputError, InputIssue
 
 
 def from_outcomes(
-    title: str, radius: float | None, size: Vec3 | None, mass: float, height: float, apexes: Sequence[float],
-    rest: float | None, tolerance: float = 0.01, rest_tolerance: float = 0.05, wishes: Sequence[Target] = (),
+    title: str, radius: float | None, size: Vec3 | None, mass: float, height: float, wanted: Sequence[Target],
 ) -> Case:
-    """Return a drop from ``height`` [m] (of the lowest point) with targets for its apexes [m] and rest time [s].
+    """Return a drop from ``height`` [m] (of the lowest point) with what should happen.
 
     Parameters
     ----------
@@ -26,11 +25,7 @@ def from_outcomes(
     size : edges [m]
     mass : [kg]
     height : [m]
-    apexes : rises after each bounce [m]
-    rest : wanted rest time [s]
-    tolerance : its tolerance
-    rest_tolerance : its tolerance [s]
-    wishes : what else should happen
+    wanted : outcomes; one that names no body is of what is dropped
 
     Raises
     ------
@@ -40,16 +35,20 @@ def from_outcomes(
     problems = []
     if (radius is None) == (size is None):
         problems.append(InputIssue("shape", "none or both", "a sphere's radius or a box's edges"))
-    if not apexes and rest is None and not wishes:
+    if not wanted:
         problems.append(InputIssue("outcomes", "nothing wanted", "one outcome or more, such as apex 2 = 30 cm"))
-    for name, value in (("height", height), ("mass", mass), ("tolerance", tolerance), *(("apex", a) for a in apexes)):
+    apexes = {t.index or 1: t.value for t in wanted if t.outcome == "apex" and t.condition == "equal"}
+    for name, value in (("height", height), ("mass", mass), *((f"apex {k}", a) for k, a in apexes.items())):
         if not value > 0:
             problems.append(InputIssue(name, f"{value:g}", "a number above zero"))
-    for k, (a, b) in enumerate(zip([height, *apexes], apexes, strict=False), start=1):
-        if b >= a:
-            problems.append(InputIssue(f"apex {k}", f"{b:g} m", f"less than the {a:g} m it falls from before"))
+    before = height
+    for k, apex in sorted(apexes.items()):
+        if apex >= before:
+            problems.append(InputIssue(f"apex {k}", f"{apex:g} m", f"less than the {before:g} m it falls from before"))
+        before = apex
     if problems:
         raise InputError(problems)
+    rest = max((t.value for t in wanted if t.outcome == "rest time"), default=0.0)
     with in_words("this set-up"):
         if radius is not None:
             shape: Sphere | Box = Sphere(kind="sphere", radius=radius, surface="body")
@@ -57,13 +56,10 @@ def from_outcomes(
         else:
             assert size is not None
             shape, reach = Box(kind="box", size=size, surface="body"), size[2] / 2
-        targets = [Target(outcome="apex", index=k, value=a, tolerance=tolerance) for k, a in enumerate(apexes, start=1)]
-        if rest is not None:
-            targets.append(Target(outcome="rest time", value=rest, tolerance=rest_tolerance))
-        targets += [wish if wish.body is not None else wish.model_copy(update={"body": "body"}) for wish in wishes]
+        targets = [t if t.body is not None else t.model_copy(update={"body": "body"}) for t in wanted]
         top = height + reach
         return Case(
-            title=title, duration=max(3.0, 1.5 * (rest or 0.0)), surfaces={"body": Surface(), "support": Surface()},
+            title=title, duration=max(3.0, 1.5 * rest), surfaces={"body": Surface(), "support": Surface()},
             pairs=(Pair(surfaces=("body", "support"), restitution=0.5, friction=0.5),),
             bodies={"body": Body(shapes=(shape,), mass=mass, position=(0.0, 0.0, top)),
                     "support": Body(motion="static", shapes=(Plane(kind="plane", surface="support"),))},

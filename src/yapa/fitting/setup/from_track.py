@@ -171,7 +171,7 @@ def _prepare(samples: Samples, setup: Setup) -> Prepared:
     if setup.body_name == SUPPORT:
         raise bad_input("name", repr(SUPPORT), "another name for the body; the support has this one")
     first = _first_place(data)
-    reach = setup.radius if setup.radius is not None else 0.5 * setup.size[2]  # type: ignore[index]
+    reach = setup.reach
     on_support = setup.slope is not None or _starts_on_support(data, reach, setup.floor or 0.0)
     angle = radians(setup.slope) if setup.slope is not None else 0.0
     given = {**DEFAULTS, **({"mass": setup.mass} if setup.mass is not None else {}), **setup.fixed}

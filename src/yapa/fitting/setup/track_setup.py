@@ -70,6 +70,11 @@ class Setup:
     body_name: str = BODY
     title: str = "calibration"
 
+    @property
+    def reach(self) -> float:
+        """How far the thing reaches below its middle as it begins [m]."""
+        return self.radius if self.radius is not None else 0.5 * self.size[2] if self.size is not None else 0.0
+
     def __post_init__(self) -> None:
         object.__setattr__(self, "unknown", {canonical_name(name): bounds for name, bounds in self.unknown.items()})
         object.__setattr__(self, "fixed", {canonical_name(name): value for name, value in self.fixed.items()})

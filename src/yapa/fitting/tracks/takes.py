@@ -79,14 +79,14 @@ def fit_takes(
         return _stopped_early(case, columns, joint, start, singles, simulations, time.perf_counter() - begun, why.status)
     for part in parts:
         part.problem.limit = limit
-    shared = {path: k for (name, path), k in columns.items() if name is None}
+    shared = _shared(columns)
     best = _End(start, float("inf"), False)
     try:
         every = np.arange(len(start))
         best = _solved(parts, start, every)
         others = []
         for take, single in zip(case.takes, singles, strict=True):
-            for answer in _told(single, shared):
+            for answer in _answers_it_tells(single, shared):
                 held = [k for path, k in shared.items() if path in answer.values]
                 begin = _moved_to(columns, joint, best.x, take.name, answer)
                 others.append((answer, _solved(parts, begin, np.delete(every, held))))
@@ -97,6 +97,11 @@ def fit_takes(
         return _finished(case, columns, joint, parts, best, others, singles, simulations, begun, stopped)
     except Cancelled as why:
         return _stopped_early(case, columns, joint, best.x, singles, simulations, time.perf_counter() - begun, why.status)
+
+
+def _shared(columns: dict[tuple[str | None, str], int]) -> dict[str, int]:
+    """Path → place in the joint vector, of the numbers that all takes share."""
+    return {path: k for (name, path), k in columns.items() if name is None}
 
 
 def _finished(
@@ -123,7 +128,7 @@ def _finished(
         problem = parts[-1].problem
         values = {path: e.value for path, e in estimates.items()}
         targets = [evaluate_target(t, body, reading) for t, body, reading in problem.target_readings(values)]
-    shared = {path: k for (name, path), k in columns.items() if name is None}
+    shared = _shared(columns)
     also = _runners_up(shared, best, others, s2, estimates)
     estimates = widened(estimates, also, {path: (joint[k].low, joint[k].high) for path, k in shared.items()})
     findings = [answer.words for answer in also]
@@ -188,7 +193,7 @@ def _moved_to(columns: dict[tuple[str | None, str], int], joint: list[Unknown], 
     return moved
 
 
-def _told(single: FitResult, shared: Iterable[str]) -> list[Answer]:
+def _answers_it_tells(single: FitResult, shared: Iterable[str]) -> list[Answer]:
     """The other answers of one take, without the shared numbers that it tells nothing of."""
     silent = {path for path in shared if path in single.estimates and not has_evidence(single.estimates[path])}
     return [replace(answer, values={path: v for path, v in answer.values.items() if path not in silent}) for answer in single.also]
