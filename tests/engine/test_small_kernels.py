@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
 from yapa.engine.kernels import layout as L
-from yapa.engine.kernels.contact.contact_solver import lu_solve
 from yapa.engine.kernels.contact.pair_law import effective_restitution, tangents
 from yapa.engine.kernels.dynamics.flight import momentum_of, place_at, rotate, spin_of, step_limit
 from yapa.engine.kernels.dynamics.forces.damping import decay_factors
 from yapa.engine.kernels.geometry.time_of_impact import first_meeting
+from yapa.engine.kernels.math.elimination import lu_solve
 from yapa.engine.runner import Program
 
 seeds = st.integers(0, 2**31)

@@ -16,7 +16,7 @@ from typing import Any
 
 from yapa.engine.jit.object_cache import linker
 
-SHARES = (("contact.contact_solver", "contact.contact_rows", "regimes.persistent_contact", "regimes.event_driven",
+SHARES = (("contact.newton", "contact.contact_solver", "contact.contact_rows", "regimes.persistent_contact", "regimes.event_driven",
            "geometry.time_of_impact", "contact.impact_solver", "dynamics.flight", "dynamics.energy", "summary.knots"),
           ("geometry.manifold", "geometry.nearest_points", "geometry.pairs.dispatch",
            "geometry.broad_phase", "regimes.islands", "regimes.soft_contact",

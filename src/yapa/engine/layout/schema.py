@@ -156,8 +156,10 @@ POINT_CACHE = Table("point_cache", "A point that is remembered of a pair: forces
     number("NORMAL_FORCE", "along the normal", "N"),
     vector("TANGENT", "force along the contact", "N", "TX TY TZ"),
     vector("TORQUE", "of rolling resistance", "N m"),
-    vector("ANCHOR", "arm on b; far away where a point is found by its feature alone", "m", "FAR_AWAY SPAN AZ"),
+    vector("ANCHOR", "arm on b, in its frame", "m"),
     number("STICKS", "1 where it grips"),
+    number("BY_FEATURE", "1 where it is found by its feature alone: of the event-driven regime"),
+    number("SPAN", "the substep it comes from, where it is found by its feature alone", "s"),
 ), called="CC")
 
 OPEN_PHASE = Table("open_phase", "The phase of a pair that goes on.", (

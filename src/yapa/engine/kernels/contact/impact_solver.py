@@ -8,8 +8,6 @@ in an eccentric hit; there the result is blended towards the one with e = 0 unti
 touches in the island, so that a lever or a row of bodies takes it as one.
 """
 
-from math import sqrt
-
 from yapa.engine.kernels.contact.contact_rows import slipping, solve_contacts, touching
 from yapa.engine.kernels.contact.hit_log import log_body
 from yapa.engine.kernels.contact.pair_law import effective_restitution, lossless
@@ -48,6 +46,7 @@ from yapa.engine.kernels.layout import (
     workspace_table,
 )
 from yapa.engine.kernels.layout.views import reals, wholes
+from yapa.engine.kernels.math.vectors import ZERO, ahead, dot, length, over, plus, put, vector
 
 TOGETHER = 1e-7
 """m: points of one manifold closer than this hit at once."""
@@ -65,8 +64,8 @@ UNSOLVED, WILD = 1e-6, 1e9
 @kernel
 def slip_of(i, CI, CF, X):
     """Normal and tangential speed of row ``i``."""
-    un, ux, uy, uz = slipping(i, CI, CF, X)
-    return un, sqrt(ux * ux + uy * uy + uz * uz)
+    un, u = slipping(i, CI, CF, X)
+    return un, length(u)
 
 
 @kernel
@@ -77,33 +76,27 @@ def log_pair(t, p, m, X, U, CI, CF, clog, status):
         status[run_status.CODE] = run_code.LOG_FULL
         return
     a, b = 0, 0
-    jn, jt0, jt1, jt2 = 0.0, 0.0, 0.0, 0.0
-    px, py, pz, weight = 0.0, 0.0, 0.0, 0.0
+    jn, jt, middle, weight = 0.0, ZERO, ZERO, 0.0
     approach, rebound, slip0, slip1 = 0.0, 0.0, 0.0, 0.0
     for i in range(m):
         if CI[i, contact_int.PAIR] != p:
             continue
         a, b = CI[i, contact_int.BODY_A], CI[i, contact_int.BODY_B]
-        nx, ny, nz = CF[i, contact.NORMAL], CF[i, contact.NORMAL + 1], CF[i, contact.NORMAL + 2]
-        j = CF[i, contact.J] * nx + CF[i, contact.J + 1] * ny + CF[i, contact.J + 2] * nz
-        jn += j
-        jt0, jt1, jt2 = jt0 + CF[i, contact.J] - j * nx, jt1 + CF[i, contact.J + 1] - j * ny, jt2 + CF[i, contact.J + 2] - j * nz
+        n, impulse = vector(CF, i, contact.NORMAL), vector(CF, i, contact.J)
+        j = dot(impulse, n)
+        jn, jt = jn + j, ahead(plus(jt, impulse), -j, n)
         w = j + 1e-300
-        px, py, pz = (px + w * (X[a, state.X] + CF[i, contact.ARM_A]), py + w * (X[a, state.Y] + CF[i, contact.ARM_A + 1]), pz + w
-                      * (X[a, state.Z] + CF[i, contact.ARM_A + 2]))
-        weight += w
+        middle, weight = ahead(middle, w, plus(vector(X, a, state.POSITION), vector(CF, i, contact.ARM_A))), weight + w
         un, u = slip_of(i, CI, CF, X)
         rebound, slip1 = max(rebound, un), max(slip1, u)
         approach, slip0 = max(approach, -CF[i, contact.RATE]), max(slip0, CF[i, contact.SLIP0])
-        for c in range(3):
-            clog[row, contact_log.NORMAL + c] = CF[i, contact.NORMAL + c]
+        put(clog, row, contact_log.NORMAL, n)
     clog[row, contact_log.TIME], clog[row, contact_log.PAIR], clog[row, contact_log.BODY_A] = t, p, a
     clog[row, contact_log.BODY_B] = b
-    clog[row, contact_log.POINT], clog[row, contact_log.POINT + 1] = px / weight, py / weight
-    clog[row, contact_log.POINT + 2] = pz / weight
+    put(clog, row, contact_log.POINT, over(middle, weight))
     clog[row, contact_log.APPROACH], clog[row, contact_log.REBOUND] = approach, rebound
     clog[row, contact_log.SLIP_BEFORE], clog[row, contact_log.SLIP_AFTER] = slip0, slip1
-    clog[row, contact_log.IMPULSE_N], clog[row, contact_log.IMPULSE_T] = jn, sqrt(jt0 * jt0 + jt1 * jt1 + jt2 * jt2)
+    clog[row, contact_log.IMPULSE_N], clog[row, contact_log.IMPULSE_T] = jn, length(jt)
     for side in range(2):
         log_body(row, contact_log.STATE_A if side == 0 else contact_log.STATE_B, a if side == 0 else b, U, X, clog)
     status[run_status.CONTACTS] = row + 1
@@ -211,9 +204,9 @@ def _log_pairs(t, p, m, S, U, CI, CF, clog, status):
         for k in range(i):
             if CI[k, contact_int.PAIR] == CI[i, contact_int.PAIR]:
                 first = False
-        if first and (p >= 0 or _approach_of(CI[i, contact_int.PAIR], m, CI, CF) > 10.0 * limits.STILL or CF[i, contact.J] ** 2
-                      + CF[i, contact.J + 1] ** 2
-                      + CF[i, contact.J + 2] ** 2 > 0.0):
+        impulse = vector(CF, i, contact.J)
+        if first and (p >= 0 or _approach_of(CI[i, contact_int.PAIR], m, CI, CF) > 10.0 * limits.STILL
+                      or dot(impulse, impulse) > 0.0):
             log_pair(t, CI[i, contact_int.PAIR], m, S, U, CI, CF, clog, status)
             if status[run_status.CODE] == run_code.LOG_FULL:
                 return
@@ -239,7 +232,7 @@ def _hit(t, p, m, dull, run):
     if ratio > 0.0 and LW[Q[p, pair.MATERIAL], material.RESTITUTION] <= 1.0:
         a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
         driven = P[a, body.MOTION] == motion_kind.KINEMATIC or P[b, body.MOTION] == motion_kind.KINEMATIC
-        if not driven and CF[0, contact.BELT] == 0.0 and CF[0, contact.BELT + 1] == 0.0 and CF[0, contact.BELT + 2] == 0.0:
+        if not driven and vector(CF, 0, contact.BELT) == ZERO:
             _make_no_energy(m, a, b, S, P, scene, ws)
     _log_pairs(t, p, m, S, U, CI, CF, clog, status)
     return error

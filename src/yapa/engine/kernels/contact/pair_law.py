@@ -1,21 +1,17 @@
 """What the law of a pair reads off a contact: its tangents, and restitution at a speed."""
 
-from math import sqrt
-
 from yapa.engine.kernels.jit import kernel
 from yapa.engine.kernels.layout import material
+from yapa.engine.kernels.math.vectors import cross, length, times
 
 
 @kernel
-def tangents(nx, ny, nz):
+def tangents(n):
     """Two unit vectors that make a right-handed frame with the normal."""
-    if abs(nx) < 0.6:
-        tx, ty, tz = 1.0 - nx * nx, -nx * ny, -nx * nz
-    else:
-        tx, ty, tz = -ny * nx, 1.0 - ny * ny, -ny * nz
-    n = 1.0 / sqrt(tx * tx + ty * ty + tz * tz)
-    tx, ty, tz = tx * n, ty * n, tz * n
-    return tx, ty, tz, ny * tz - nz * ty, nz * tx - nx * tz, nx * ty - ny * tx
+    nx, ny, nz = n
+    t = (1.0 - nx * nx, -nx * ny, -nx * nz) if abs(nx) < 0.6 else (-ny * nx, 1.0 - ny * ny, -ny * nz)
+    t = times(1.0 / length(t), t)
+    return t, cross(n, t)
 
 
 @kernel

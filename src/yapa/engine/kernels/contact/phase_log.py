@@ -21,6 +21,7 @@ from yapa.engine.kernels.layout import (
     state,
 )
 from yapa.engine.kernels.layout.views import wholes
+from yapa.engine.kernels.math.vectors import dot, put, vector
 
 NO_PRESS = 1e-9
 """m/s²: what two bodies that only go along together push each other with, by rounding."""
@@ -47,7 +48,7 @@ def close_phase(t, p, a, b, S, PS, plog):
 
 
 @kernel
-def change_mode(t, p, mode, nx, ny, nz, run, Q):
+def change_mode(t, p, mode, n, run, Q):
     """Open and close rows of the phase log where the mode of a pair changes."""
     S, PS, plog, status = states_of(run), phases_of(run), phase_log_of(run), status_of(run)
     if mode == PS[p, open_phase.MODE]:
@@ -63,7 +64,7 @@ def change_mode(t, p, mode, nx, ny, nz, run, Q):
         status[run_status.PHASES] = row + 1
         plog[row, phase_log.BEGIN], plog[row, phase_log.END], plog[row, phase_log.BODY_A] = t, t, a
         plog[row, phase_log.BODY_B], plog[row, phase_log.MODE] = b, mode
-        plog[row, phase_log.NORMAL], plog[row, phase_log.NORMAL + 1], plog[row, phase_log.NORMAL + 2] = nx, ny, nz
+        put(plog, row, phase_log.NORMAL, n)
         _write_state(row, phase_log.BEGIN_A, a, S, plog)
         _write_state(row, phase_log.BEGIN_B, b, S, plog)
 
@@ -71,8 +72,7 @@ def change_mode(t, p, mode, nx, ny, nz, run, Q):
 @kernel
 def _presses(i, span, P, CI, CF):
     """Whether a contact's force is more than rounding: it speeds one of its bodies up by more than NO_PRESS."""
-    jn = (CF[i, contact.J] * CF[i, contact.NORMAL] + CF[i, contact.J + 1] * CF[i, contact.NORMAL + 1] + CF[i, contact.J + 2]
-          * CF[i, contact.NORMAL + 2])
+    jn = dot(vector(CF, i, contact.J), vector(CF, i, contact.NORMAL))
     return jn * (P[CI[i, contact_int.BODY_A], body.INV_MASS] + P[CI[i, contact_int.BODY_B], body.INV_MASS]) > NO_PRESS * span
 
 
@@ -92,5 +92,4 @@ def follow_modes(t, span, m, island, run, CI, CF):
                      and max(CF[i, contact.SLIP0], CF[i, contact.SLIP1]) > limits.NO_SLIP)
             if slips or mode == contact_mode.NONE:
                 mode, at = (contact_mode.SLIP if slips else contact_mode.GRIP), i
-        change_mode(t, p, mode, CF[at, contact.NORMAL], CF[at, contact.NORMAL + 1], CF[at, contact.NORMAL + 2], run,
-                    wholes(scene, scene_table.PAIRS))
+        change_mode(t, p, mode, vector(CF, at, contact.NORMAL), run, wholes(scene, scene_table.PAIRS))

@@ -7,10 +7,24 @@ kinetic energy, so the rest alone is scaled (Goldstein, Classical Mechanics, ch.
 
 from math import sqrt
 
-from yapa.engine.kernels.dynamics.flight import momentum_of, rotate
+from yapa.engine.kernels.dynamics.flight import momentum_of, same_all_round
 from yapa.engine.kernels.dynamics.forces import gravity
-from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, far, kernel
+from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, far, kernel, part
 from yapa.engine.kernels.layout import body, state
+from yapa.engine.kernels.math.vectors import (
+    ZERO,
+    ahead,
+    carried,
+    cross,
+    dot,
+    minus,
+    over,
+    plus,
+    put,
+    quaternion,
+    rotate_back,
+    vector,
+)
 
 
 @kernel
@@ -19,13 +33,12 @@ def body_energy(q, X, P):
     im = P[q, body.INV_MASS]
     if im == 0.0:
         return 0.0
-    total = (X[q, state.VX] ** 2 + X[q, state.VY] ** 2 + X[q, state.VZ] ** 2) / im
-    i1, i2, i3 = P[q, body.INERTIA], P[q, body.INERTIA + 1], P[q, body.INERTIA + 2]
-    if i1 == i2 and i2 == i3:
-        return 0.5 * (total + i1 * (X[q, state.WX] ** 2 + X[q, state.WY] ** 2 + X[q, state.WZ] ** 2))
-    bx, by, bz = rotate(X[q, state.QW], -X[q, state.QX], -X[q, state.QY], -X[q, state.QZ], X[q, state.WX], X[q, state.WY],
-                        X[q, state.WZ])
-    return 0.5 * (total + i1 * bx * bx + i2 * by * by + i3 * bz * bz)
+    velocity, spin, inertia = vector(X, q, state.VELOCITY), vector(X, q, state.OMEGA), vector(P, q, body.INERTIA)
+    total = dot(velocity, velocity) / im
+    if same_all_round(inertia):
+        return 0.5 * (total + inertia[0] * dot(spin, spin))
+    x, y, z = rotate_back(quaternion(X, q, state.ORIENTATION), spin)
+    return 0.5 * (total + inertia[0] * x * x + inertia[1] * y * y + inertia[2] * z * z)
 
 
 @kernel
@@ -59,15 +72,43 @@ def _scale_all(share, bodies, BL, X, P):
                 X[BL[k], c] *= share
 
 
-@kernel
-def _turn_of(xx, yy, zz, xy, yz, xz, lx, ly, lz):
-    """Ω with I Ω = L, by the adjugate of a symmetric matrix."""
+@part
+def _common_motion(bodies, BL, X, P):
+    """Where the mass centre of an island is, and its velocity."""
+    mass, centre, velocity = 0.0, ZERO, ZERO
+    for k in range(bodies):
+        b = BL[k]
+        if P[b, body.INV_MASS] > 0.0:
+            m = 1.0 / P[b, body.INV_MASS]
+            mass += m
+            centre = ahead(centre, m, vector(X, b, state.POSITION))
+            velocity = ahead(velocity, m, vector(X, b, state.VELOCITY))
+    return over(centre, mass), over(velocity, mass)
+
+
+@part
+def _common_spin(centre, velocity, bodies, BL, X, P):
+    """Ω = I⁻¹ L of an island about its mass centre, by the adjugate of I; zero where I has no inverse."""
+    xx, yy, zz, xy, yz, xz, momentum = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, ZERO
+    for k in range(bodies):
+        b = BL[k]
+        if P[b, body.INV_MASS] > 0.0:
+            m, q, inertia = 1.0 / P[b, body.INV_MASS], quaternion(X, b, state.ORIENTATION), vector(P, b, body.INERTIA)
+            r = minus(vector(X, b, state.POSITION), centre)
+            own = momentum_of(q, vector(X, b, state.OMEGA), inertia)
+            momentum = ahead(plus(momentum, own), m, cross(r, minus(vector(X, b, state.VELOCITY), velocity)))
+            rx, ry, rz = r
+            ax, ay, az = momentum_of(q, (1.0, 0.0, 0.0), inertia)
+            _, by, bz = momentum_of(q, (0.0, 1.0, 0.0), inertia)
+            _, _, dz = momentum_of(q, (0.0, 0.0, 1.0), inertia)
+            xx, yy, zz = xx + ax + m * (ry * ry + rz * rz), yy + by + m * (rx * rx + rz * rz), zz + dz + m * (rx * rx + ry * ry)
+            xy, yz, xz = xy + ay - m * rx * ry, yz + bz - m * ry * rz, xz + az - m * rx * rz
     a, b, c = yy * zz - yz * yz, xz * yz - xy * zz, xy * yz - xz * yy
     det = xx * a + xy * b + xz * c
     if not det > 0.0:
-        return 0.0, 0.0, 0.0
+        return ZERO
     d, e, f = xx * zz - xz * xz, xz * xy - xx * yz, xx * yy - xy * xy
-    return (a * lx + b * ly + c * lz) / det, (b * lx + d * ly + e * lz) / det, (c * lx + e * ly + f * lz) / det
+    return over((dot((a, b, c), momentum), dot((b, d, e), momentum), dot((c, e, f), momentum)), det)
 
 
 @far(REAL, REAL, REAL, REAL, WHOLE, WHOLES1, REALS2, REALS2)
@@ -75,31 +116,8 @@ def take_inside(gain, least, kinetic, bodies, BL, X, P):
     """Take this energy from how the bodies of an island move against each other. Returns what was taken.
 
     An island that has less than ``least`` of that is left alone; one that has less than the gain gives all."""
-    mass, cx, cy, cz, ux, uy, uz = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
-    for k in range(bodies):
-        b = BL[k]
-        if P[b, body.INV_MASS] > 0.0:
-            m = 1.0 / P[b, body.INV_MASS]
-            mass += m
-            cx, cy, cz = cx + m * X[b, state.X], cy + m * X[b, state.Y], cz + m * X[b, state.Z]
-            ux, uy, uz = ux + m * X[b, state.VX], uy + m * X[b, state.VY], uz + m * X[b, state.VZ]
-    cx, cy, cz, ux, uy, uz = cx / mass, cy / mass, cz / mass, ux / mass, uy / mass, uz / mass
-    xx, yy, zz, xy, yz, xz, lx, ly, lz = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
-    for k in range(bodies):
-        b = BL[k]
-        if P[b, body.INV_MASS] > 0.0:
-            m, w, i, j, n = 1.0 / P[b, body.INV_MASS], X[b, state.QW], X[b, state.QX], X[b, state.QY], X[b, state.QZ]
-            i1, i2, i3 = P[b, body.INERTIA], P[b, body.INERTIA + 1], P[b, body.INERTIA + 2]
-            rx, ry, rz = X[b, state.X] - cx, X[b, state.Y] - cy, X[b, state.Z] - cz
-            vx, vy, vz = X[b, state.VX] - ux, X[b, state.VY] - uy, X[b, state.VZ] - uz
-            px, py, pz = momentum_of(w, i, j, n, X[b, state.WX], X[b, state.WY], X[b, state.WZ], i1, i2, i3)
-            lx, ly, lz = lx + px + m * (ry * vz - rz * vy), ly + py + m * (rz * vx - rx * vz), lz + pz + m * (rx * vy - ry * vx)
-            ax, ay, az = momentum_of(w, i, j, n, 1.0, 0.0, 0.0, i1, i2, i3)
-            _, by, bz = momentum_of(w, i, j, n, 0.0, 1.0, 0.0, i1, i2, i3)
-            _, _, dz = momentum_of(w, i, j, n, 0.0, 0.0, 1.0, i1, i2, i3)
-            xx, yy, zz = xx + ax + m * (ry * ry + rz * rz), yy + by + m * (rx * rx + rz * rz), zz + dz + m * (rx * rx + ry * ry)
-            xy, yz, xz = xy + ay - m * rx * ry, yz + bz - m * ry * rz, xz + az - m * rx * rz
-    tx, ty, tz = _turn_of(xx, yy, zz, xy, yz, xz, lx, ly, lz)
+    centre, velocity = _common_motion(bodies, BL, X, P)
+    spin = _common_spin(centre, velocity, bodies, BL, X, P)
     rest = 0.0
     for step in range(2):
         share = 0.0
@@ -111,20 +129,15 @@ def take_inside(gain, least, kinetic, bodies, BL, X, P):
             b = BL[k]
             if P[b, body.INV_MASS] == 0.0:
                 continue
-            rx, ry, rz = X[b, state.X] - cx, X[b, state.Y] - cy, X[b, state.Z] - cz
-            vx, vy, vz = ux + ty * rz - tz * ry, uy + tz * rx - tx * rz, uz + tx * ry - ty * rx
+            common = carried(velocity, spin, minus(vector(X, b, state.POSITION), centre))
+            own_v, own_w = minus(vector(X, b, state.VELOCITY), common), minus(vector(X, b, state.OMEGA), spin)
             if step == 0:
-                dx, dy, dz = X[b, state.VX] - vx, X[b, state.VY] - vy, X[b, state.VZ] - vz
-                ox, oy, oz = X[b, state.WX] - tx, X[b, state.WY] - ty, X[b, state.WZ] - tz
-                px, py, pz = momentum_of(X[b, state.QW], X[b, state.QX], X[b, state.QY], X[b, state.QZ], ox, oy, oz,
-                                         P[b, body.INERTIA], P[b, body.INERTIA + 1],
-                                         P[b, body.INERTIA + 2])
-                rest += 0.5 * ((dx * dx + dy * dy + dz * dz) / P[b, body.INV_MASS] + ox * px + oy * py + oz * pz)
+                own_l = momentum_of(quaternion(X, b, state.ORIENTATION), own_w, vector(P, b, body.INERTIA))
+                twice = dot(own_v, own_v) / P[b, body.INV_MASS]
+                rest += 0.5 * (twice + own_w[0] * own_l[0] + own_w[1] * own_l[1] + own_w[2] * own_l[2])
                 continue
-            X[b, state.VX], X[b, state.VY], X[b, state.VZ] = (vx + share * (X[b, state.VX] - vx), vy + share
-                                                              * (X[b, state.VY] - vy), vz + share * (X[b, state.VZ] - vz))
-            X[b, state.WX], X[b, state.WY], X[b, state.WZ] = (tx + share * (X[b, state.WX] - tx), ty + share
-                                                              * (X[b, state.WY] - ty), tz + share * (X[b, state.WZ] - tz))
+            put(X, b, state.VELOCITY, ahead(common, share, own_v))
+            put(X, b, state.OMEGA, ahead(spin, share, own_w))
     return min(gain, rest)
 
 

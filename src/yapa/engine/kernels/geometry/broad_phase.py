@@ -6,8 +6,6 @@ are laid out by the numbers of their shapes, so nothing depends on the order of 
 is known of a pair (its phase, its contact points) follows it from list to list.
 """
 
-from math import sqrt
-
 from yapa.engine.kernels.contact.phase_log import close_phase
 from yapa.engine.kernels.dynamics.forces import more
 from yapa.engine.kernels.geometry.pairs.meetings import FEATURES, NEVER, NUMBER, ORDER, SHAPES, SWAPPED, WHAT_MOVES_FIRST
@@ -32,6 +30,7 @@ from yapa.engine.kernels.layout import (
     vertex,
 )
 from yapa.engine.kernels.layout.views import reals, wholes
+from yapa.engine.kernels.math.vectors import length, plus, vector
 
 NEAR = 2e-3
 """m: how much nearer than its travel a pair is looked for, at the least."""
@@ -74,12 +73,10 @@ def _box_around(s, grow, S, geo, BX):
     r = (0.0 if corners else GF[s, shape.RADIUS]) + GF[s, shape.CLEAR] + grow
     for k in range(count):
         if corners:
-            v = GI[s, shape_int.V0] + k
-            x, y, z = turned(b, S, VT[v, vertex.X], VT[v, vertex.Y], VT[v, vertex.Z])
+            own = vector(VT, GI[s, shape_int.V0] + k, vertex.POSITION)
         else:
-            o = shape.A if k == 0 else shape.B
-            x, y, z = turned(b, S, GF[s, o], GF[s, o + 1], GF[s, o + 2])
-        x, y, z = S[b, state.X] + x, S[b, state.Y] + y, S[b, state.Z] + z
+            own = vector(GF, s, shape.A if k == 0 else shape.B)
+        x, y, z = plus(vector(S, b, state.POSITION), turned(b, S, own))
         BX[s, box.LOW_X], BX[s, box.HIGH_X] = min(BX[s, box.LOW_X], x - r), max(BX[s, box.HIGH_X], x + r)
         BX[s, box.LOW_Y], BX[s, box.HIGH_Y] = min(BX[s, box.LOW_Y], y - r), max(BX[s, box.HIGH_Y], y + r)
         BX[s, box.LOW_Z], BX[s, box.HIGH_Z] = min(BX[s, box.LOW_Z], z - r), max(BX[s, box.HIGH_Z], z + r)
@@ -90,8 +87,7 @@ def travel_of(b, h, S, P, cfg):
     """How far any point of a body may go in h."""
     if P[b, body.MOTION] == 0.0:
         return 0.0
-    v = sqrt(S[b, state.VX] ** 2 + S[b, state.VY] ** 2 + S[b, state.VZ] ** 2)
-    w = sqrt(S[b, state.WX] ** 2 + S[b, state.WY] ** 2 + S[b, state.WZ] ** 2)
+    v, w = length(vector(S, b, state.VELOCITY)), length(vector(S, b, state.OMEGA))
     return h * (v + w * P[b, body.REACH] + h * more.whole_bound(b, S, P, cfg))
 
 

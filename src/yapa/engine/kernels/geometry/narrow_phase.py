@@ -21,6 +21,7 @@ from yapa.engine.kernels.layout import (
     state,
 )
 from yapa.engine.kernels.layout.views import reals, wholes
+from yapa.engine.kernels.math.vectors import add, carried, dot, minus, negative, plus, times, vector
 
 
 @kernel
@@ -35,9 +36,8 @@ def watch_side(p, X, geo, Q):
     if before == plane_side.UPPER or (before == plane_side.LOWER and sides == plane_sides.TWO_SIDED):
         return
     Q[p, pair.SIDE] = plane_side.UPPER
-    nx, ny, nz, level, _ = acting_plane(p, X, geo, Q)
-    cx, cy, cz = turned(a, X, GF[sa, shape.CENTRE], GF[sa, shape.CENTRE + 1], GF[sa, shape.CENTRE + 2])
-    above = nx * (X[a, state.X] + cx) + ny * (X[a, state.Y] + cy) + nz * (X[a, state.Z] + cz) - level
+    n, level, _ = acting_plane(p, X, geo, Q)
+    above = dot(n, plus(vector(X, a, state.POSITION), turned(a, X, vector(GF, sa, shape.CENTRE)))) - level
     if before == plane_side.SOLID:  # at the start
         if above < 0.0:
             Q[p, pair.SIDE] = plane_side.NONE if sides == plane_sides.ONE_SIDED else plane_side.LOWER
@@ -46,19 +46,17 @@ def watch_side(p, X, geo, Q):
 
 
 @kernel
-def closing(a, b, X, nx, ny, nz, ax, ay, az, bx, by, bz):
-    """Rate of the gap: normal velocity of a's point relative to b's."""
-    ux = X[a, state.VX] - X[b, state.VX] + X[a, state.WY] * az - X[a, state.WZ] * ay - X[b, state.WY] * bz + X[b, state.WZ] * by
-    uy = X[a, state.VY] - X[b, state.VY] + X[a, state.WZ] * ax - X[a, state.WX] * az - X[b, state.WZ] * bx + X[b, state.WX] * bz
-    uz = X[a, state.VZ] - X[b, state.VZ] + X[a, state.WX] * ay - X[a, state.WY] * ax - X[b, state.WX] * by + X[b, state.WY] * bx
-    return nx * ux + ny * uy + nz * uz
+def point_velocity(a, b, arm_a, arm_b, X):
+    """Velocity of a's point relative to b's."""
+    v = minus(vector(X, a, state.VELOCITY), vector(X, b, state.VELOCITY))
+    return carried(carried(v, vector(X, a, state.OMEGA), arm_a), negative(vector(X, b, state.OMEGA)), arm_b)
 
 
 @kernel
 def gap_and_rate(p, f, X, geo, Q):
     """Distance of a feature and how fast it grows."""
-    gap, nx, ny, nz, ax, ay, az, bx, by, bz = frame(p, f, X, geo, Q)
-    return gap, closing(Q[p, pair.BODY_A], Q[p, pair.BODY_B], X, nx, ny, nz, ax, ay, az, bx, by, bz)
+    gap, n, arm_a, arm_b = frame(p, f, X, geo, Q)
+    return gap, dot(n, point_velocity(Q[p, pair.BODY_A], Q[p, pair.BODY_B], arm_a, arm_b, X))
 
 
 @kernel
@@ -66,22 +64,19 @@ def far_apart(p, travel, X, geo, Q):
     """Whether the bounding spheres of a pair stay apart for longer than a relative travel."""
     GF = reals(geo, scene_table.SHAPES)
     sa, sb, a, b = Q[p, pair.SHAPE_A], Q[p, pair.SHAPE_B], Q[p, pair.BODY_A], Q[p, pair.BODY_B]
-    ax, ay, az = turned(a, X, GF[sa, shape.CENTRE], GF[sa, shape.CENTRE + 1], GF[sa, shape.CENTRE + 2])
-    ax, ay, az = X[a, state.X] + ax, X[a, state.Y] + ay, X[a, state.Z] + az
+    middle = plus(vector(X, a, state.POSITION), turned(a, X, vector(GF, sa, shape.CENTRE)))
     room = GF[sa, shape.BOUND] + GF[sa, shape.CLEAR] + GF[sb, shape.CLEAR] + travel
     if against_plane(Q[p, pair.KIND]):
-        nx, ny, nz = turned(b, X, GF[sb, shape.B], GF[sb, shape.B + 1], GF[sb, shape.B + 2])
-        px, py, pz = turned(b, X, GF[sb, shape.A], GF[sb, shape.A + 1], GF[sb, shape.A + 2])
-        d = nx * (ax - X[b, state.X] - px) + ny * (ay - X[b, state.Y] - py) + nz * (az - X[b, state.Z] - pz)
+        n, through = turned(b, X, vector(GF, sb, shape.B)), turned(b, X, vector(GF, sb, shape.A))
+        d = dot(n, minus(minus(middle, vector(X, b, state.POSITION)), through))
         return (abs(d) if wholes(geo, scene_table.SHAPES_INT)[sb, shape_int.SIDES] != 0 else d) > room
-    bx, by, bz = turned(b, X, GF[sb, shape.CENTRE], GF[sb, shape.CENTRE + 1], GF[sb, shape.CENTRE + 2])
-    dx, dy, dz = ax - X[b, state.X] - bx, ay - X[b, state.Y] - by, az - X[b, state.Z] - bz
+    d = minus(minus(middle, vector(X, b, state.POSITION)), turned(b, X, vector(GF, sb, shape.CENTRE)))
     room += GF[sb, shape.BOUND]
-    return dx * dx + dy * dy + dz * dz > room * room
+    return dot(d, d) > room * room
 
 
 @kernel
-def shift(a, b, gap, nx, ny, nz, S, P):
+def shift(a, b, gap, n, S, P):
     """Move two bodies along a normal until their gap is closed, by their mobility; what is locked stays."""
     ma, mb = 0.0, 0.0
     if P[a, body.MOTION] == 1.0:
@@ -96,6 +91,4 @@ def shift(a, b, gap, nx, ny, nz, S, P):
         d = -share * gap if side == 0 else (1.0 - share) * gap
         if P[q, body.MOTION] != 1.0 or P[q, body.LOCK] != 0.0:
             continue
-        S[q, state.X] += d * nx
-        S[q, state.Y] += d * ny
-        S[q, state.Z] += d * nz
+        add(S, q, state.POSITION, times(d, n))

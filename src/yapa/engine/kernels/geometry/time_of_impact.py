@@ -7,8 +7,6 @@ is positive. The bracket is closed by Newton steps kept inside it, to |gap| < 1e
 move fast against their thinness are looked at in pieces no longer than half of it.
 """
 
-from math import sqrt
-
 from yapa.engine.kernels.dynamics.flight import place_at, turn_at
 from yapa.engine.kernels.geometry.manifold import apart
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, gap_and_rate
@@ -17,6 +15,7 @@ from yapa.engine.kernels.geometry.placing import upright
 from yapa.engine.kernels.jit import FLAG, REAL, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.layout import body, limits, pair, scene_table, shape, shape_int, state, workspace_table
 from yapa.engine.kernels.layout.views import reals, wholes
+from yapa.engine.kernels.math.vectors import ZERO, dot, length, minus, plus, vector
 
 PIECES = 512
 NO_DIP = 2e-11
@@ -26,11 +25,10 @@ NO_DIP = 2e-11
 @kernel
 def _round_gap(a, b, X, S, sa, sb, GF):
     """A sphere about its centre of mass over a solid plane that does not move: gap and rate, without a frame."""
-    nx, ny, nz = GF[sb, shape.B], GF[sb, shape.B + 1], GF[sb, shape.B + 2]
-    level = (nx * (S[b, state.X] + GF[sb, shape.A]) + ny * (S[b, state.Y] + GF[sb, shape.A + 1]) + nz
-             * (S[b, state.Z] + GF[sb, shape.A + 2]))
-    gap = nx * X[a, state.X] + ny * X[a, state.Y] + nz * X[a, state.Z] - level - GF[sa, shape.RADIUS]
-    return gap, nx * X[a, state.VX] + ny * X[a, state.VY] + nz * X[a, state.VZ]
+    n = vector(GF, sb, shape.B)
+    level = dot(n, plus(vector(S, b, state.POSITION), vector(GF, sb, shape.A)))
+    gap = dot(n, vector(X, a, state.POSITION)) - level - GF[sa, shape.RADIUS]
+    return gap, dot(n, vector(X, a, state.VELOCITY))
 
 
 @kernel
@@ -41,9 +39,8 @@ def _is_plain(p, S, P, geo, Q):
     if (not round_on_plane(Q[p, pair.KIND]) or P[b, body.MOTION] != 0.0 or not upright(b, S)
         or wholes(geo, scene_table.SHAPES_INT)[sb, shape_int.SIDES] != 0):
         return False
-    return GF[sa, shape.BOUND] == GF[sa, shape.RADIUS] and (
-        GF[sa, shape.A] == 0.0 and GF[sa, shape.A + 1] == 0.0 and GF[sa, shape.A + 2] == 0.0
-        and GF[sa, shape.CLEAR] == 0.0 and GF[sb, shape.CLEAR] == 0.0)
+    return (GF[sa, shape.BOUND] == GF[sa, shape.RADIUS] and vector(GF, sa, shape.A) == ZERO
+            and GF[sa, shape.CLEAR] == 0.0 and GF[sb, shape.CLEAR] == 0.0)
 
 
 @far((REAL, REAL), WHOLE, WHOLE, FLAG, REAL, REALS2, REALS2, WHOLES1, WHOLES1)
@@ -159,12 +156,11 @@ def _first_in_piece(p, f, plain, lo, hi, g0, r0, g1, r1, S, P, scene, ws):
 def fastest(p, h, S, P, cfg_pull, Q):
     """A bound on how fast the points of a pair may approach within a substep."""
     a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
-    vx, vy, vz = S[a, state.VX] - S[b, state.VX], S[a, state.VY] - S[b, state.VY], S[a, state.VZ] - S[b, state.VZ]
-    total = sqrt(vx * vx + vy * vy + vz * vz) + cfg_pull * h
+    total = length(minus(vector(S, a, state.VELOCITY), vector(S, b, state.VELOCITY))) + cfg_pull * h
     for side in range(2):
         q = a if side == 0 else b
         if P[q, body.MOTION] != 0.0:
-            total += P[q, body.REACH] * sqrt(S[q, state.WX] ** 2 + S[q, state.WY] ** 2 + S[q, state.WZ] ** 2)
+            total += P[q, body.REACH] * length(vector(S, q, state.OMEGA))
     return total
 
 

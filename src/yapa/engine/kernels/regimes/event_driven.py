@@ -53,6 +53,7 @@ from yapa.engine.kernels.layout import (
 )
 from yapa.engine.kernels.layout.views import reals, wholes
 from yapa.engine.kernels.math.simd import sample_fours
+from yapa.engine.kernels.math.vectors import ZERO, vector
 from yapa.engine.kernels.regimes.persistent_contact import (
     WANDERS,
     advance_all,
@@ -157,8 +158,8 @@ def _at_ease(m, CI, CF, P, cfg):
             q = a if side == 0 else b
             if P[q, body.INV_MASS] > 0.0 and (P[q, body.BALL] == 0.0 or P[q, body.DRAG] > 0.0 or P[q, body.LIN_DAMP] > 0.0):
                 return False
-        nx, ny, nz = CF[i, contact.NORMAL], CF[i, contact.NORMAL + 1], CF[i, contact.NORMAL + 2]
-        if gravity.along(a, nx, ny, nz, P, cfg) - gravity.along(b, nx, ny, nz, P, cfg) < -NO_PULL:
+        n = vector(CF, i, contact.NORMAL)
+        if gravity.along(a, n, P, cfg) - gravity.along(b, n, P, cfg) < -NO_PULL:
             return False
     return True
 
@@ -200,8 +201,7 @@ def _sunk_rim(m, X, scene, ws):
 def _runs(m, CI, CF):
     """Whether a surface that runs gives the island energy."""
     for i in range(m):
-        if (CI[i, contact_int.PAIR] != limits.MOTOR
-            and (CF[i, contact.BELT] != 0.0 or CF[i, contact.BELT + 1] != 0.0 or CF[i, contact.BELT + 2] != 0.0)):
+        if CI[i, contact_int.PAIR] != limits.MOTOR and vector(CF, i, contact.BELT) != ZERO:
             return True
     return False
 

@@ -77,6 +77,7 @@ from yapa.engine.kernels.layout import (
     workspace_table,
 )
 from yapa.engine.kernels.layout.views import reals, wholes
+from yapa.engine.kernels.math.vectors import ZERO, dot, length, minus, plus, times, vector
 
 CLOSED = 1e-10
 """m: a timed impact is found to this."""
@@ -89,18 +90,16 @@ def _accelerate(b, h, from_middle, S, P, cfg):
     if P[b, body.MOTION] == motion_kind.PUSHED:
         return
     k = drag.strength(b, P)
-    ux, uy, uz = through_air(b, S, cfg)
+    u = through_air(b, S, cfg)
     if k > 0.0 and from_middle:
-        slow = 0.5 * h * k * sqrt(ux * ux + uy * uy + uz * uz)
-        half = 0.5 * h
-        ux = ux * (1.0 - slow) + gravity.kick(b, 0, half, P, cfg)
-        uy = uy * (1.0 - slow) + gravity.kick(b, 1, half, P, cfg)
-        uz = uz * (1.0 - slow) + gravity.kick(b, 2, half, P, cfg)
-    share = drag.clamped_share(ux, uy, uz, k, h)
+        slow, half = 0.5 * h * k * length(u), 0.5 * h
+        fallen = gravity.kick(b, 0, half, P, cfg), gravity.kick(b, 1, half, P, cfg), gravity.kick(b, 2, half, P, cfg)
+        u = plus(times(1.0 - slow, u), fallen)
+    share = drag.clamped_share(u, k, h)
     for c in range(3):
         if P[b, body.IM + c] > 0.0:
-            u = ux if c == 0 else (uy if c == 1 else uz)
-            S[b, state.VELOCITY + c] += gravity.kick(b, c, h, P, cfg) - share * u
+            along = u[0] if c == 0 else (u[1] if c == 1 else u[2])
+            S[b, state.VELOCITY + c] += gravity.kick(b, c, h, P, cfg) - share * along
     if more.ANY:
         extra = more.acceleration(b, S, P, cfg)
         for c in range(3):
@@ -220,11 +219,11 @@ def _solve(now, h, n, bouncing, island, run):
         if not bouncing:
             continue
         if i == first:
-            change_mode(now, p, contact_mode.NONE, 0.0, 0.0, 0.0, run, Q)
+            change_mode(now, p, contact_mode.NONE, ZERO, run, Q)
             continue
         if fast > cfg[config.MIN_IMPACT] and (bounced or PS[p, open_phase.MODE] == contact_mode.NONE):
             log_point(at, now, fast, n, run, U, RC, RB)
-        change_mode(now, p, contact_mode.NONE if bounced else mode, RC[at, point.NX], RC[at, point.NY], RC[at, point.NZ], run, Q)
+        change_mode(now, p, contact_mode.NONE if bounced else mode, vector(RC, at, point.N), run, Q)
         if status[run_status.CODE] == run_code.LOG_FULL:
             return 0
     return 0
@@ -251,13 +250,10 @@ def _first_closing(h, touch, count, PL, S, P, scene, ws):
     for k in range(count):
         p = PL[k]
         a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
-        way = 0.0
-        for c in range(3):
-            way += (E[a, state.VELOCITY + c] - E[b, state.VELOCITY + c]) ** 2
-        spins = P[a, body.REACH] * sqrt(E[a, state.WX] ** 2 + E[a, state.WY] ** 2 + E[a, state.WZ] ** 2)
+        spins = P[a, body.REACH] * length(vector(E, a, state.OMEGA))
         if P[b, body.MOTION] != 0.0:
-            spins += P[b, body.REACH] * sqrt(E[b, state.WX] ** 2 + E[b, state.WY] ** 2 + E[b, state.WZ] ** 2)
-        way = h * (sqrt(way) + spins)
+            spins += P[b, body.REACH] * length(vector(E, b, state.OMEGA))
+        way = h * (length(minus(vector(E, a, state.VELOCITY), vector(E, b, state.VELOCITY))) + spins)
         if way == 0.0 or far_apart(p, way, S, scene, Q) or _probe(p, 0.0, S, P, scene, ws) <= touch:
             continue
         thin = P[a, body.THIN] if P[b, body.THIN] <= 0.0 else min(P[a, body.THIN], P[b, body.THIN])
@@ -371,7 +367,7 @@ def _move_to_contacts(now, h, n, island, run):
 
     Returns what is left of the substep, and the points of the last meeting."""
     S, P, scene, ws, cw, cfg = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), points_of(run), config_of(run)
-    RC, RB, IW = reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS)
+    RC, RB = reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT)
     CK, CC, E = wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES), reals(ws, workspace_table.END)
     BL, PL, status, touch = island.BL, island.PL, status_of(run), cfg[config.TOUCH]
     bodies, count = BL.shape[0], PL.shape[0]
@@ -384,7 +380,7 @@ def _move_to_contacts(now, h, n, island, run):
         _move_all(s, bodies, BL, S, P, ws)
         left -= s
         remember(n, h, RC, RB, CK, CC, count, PL)
-        n = find_points(island, touch, h, run, RC, RB, IW, CK, CC)
+        n = find_points(island, touch, h, run)
         _solve(now + h - left, h, n, True, island, run)
         for k in range(bodies):
             b = BL[k]
@@ -400,11 +396,8 @@ def _count_slow(BL, S, P, CROWD, cfg):
     for k in range(BL.shape[0]):
         b = BL[k]
         if P[b, body.INV_MASS] > 0.0:
-            v, w = 0.0, 0.0
-            for c in range(3):
-                v += S[b, state.VELOCITY + c] ** 2
-                w += S[b, state.OMEGA + c] ** 2
-            slow = v <= cfg[config.REST_SPEED] ** 2 and w <= cfg[config.REST_SPIN] ** 2
+            v, w = vector(S, b, state.VELOCITY), vector(S, b, state.OMEGA)
+            slow = dot(v, v) <= cfg[config.REST_SPEED] ** 2 and dot(w, w) <= cfg[config.REST_SPIN] ** 2
             CROWD[calm.SLOW_STEPS, b] = CROWD[calm.SLOW_STEPS, b] + 1 if slow else 0
 
 
@@ -421,7 +414,7 @@ def _substep(now, h, begins, island, run):
     half = 0.5 * h if verlet else h
     n = 0
     if not late:
-        n = find_points(island, touch, h, run, RC, RB, IW, CK, CC)
+        n = find_points(island, touch, h, run)
     _kick(now, half, begins, island, run, IW, KT)
     if not late:
         _solve(now, h, n, True, island, run)
@@ -438,7 +431,7 @@ def _substep(now, h, begins, island, run):
         if P[BL[k], body.MOTION] == motion_kind.KINEMATIC:
             lead(BL[k], now + h, S, P, KT)
     if late:
-        n = find_points(island, touch, h, run, RC, RB, IW, CK, CC)
+        n = find_points(island, touch, h, run)
         _solve(now + h, h, n, True, island, run)
     remember(n, h, RC, RB, CK, CC, count, PL)
     if cfg[config.REPAIR] > 0.0 and n > 0:

@@ -21,6 +21,7 @@ from yapa.engine.kernels.layout import (
     workspace_table,
 )
 from yapa.engine.kernels.layout.views import reals, wholes
+from yapa.engine.kernels.math.vectors import vector
 
 HIT_SPEED = 2.2
 """A body may leave an impact with this times the greatest speed around it."""
@@ -169,13 +170,13 @@ def part_at_start(n, S, P, scene, ws):
                 m, gap = manifold_of(p, S, geo, Q, reals(ws, workspace_table.POLYGONS), M, 0.0, BY_DEPTH)
                 if m > 0 and gap < -limits.TOUCH:
                     deepest = max(deepest, -gap)
-                    shift(a, b, gap, M[0, manifold.NX], M[0, manifold.NY], M[0, manifold.NZ], S, P)
+                    shift(a, b, gap, vector(M, 0, manifold.NORMAL), S, P)
                 continue
             for f in range(Q[p, pair.FEATURES]):
-                gap, nx, ny, nz, _, _, _, _, _, _ = frame(p, f, S, geo, Q)
+                gap, normal, _, _ = frame(p, f, S, geo, Q)
                 if gap < -limits.TOUCH:
                     deepest = max(deepest, -gap)
-                    shift(a, b, gap, nx, ny, nz, S, P)
+                    shift(a, b, gap, normal, S, P)
     return deepest
 
 
@@ -189,7 +190,7 @@ def measure_gaps(n, S, scene, ws, out):
             continue
         low = 1e300
         for f in range(Q[p, pair.FEATURES]):
-            gap, _, _, _, _, _, _, _, _, _ = frame(p, f, S, scene, Q)
+            gap, _, _, _ = frame(p, f, S, scene, Q)
             low = min(low, gap)
         out[p, 0] = low
     return 0

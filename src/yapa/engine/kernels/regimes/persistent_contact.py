@@ -20,10 +20,10 @@ from yapa.engine.kernels.dynamics.flight import FOLLOW, advance_place, place_at,
 from yapa.engine.kernels.dynamics.forces import more
 from yapa.engine.kernels.dynamics.forces.damping import decay_factors
 from yapa.engine.kernels.geometry.manifold import gap_of_pair
-from yapa.engine.kernels.geometry.narrow_phase import far_apart, shift
+from yapa.engine.kernels.geometry.narrow_phase import far_apart, point_velocity, shift
 from yapa.engine.kernels.geometry.pairs.traits import has_manifold
 from yapa.engine.kernels.handles import ISLAND
-from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
+from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel, part
 from yapa.engine.kernels.layout import (
     body,
     config,
@@ -46,6 +46,21 @@ from yapa.engine.kernels.layout import (
     workspace_table,
 )
 from yapa.engine.kernels.layout.views import reals, wholes
+from yapa.engine.kernels.math.vectors import (
+    ZERO,
+    add,
+    ahead,
+    aside,
+    cross,
+    dot,
+    length,
+    minus,
+    over,
+    plus,
+    put,
+    times,
+    vector,
+)
 
 STRAIGHT, NEARLY, GAUSS, LONGEST = 1e-10, 1e-8, 0.5 - 0.5 / sqrt(3.0), 2.0
 """Changes of direction that need no further pass (the second of points that wander); the first of two Gauss points; the longest
@@ -56,26 +71,28 @@ NO_ROLL = 1e-7
 """rad/s: rolling below this counts as none."""
 WHOLE_FOR = 16
 """Substeps in which all corners of a face are held, once a few did not carry it."""
+SLIP_COLUMNS, ROLL_COLUMNS = (contact.SLIP_DIR, contact.SLIP_FROM, contact.SLIP_WAS), (contact.ROLL_DIR, contact.ROLL_FROM,
+                                                                                       contact.ROLL_WAS)
+"""Where a direction of a row stands: its mean, its start, and what was tried last."""
 ASIDE = 0.5
 """A substep is cut where a slip or a rolling would turn by more: its share along the old direction over that across it."""
 
 
 @kernel
-def _point(i, size, x, y, z, mean, before, was, CF):
-    """A direction at the start of a substep, which is its first mean as well."""
-    x, y, z = x / size, y / size, z / size
-    CF[i, mean], CF[i, mean + 1], CF[i, mean + 2] = x, y, z
-    CF[i, before], CF[i, before + 1], CF[i, before + 2] = x, y, z
-    CF[i, was], CF[i, was + 1], CF[i, was + 2] = x, y, z
+def _point(i, size, u, columns, CF):
+    """A direction at the start of a substep, which is its first mean as well. ``columns``: of the mean, of the start, of the last
+    one tried."""
+    mean, start, was = columns
+    along = over(u, size)
+    put(CF, i, mean, along)
+    put(CF, i, start, along)
+    put(CF, i, was, along)
 
 
 @kernel
-def _along_and_aside(i, before, x, y, z, CF):
+def _along_and_aside(u, start):
     """The share of a vector along the direction of a substep's start, and the size of the rest."""
-    fx, fy, fz = CF[i, before], CF[i, before + 1], CF[i, before + 2]
-    along = x * fx + y * fy + z * fz
-    x, y, z = x - along * fx, y - along * fy, z - along * fz
-    return along, sqrt(x * x + y * y + z * z)
+    return dot(u, start), length(aside(u, start))
 
 
 @kernel
@@ -84,9 +101,9 @@ def _guess(i, CI, CF, CK, CC):
     p = CI[i, contact_int.PAIR]
     for k in range(limits.SLOTS * p, limits.SLOTS * p + CK[p, pair_cache.POINTS]):
         if CC[k, point_cache.FEATURE] == CI[i, contact_int.FEATURE]:
-            for c in range(3):
-                CF[i, contact.J + c] = CC[k, point_cache.NORMAL_FORCE] * CF[i, contact.NORMAL + c] + CC[k, point_cache.TANGENT + c]
-                CF[i, contact.K + c] = CC[k, point_cache.TORQUE + c]
+            normal = times(CC[k, point_cache.NORMAL_FORCE], vector(CF, i, contact.NORMAL))
+            put(CF, i, contact.J, plus(normal, vector(CC, k, point_cache.TANGENT)))
+            put(CF, i, contact.K, vector(CC, k, point_cache.TORQUE))
             return
 
 
@@ -104,16 +121,12 @@ def keep_forces(m, span, count, PL, CI, CF, CK, CC):
         if p == limits.MOTOR or CK[p, pair_cache.POINTS] >= limits.SLOTS or CI[i, contact_int.MODE] == contact_mode.NONE:
             continue
         k = limits.SLOTS * p + CK[p, pair_cache.POINTS]
-        nx, ny, nz = CF[i, contact.NORMAL], CF[i, contact.NORMAL + 1], CF[i, contact.NORMAL + 2]
-        jn = CF[i, contact.J] * nx + CF[i, contact.J + 1] * ny + CF[i, contact.J + 2] * nz
+        n, j = vector(CF, i, contact.NORMAL), vector(CF, i, contact.J)
+        jn = dot(j, n)
         CC[k, point_cache.FEATURE], CC[k, point_cache.NORMAL_FORCE] = CI[i, contact_int.FEATURE], jn / span
-        CC[k, point_cache.TX] = (CF[i, contact.J] - jn * nx) / span
-        CC[k, point_cache.TY] = (CF[i, contact.J + 1] - jn * ny) / span
-        CC[k, point_cache.TZ] = (CF[i, contact.J + 2] - jn * nz) / span
-        for c in range(3):
-            CC[k, point_cache.TORQUE + c] = CF[i, contact.K + c] / span
-            CC[k, point_cache.ANCHOR + c] = 1e9  # found by its feature only
-        CC[k, point_cache.SPAN] = span
+        put(CC, k, point_cache.TANGENT, over(ahead(j, -jn, n), span))
+        put(CC, k, point_cache.TORQUE, over(vector(CF, i, contact.K), span))
+        CC[k, point_cache.SPAN], CC[k, point_cache.BY_FEATURE] = span, 1.0
         CC[k, point_cache.STICKS] = 0.0 if CI[i, contact_int.MODE] == contact_mode.SLIP else 1.0
         CK[p, pair_cache.POINTS] += 1
 
@@ -162,20 +175,18 @@ def gather(t, island, S, P, scene, ws, cw):
             break
     for i in range(m):
         _guess(i, CI, CF, CK, CC)
-        _, ux, uy, uz = slipping(i, CI, CF, S)
-        u = sqrt(ux * ux + uy * uy + uz * uz)
-        CF[i, contact.SLIP0] = u
-        if u > limits.NO_SLIP:
+        _, u = slipping(i, CI, CF, S)
+        CF[i, contact.SLIP0] = length(u)
+        if CF[i, contact.SLIP0] > limits.NO_SLIP:
             CI[i, contact_int.SLIPPING] = slip_state.SLIPS
-            _point(i, u, ux, uy, uz, contact.SLIP_DIR, contact.SLIP_FROM, contact.SLIP_WAS, CF)
+            _point(i, CF[i, contact.SLIP0], u, SLIP_COLUMNS, CF)
         CF[i, contact.ROLL0] = 0.0
         if LW[Q[CI[i, contact_int.PAIR], pair.MATERIAL], material.ROLLING] > 0.0 and CF[i, contact.REFF] > 0.0:
-            rx, ry, rz = turning(i, CI, CF, S)
-            r = sqrt(rx * rx + ry * ry + rz * rz)
-            CF[i, contact.ROLL0] = r
-            if r > NO_ROLL:
+            rolling = turning(i, CI, CF, S)
+            CF[i, contact.ROLL0] = length(rolling)
+            if CF[i, contact.ROLL0] > NO_ROLL:
                 CI[i, contact_int.ROLLING] = 1
-                _point(i, r, rx, ry, rz, contact.ROLL_DIR, contact.ROLL_FROM, contact.ROLL_WAS, CF)
+                _point(i, CF[i, contact.ROLL0], rolling, ROLL_COLUMNS, CF)
     for n in range(bodies):
         b = BL[n]
         if P[b, body.MOTION] == motion_kind.PUSHED and m < CI.shape[0] - 1:
@@ -188,9 +199,9 @@ def gather(t, island, S, P, scene, ws, cw):
             CI[m, contact_int.MODE], CI[m, contact_int.SOME] = contact_mode.NONE, 0
             for c in range(CF.shape[1]):
                 CF[m, c] = 0.0
-            for c in range(3):
-                there = KT[k, key.POSITION + c] + (t - KT[k, key.TIME]) * KT[k, key.VELOCITY + c]
-                CF[m, contact.BELT + c] = KT[k, key.VELOCITY + c] + (there - S[b, c]) / FOLLOW
+            velocity = vector(KT, k, key.VELOCITY)
+            there = ahead(vector(KT, k, key.POSITION), t - KT[k, key.TIME], velocity)
+            put(CF, m, contact.BELT, plus(velocity, over(minus(there, vector(S, b, state.POSITION)), FOLLOW)))
             m += 1
     return m
 
@@ -203,34 +214,24 @@ def _load_forces(m, bodies, BL, h, P, ws):
         for c in range(6):
             D[BL[k], dense.FORCE + c] = 0.0
     for i in range(m):
-        jx, jy, jz = CF[i, contact.J] / h, CF[i, contact.J + 1] / h, CF[i, contact.J + 2] / h
-        kx, ky, kz = CF[i, contact.J + 3] / h, CF[i, contact.J + 4] / h, CF[i, contact.J + 5] / h
+        force, torque = over(vector(CF, i, contact.J), h), over(vector(CF, i, contact.K), h)
         for side in range(2):
             q = CI[i, contact_int.BODY_A] if side == 0 else CI[i, contact_int.BODY_B]
             if P[q, body.INV_MASS] == 0.0 or (side == 1 and CI[i, contact_int.PAIR] == limits.MOTOR):
                 continue
-            o = contact.ARM_A if side == 0 else contact.ARM_B
-            sign = 1.0 if side == 0 else -1.0
-            rx, ry, rz = CF[i, o], CF[i, o + 1], CF[i, o + 2]
-            D[q, dense.FORCE] += sign * jx
-            D[q, dense.FORCE + 1] += sign * jy
-            D[q, dense.FORCE + 2] += sign * jz
-            D[q, dense.TORQUE] += sign * (ry * jz - rz * jy + kx)
-            D[q, dense.TORQUE + 1] += sign * (rz * jx - rx * jz + ky)
-            D[q, dense.TORQUE + 2] += sign * (rx * jy - ry * jx + kz)
+            arm, sign = vector(CF, i, contact.ARM_A if side == 0 else contact.ARM_B), 1.0 if side == 0 else -1.0
+            add(D, q, dense.FORCE, times(sign, force))
+            add(D, q, dense.TORQUE, times(sign, plus(cross(arm, force), torque)))
 
 
 @kernel
 def _add_forces(b, h, S, P, D, E, cfg):
     """Add further forces at the middle of the substep to what is constant over it; ``E`` holds the body in the middle meanwhile."""
-    for c in range(3):
-        E[b, state.POSITION + c] = S[b, state.POSITION + c] + 0.5 * h * S[b, state.VELOCITY + c]
-        E[b, state.VELOCITY + c] = S[b, state.VELOCITY + c]
+    velocity = vector(S, b, state.VELOCITY)
+    put(E, b, state.POSITION, ahead(vector(S, b, state.POSITION), 0.5 * h, velocity))
+    put(E, b, state.VELOCITY, velocity)
     turn_at(b, 0.5 * h, S, P, D, E)
-    x, y, z = more.acceleration(b, E, P, cfg)
-    D[b, dense.FORCE] += x / P[b, body.INV_MASS]
-    D[b, dense.FORCE + 1] += y / P[b, body.INV_MASS]
-    D[b, dense.FORCE + 2] += z / P[b, body.INV_MASS]
+    add(D, b, dense.FORCE, over(more.acceleration(b, E, P, cfg), P[b, body.INV_MASS]))
 
 
 @far(WHOLE, WHOLE, WHOLES1, REAL, REALS2, REALS2, WHOLES1, REALS1)
@@ -263,14 +264,14 @@ def _middle_and_end(m, bodies, BL, h, S, P, scene, ws):
     for i in range(m):
         if CI[i, contact_int.PAIR] == limits.MOTOR:
             continue
-        nx, ny, nz, ax, ay, az, bx, by, bz = moved_frame(i, S, X, scene, ws)
-        CF[i, contact.MIDDLE], CF[i, contact.MIDDLE + 1], CF[i, contact.MIDDLE + 2] = nx, ny, nz
-        CF[i, contact.ARM_A], CF[i, contact.ARM_A + 1], CF[i, contact.ARM_A + 2] = ax, ay, az
-        CF[i, contact.ARM_B], CF[i, contact.ARM_B + 1], CF[i, contact.ARM_B + 2] = bx, by, bz
-        nx, ny, nz, ax, ay, az, bx, by, bz = moved_frame(i, S, E, scene, ws)
-        CF[i, contact.NORMAL], CF[i, contact.NORMAL + 1], CF[i, contact.NORMAL + 2] = nx, ny, nz
-        CF[i, contact.END_A], CF[i, contact.END_A + 1], CF[i, contact.END_A + 2] = ax, ay, az
-        CF[i, contact.END_B], CF[i, contact.END_B + 1], CF[i, contact.END_B + 2] = bx, by, bz
+        n, arm_a, arm_b = moved_frame(i, S, X, scene, ws)
+        put(CF, i, contact.MIDDLE, n)
+        put(CF, i, contact.ARM_A, arm_a)
+        put(CF, i, contact.ARM_B, arm_b)
+        n, arm_a, arm_b = moved_frame(i, S, E, scene, ws)
+        put(CF, i, contact.NORMAL, n)
+        put(CF, i, contact.END_A, arm_a)
+        put(CF, i, contact.END_B, arm_b)
 
 
 @kernel
@@ -280,60 +281,51 @@ def _speed_left(m, S, scene, ws):
     worst = 0.0
     for i in range(m):
         if CI[i, contact_int.PAIR] != limits.MOTOR:
-            nx, ny, nz, ax, ay, az, bx, by, bz = moved_frame(i, S, E, scene, ws)
-            a, b = CI[i, contact_int.BODY_A], CI[i, contact_int.BODY_B]
-            ux = (E[a, state.VX] - E[b, state.VX] + E[a, state.WY] * az - E[a, state.WZ] * ay - E[b, state.WY] * bz
-                  + E[b, state.WZ] * by)
-            uy = (E[a, state.VY] - E[b, state.VY] + E[a, state.WZ] * ax - E[a, state.WX] * az - E[b, state.WZ] * bx
-                  + E[b, state.WX] * bz)
-            uz = (E[a, state.VZ] - E[b, state.VZ] + E[a, state.WX] * ay - E[a, state.WY] * ax - E[b, state.WX] * by
-                  + E[b, state.WY] * bx)
-            un = nx * ux + ny * uy + nz * uz
+            n, arm_a, arm_b = moved_frame(i, S, E, scene, ws)
+            u = point_velocity(CI[i, contact_int.BODY_A], CI[i, contact_int.BODY_B], arm_a, arm_b, E)
+            un = dot(n, u)
             worst = max(worst, -un if CI[i, contact_int.MODE] == contact_mode.NONE else abs(un))
             if CI[i, contact_int.MODE] == contact_mode.GRIP and CI[i, contact_int.SLIPPING] == slip_state.FREE:
-                ux, uy, uz = (ux - un * nx + CF[i, contact.BELT], uy - un * ny + CF[i, contact.BELT + 1], uz - un * nz
-                              + CF[i, contact.BELT + 2])
-                worst = max(worst, sqrt(ux * ux + uy * uy + uz * uz))
+                worst = max(worst, length(plus(ahead(u, -un, n), vector(CF, i, contact.BELT))))
     return worst
 
 
+@part
+def _mean_direction(start, size, u):
+    """That of the straight way from ``size`` times a direction to ``u``: of its two Gauss points; of what turns back, its start."""
+    if not dot(u, start) > 0.0:
+        return start
+    total = ZERO
+    for k in range(2):
+        late = GAUSS if k == 0 else 1.0 - GAUSS
+        between = ahead(times((1.0 - late) * size, start), late, u)
+        total = plus(total, over(between, length(between)))
+    return over(total, length(total))
+
+
 @kernel
-def _toward_mean(i, size, ux, uy, uz, mean, before, was, CF):
+def _toward_mean(i, size, u, columns, CF):
     """Turn a direction of row ``i`` to the mean of the directions on the straight way from its start to ``u``.
 
     The mean is that of the two Gauss points: a way that ends at zero has one too. What gives way to it within the
     substep is so never driven by it. Where the mean depends on the direction used, secants find it. What turns back
     keeps the direction of its start: the substep is cut there. Returns how far the direction was off.
+    ``columns``: of the mean, of the start, of the last one tried.
     """
-    fx, fy, fz = CF[i, before], CF[i, before + 1], CF[i, before + 2]
-    tx, ty, tz = fx, fy, fz
-    if ux * fx + uy * fy + uz * fz > 0.0:
-        tx, ty, tz = 0.0, 0.0, 0.0
-        for k in range(2):
-            late = GAUSS if k == 0 else 1.0 - GAUSS
-            early = (1.0 - late) * size
-            vx, vy, vz = early * fx + late * ux, early * fy + late * uy, early * fz + late * uz
-            v = sqrt(vx * vx + vy * vy + vz * vz)
-            tx, ty, tz = tx + vx / v, ty + vy / v, tz + vz / v
-        v = sqrt(tx * tx + ty * ty + tz * tz)
-        tx, ty, tz = tx / v, ty / v, tz / v
-    x, y, z = CF[i, mean], CF[i, mean + 1], CF[i, mean + 2]
-    gx, gy, gz = tx - x, ty - y, tz - z
-    far_off = sqrt(gx * gx + gy * gy + gz * gz)
-    dx, dy, dz = x - CF[i, was], y - CF[i, was + 1], z - CF[i, was + 2]
-    moved = dx * dx + dy * dy + dz * dz
+    mean, start, was = columns
+    now = vector(CF, i, mean)
+    off = minus(_mean_direction(vector(CF, i, start), size, u), now)
+    moved = minus(now, vector(CF, i, was))
     share = 1.0
-    if moved > 0.0:
-        change = (gx - CF[i, was + 3]) * dx + (gy - CF[i, was + 4]) * dy + (gz - CF[i, was + 5]) * dz
-        share = min(max(-moved / change if change < 0.0 else LONGEST, 0.0), LONGEST)
-    for c in range(3):
-        CF[i, was + c] = CF[i, mean + c]
-    CF[i, was + 3], CF[i, was + 4], CF[i, was + 5] = gx, gy, gz
-    x, y, z = x + share * gx, y + share * gy, z + share * gz
-    v = sqrt(x * x + y * y + z * z)
-    if v > 0.0:
-        CF[i, mean], CF[i, mean + 1], CF[i, mean + 2] = x / v, y / v, z / v
-    return far_off
+    if dot(moved, moved) > 0.0:
+        change = dot(minus(off, vector(CF, i, was + 3)), moved)
+        share = min(max(-dot(moved, moved) / change if change < 0.0 else LONGEST, 0.0), LONGEST)
+    put(CF, i, was, now)
+    put(CF, i, was + 3, off)
+    new = ahead(now, share, off)
+    if length(new) > 0.0:
+        put(CF, i, mean, over(new, length(new)))
+    return length(off)
 
 
 @kernel
@@ -344,13 +336,10 @@ def _turn_directions(m, E, CI, CF):
         if CI[i, contact_int.PAIR] == limits.MOTOR or CI[i, contact_int.MODE] == contact_mode.NONE:
             continue
         if CI[i, contact_int.SLIPPING] == slip_state.SLIPS:
-            _, ux, uy, uz = slipping(i, CI, CF, E)
-            most = max(most, _toward_mean(i, CF[i, contact.SLIP0], ux, uy, uz, contact.SLIP_DIR, contact.SLIP_FROM,
-                                          contact.SLIP_WAS, CF))
+            _, u = slipping(i, CI, CF, E)
+            most = max(most, _toward_mean(i, CF[i, contact.SLIP0], u, SLIP_COLUMNS, CF))
         if CI[i, contact_int.ROLLING] == 1:
-            rx, ry, rz = turning(i, CI, CF, E)
-            most = max(most, _toward_mean(i, CF[i, contact.ROLL0], rx, ry, rz, contact.ROLL_DIR, contact.ROLL_FROM,
-                                          contact.ROLL_WAS, CF))
+            most = max(most, _toward_mean(i, CF[i, contact.ROLL0], turning(i, CI, CF, E), ROLL_COLUMNS, CF))
     return most
 
 
@@ -389,15 +378,15 @@ def hold(m, BL, h, passes, again, S, P, scene, ws, cfg):
         if _turn_directions(m, E, CI, CF) < straight and _speed_left(m, S, scene, ws) < HELD:
             break
     for i in range(m):
-        _, ux, uy, uz = slipping(i, CI, CF, E)
+        _, u = slipping(i, CI, CF, E)
         if CI[i, contact_int.SLIPPING] == slip_state.SLIPS:
-            CF[i, contact.SLIP1], CF[i, contact.SLIP_ASIDE] = _along_and_aside(i, contact.SLIP_FROM, ux, uy, uz, CF)
+            CF[i, contact.SLIP1], CF[i, contact.SLIP_ASIDE] = _along_and_aside(u, vector(CF, i, contact.SLIP_FROM))
         else:
-            CF[i, contact.SLIP1] = sqrt(ux * ux + uy * uy + uz * uz)
+            CF[i, contact.SLIP1] = length(u)
         CF[i, contact.ROLL1] = CF[i, contact.ROLL0]
         if CI[i, contact_int.ROLLING] == 1:
-            rx, ry, rz = turning(i, CI, CF, E)
-            CF[i, contact.ROLL1], CF[i, contact.ROLL_ASIDE] = _along_and_aside(i, contact.ROLL_FROM, rx, ry, rz, CF)
+            rolling = turning(i, CI, CF, E)
+            CF[i, contact.ROLL1], CF[i, contact.ROLL_ASIDE] = _along_and_aside(rolling, vector(CF, i, contact.ROLL_FROM))
     return error, taken
 
 
@@ -436,10 +425,9 @@ def parting(m, h, CI, CF, CK, CC, Q):
         p = CI[i, contact_int.PAIR]
         if p == limits.MOTOR or CI[i, contact_int.MODE] == contact_mode.NONE or has_manifold(Q[p, pair.KIND]):
             continue
-        now = (CF[i, contact.J] * CF[i, contact.NORMAL] + CF[i, contact.J + 1] * CF[i, contact.NORMAL + 1] + CF[i, contact.J + 2]
-               * CF[i, contact.NORMAL + 2]) / h
+        now = dot(vector(CF, i, contact.J), vector(CF, i, contact.NORMAL)) / h
         for k in range(limits.SLOTS * p, limits.SLOTS * p + CK[p, pair_cache.POINTS]):
-            if (CC[k, point_cache.FEATURE] == CI[i, contact_int.FEATURE] and CC[k, point_cache.FAR_AWAY] > 1e8
+            if (CC[k, point_cache.FEATURE] == CI[i, contact_int.FEATURE] and CC[k, point_cache.BY_FEATURE] != 0.0
                 and now < CC[k, point_cache.NORMAL_FORCE]):
                 at = 0.5 * h + 0.5 * now * (h + CC[k, point_cache.SPAN]) / (CC[k, point_cache.NORMAL_FORCE] - now)
                 if 0.1 * h < at < 0.999 * h:
@@ -479,5 +467,4 @@ def settle(m, S, P, scene, ws):
         last = p
         low = gap_of_pair(p, S, scene, ws)
         if abs(low) < 1e-5 and abs(low) > 1e-15:
-            shift(CI[i, contact_int.BODY_A], CI[i, contact_int.BODY_B], low, CF[i, contact.NORMAL], CF[i, contact.NORMAL + 1],
-                  CF[i, contact.NORMAL + 2], S, P)
+            shift(CI[i, contact_int.BODY_A], CI[i, contact_int.BODY_B], low, vector(CF, i, contact.NORMAL), S, P)

@@ -71,6 +71,7 @@ from yapa.engine.kernels.layout import (
     workspace_table,
 )
 from yapa.engine.kernels.layout.views import reals, wholes
+from yapa.engine.kernels.math.vectors import vector
 
 DAMPING_RATIO = 10.0
 PUSH_OUT = 3.0
@@ -208,7 +209,7 @@ def _write_logs(now, n, island, run, U, RC, RB):
             log_point(at, now, -best, n, run, U, RC, RB)
             if status[run_status.CODE] == run_code.LOG_FULL:
                 return pressed
-        change_mode(now, p, mode, RC[at, point.NX], RC[at, point.NY], RC[at, point.NZ], run, Q)
+        change_mode(now, p, mode, vector(RC, at, point.N), run, Q)
         if status[run_status.CODE] == run_code.LOG_FULL:
             return pressed
     return pressed
@@ -328,7 +329,7 @@ def crowd_piece(t, dt, substeps, soft, margin, island, run, first):
     KT, U = reals(scene, scene_table.KEYS), reals(ws, workspace_table.BEFORE)
     h = dt / substeps
     driven = _begin(t, island, run, KT, U, IW)
-    n = find_points(island, margin, h, run, RC, RB, IW, CK, CC)
+    n = find_points(island, margin, h, run)
     driven = _belt_drives(n, S, P, RC, RB, IW) or driven
     energy, _ = island_energy(bodies, BL, S, P, cfg)
     loose = unlocked(bodies, BL, P)

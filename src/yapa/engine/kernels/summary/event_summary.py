@@ -14,6 +14,7 @@ from yapa.engine.kernels.layout import (
     contact_log,
     head,
     hit,
+    hit_state,
     job_table,
     knot,
     limits,
@@ -21,6 +22,7 @@ from yapa.engine.kernels.layout import (
     sample,
 )
 from yapa.engine.kernels.layout.views import reals, states, wholes
+from yapa.engine.kernels.math.vectors import aside, length, put, vector
 from yapa.engine.kernels.summary.knots import lay_knots
 
 
@@ -109,9 +111,9 @@ def _collect_contacts(body, clog, count, hits, bare, row, up, slowest):
         side = 1.0 if first else -1.0
         hits[row, o + hit.TIME] = clog[k, contact_log.TIME]
         hits[row, o + hit.PARTNER] = clog[k, contact_log.BODY_B if first else contact_log.BODY_A]
-        for c in range(3):
-            hits[row, o + hit.POSITION + c] = clog[k, contact_log.STATE_A + (0 if first else 18) + c]
-            hits[row, o + hit.NORMAL + c] = clog[k, contact_log.NORMAL + c]
+        body_state = contact_log.STATE_A if first else contact_log.STATE_B
+        put(hits, row, o + hit.POSITION, vector(clog, k, body_state + hit_state.POSITION))
+        put(hits, row, o + hit.NORMAL, vector(clog, k, contact_log.NORMAL))
         hits[row, o + hit.APPROACH], hits[row, o + hit.REBOUND] = clog[k, contact_log.APPROACH], clog[k, contact_log.REBOUND]
         hits[row, o + hit.SLIP] = clog[k, contact_log.SLIP_BEFORE]
         hits[row, o + hit.STEEP] = side * up * clog[k, contact_log.NORMAL + 2]
@@ -125,9 +127,7 @@ def _collect_contacts(body, clog, count, hits, bare, row, up, slowest):
 @kernel
 def _left(knots, k, reach):
     """The larger of speed and r|ω| just after a knot."""
-    v = sqrt(knots[k, knot.VX1] ** 2 + knots[k, knot.VY1] ** 2 + knots[k, knot.VZ1] ** 2)
-    w = sqrt(knots[k, knot.WX1] ** 2 + knots[k, knot.WY1] ** 2 + knots[k, knot.WZ1] ** 2)
-    return max(v, reach * w)
+    return max(length(vector(knots, k, knot.VELOCITY_AFTER)), reach * length(vector(knots, k, knot.OMEGA_AFTER)))
 
 
 @kernel
@@ -155,14 +155,9 @@ def _summarise_rest(knots, n, reach, count, hits, row, pull, still, heads, seen)
         if ratio < 1.0 and g != 0.0:
             series = hits[row, o + hit.TIME] + 2 * rebound / (g * (1 - ratio))
             _state(knots, n, min(series + 1e-3, knots[n - 1, knot.TIME]), 0, seen, 0)
-            along = 0.0
-            for c in range(3):
-                along += seen[0, sample.VELOCITY + c] * hits[row, o + hit.NORMAL + c]
-            across = turning = 0.0
-            for c in range(3):
-                across += (seen[0, sample.VELOCITY + c] - along * hits[row, o + hit.NORMAL + c]) ** 2
-                turning += seen[0, sample.OMEGA + c] ** 2
-            heads[row, head.SERIES], heads[row, head.LEFT] = series, max(sqrt(across), reach * sqrt(turning))
+            sliding = length(aside(vector(seen, 0, sample.VELOCITY), vector(hits, row, o + hit.NORMAL)))
+            turning = length(vector(seen, 0, sample.OMEGA))
+            heads[row, head.SERIES], heads[row, head.LEFT] = series, max(sliding, reach * turning)
         return
 
 
@@ -185,17 +180,15 @@ def summarise_run(row, body, pull, reach, contacts, phases, job):
     for k in range(n):
         curve[k, climb.TIME], curve[k, climb.HEIGHT] = knots[k, knot.TIME], up * knots[k, knot.Z]
         curve[k, climb.ARRIVING], curve[k, climb.LEAVING] = up * knots[k, knot.VZ0], up * knots[k, knot.VZ1]
-        for side in (8, 11):
-            fastest = max(fastest, knots[k, side] ** 2 + knots[k, side + 1] ** 2 + knots[k, side + 2] ** 2)
+        fastest = max(fastest, length(vector(knots, k, knot.VELOCITY_BEFORE)), length(vector(knots, k, knot.VELOCITY_AFTER)))
     end = knots[n - 1, knot.TIME]
     climb_after_hits(n, curve, count, bare, end, cfg[config.MIN_RISE], cfg[config.MIN_SLOPE], rises)
     for k in range(count):
         o = k * hit.COUNT
         hits[row, o + hit.RISE], hits[row, o + hit.TOP] = rises[k, rise.HEIGHT], rises[k, rise.TOP]
         hits[row, o + hit.SPEED], hits[row, o + hit.COUNTED] = rises[k, rise.SPEED], rises[k, rise.COUNTED]
-    heads[row, head.END], heads[row, head.PEAK_SPEED] = end, sqrt(fastest)
-    for c in range(3):
-        heads[row, head.START + c] = knots[0, knot.POSITION + c]
+    heads[row, head.END], heads[row, head.PEAK_SPEED] = end, fastest
+    put(heads, row, head.START, vector(knots, 0, knot.POSITION))
     _summarise_rest(knots, n, reach, count, hits, row, pull, cfg[config.REST], heads, rises)
     at, seen = reals(job, job_table.AT), reals(job, job_table.SEEN)
     for k in range(at.shape[1]):

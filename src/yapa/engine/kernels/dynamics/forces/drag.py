@@ -11,6 +11,7 @@ from math import sqrt
 from yapa.engine.kernels.dynamics.forces.wind import through_air
 from yapa.engine.kernels.jit import kernel
 from yapa.engine.kernels.layout import body, config
+from yapa.engine.kernels.math.vectors import length, times
 
 TURNING, GROWING, SLOW = 4e-6, 5e-10, 0.02
 """m/s², what drag that turns, and drag that grows, may err by; m/s, speeds below are as good as this."""
@@ -25,29 +26,28 @@ def strength(b, P):
 
 
 @kernel
-def retardation(ux, uy, uz, k):
+def retardation(u, k):
     """What drag takes from the acceleration at a velocity through the air."""
-    f = k * sqrt(ux * ux + uy * uy + uz * uz)
-    return f * ux, f * uy, f * uz
+    return times(k * length(u), u)
 
 
 @kernel
 def rate(b, S, P, cfg):
     """k |u| of a body: the share of its speed that drag takes each second."""
-    ux, uy, uz = through_air(b, S, cfg)
-    return P[b, body.DRAG] * P[b, body.INV_MASS] * sqrt(ux * ux + uy * uy + uz * uz)
+    return P[b, body.DRAG] * P[b, body.INV_MASS] * length(through_air(b, S, cfg))
 
 
 @kernel
-def clamped_share(ux, uy, uz, k, h):
+def clamped_share(u, k, h):
     """The share of a speed that an explicit step takes: at most all of it."""
-    share = h * k * sqrt(ux * ux + uy * uy + uz * uz)
+    share = h * k * length(u)
     return 1.0 if share > 1.0 else share
 
 
 @kernel
-def _slowest(ux, uy, uz, g, h):
+def _slowest(u, g, h):
     """The least speed through the medium within a time, weighed down by ``g``, as if there were no drag."""
+    ux, uy, uz = u
     across = ux * ux + uy * uy
     if 0.0 < uz * g < g * g * h:  # a top lies inside
         return sqrt(across)
@@ -64,9 +64,8 @@ def longest_step(b, h, flying, S, P, cfg):
     a thousandth of a step is carried in a quarter of its time scale at most (error 1e-5 of the way on which it is stopped).
     """
     k = strength(b, P)
-    ux, uy, uz = through_air(b, S, cfg)
-    g = -cfg[config.GZ] * P[b, body.GRAVITY]
-    speed = sqrt(ux * ux + uy * uy + uz * uz)
+    u = through_air(b, S, cfg)
+    g, speed = -cfg[config.GZ] * P[b, body.GRAVITY], length(u)
     if flying:
         h = min(h, 0.005 / (2.0 * k * speed + P[b, body.LIN_DAMP]))
         if g != 0.0:
@@ -74,7 +73,7 @@ def longest_step(b, h, flying, S, P, cfg):
             h = min(h, sqrt(sqrt(120.0 * GROWING / (k * k * g2 * abs(g)))))
             turning = sqrt(sqrt(120.0 * TURNING / (k * g2 * g2)))
             h = min(h, turning * sqrt(max(speed, SLOW)))
-            h = min(h, turning * sqrt(max(_slowest(ux, uy, uz, g, h), SLOW)))
+            h = min(h, turning * sqrt(max(_slowest(u, g, h), SLOW)))
     else:
         h = min(h, 0.0025 / (2.0 * k * (speed + abs(g) * h) + P[b, body.LIN_DAMP]))
     if h < STIFF * cfg[config.STEP]:

@@ -7,13 +7,19 @@ with m_g the body's own multiplier. Closed form: x = x₀ + v₀ t + ½ a t², a
 
 from yapa.engine.kernels.jit import kernel
 from yapa.engine.kernels.layout import body, config, state
+from yapa.engine.kernels.math.vectors import dot, times, vector
+
+
+@kernel
+def field(cfg):
+    """What a body falls at whose multiplier is 1."""
+    return cfg[config.GX], cfg[config.GY], cfg[config.GZ]
 
 
 @kernel
 def acceleration(b, P, cfg):
     """Along the three axes."""
-    m = P[b, body.GRAVITY]
-    return cfg[config.GX] * m, cfg[config.GY] * m, cfg[config.GZ] * m
+    return times(P[b, body.GRAVITY], field(cfg))
 
 
 @kernel
@@ -23,18 +29,18 @@ def kick(b, axis, h, P, cfg):
 
 
 @kernel
-def along(b, nx, ny, nz, P, cfg):
+def along(b, n, P, cfg):
     """Along a direction; 0 for what no force moves."""
     if P[b, body.INV_MASS] == 0.0:
         return 0.0
-    return P[b, body.GRAVITY] * (nx * cfg[config.GX] + ny * cfg[config.GY] + nz * cfg[config.GZ])
+    return P[b, body.GRAVITY] * dot(n, field(cfg))
 
 
 @kernel
 def potential(b, S, P, cfg):
     """Potential energy, 0 at the origin."""
     weight = P[b, body.GRAVITY] / P[b, body.INV_MASS]
-    return -(weight * (cfg[config.GX] * S[b, state.X] + cfg[config.GY] * S[b, state.Y] + cfg[config.GZ] * S[b, state.Z]))
+    return -(weight * dot(field(cfg), vector(S, b, state.POSITION)))
 
 
 @kernel

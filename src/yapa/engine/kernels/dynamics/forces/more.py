@@ -3,19 +3,18 @@
 What uses it asks for ANY first, which is known when it is compiled: without further forces nothing of them is left in a kernel.
 """
 
-from math import sqrt
-
 from yapa.engine.kernels.dynamics.forces import gravity
 from yapa.engine.kernels.dynamics.forces.registry import FORCES
 from yapa.engine.kernels.jit import joined, kernel
 from yapa.engine.kernels.layout import body
+from yapa.engine.kernels.math.vectors import ZERO, length, plus
 
 ANY = len(FORCES) > 0
 
 
 @joined
 def _no_acceleration(b, S, P, cfg):
-    return 0.0, 0.0, 0.0
+    return ZERO
 
 
 @joined
@@ -26,9 +25,7 @@ def _no_bound(b, S, P, cfg):
 def _with_acceleration(own, at, rest):
     @joined
     def acceleration(b, S, P, cfg):
-        x, y, z = own(b, at, S, P, cfg)
-        p, q, r = rest(b, S, P, cfg)
-        return x + p, y + q, z + r
+        return plus(own(b, at, S, P, cfg), rest(b, S, P, cfg))
 
     return acceleration
 
@@ -44,8 +41,7 @@ def _with_bound(own, at, rest):
 def _twice(own):
     @joined
     def bound(b, at, S, P, cfg):
-        x, y, z = own(b, at, S, P, cfg)
-        return 2.0 * sqrt(x * x + y * y + z * z)
+        return 2.0 * length(own(b, at, S, P, cfg))
 
     return bound
 

@@ -2,9 +2,16 @@
 
 from yapa.engine.kernels.jit import kernel
 from yapa.engine.kernels.layout import config, state
+from yapa.engine.kernels.math.vectors import minus, vector
+
+
+@kernel
+def velocity(cfg):
+    """That of the air."""
+    return cfg[config.WIND_X], cfg[config.WIND_Y], cfg[config.WIND_Z]
 
 
 @kernel
 def through_air(b, S, cfg):
     """Velocity of a body through the air."""
-    return S[b, state.VX] - cfg[config.WIND_X], S[b, state.VY] - cfg[config.WIND_Y], S[b, state.VZ] - cfg[config.WIND_Z]
+    return minus(vector(S, b, state.VELOCITY), velocity(cfg))

@@ -5,6 +5,7 @@ from importlib import import_module
 from yapa.engine.kernels.geometry.pairs.registry import PAIRS
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, joined_part
 from yapa.engine.kernels.layout import pair
+from yapa.engine.kernels.math.vectors import VECTOR
 
 
 def _or_frame(number, own, rest):
@@ -39,7 +40,7 @@ def _all():
 _frame, rolling_radius = _all()
 
 
-@far((REAL, REAL, REAL, REAL, REAL, REAL, REAL, REAL, REAL, REAL), WHOLE, WHOLE, REALS2, WHOLES1, WHOLES2)
+@far((REAL, VECTOR, VECTOR, VECTOR), WHOLE, WHOLE, REALS2, WHOLES1, WHOLES2)
 def frame(p, f, X, geo, Q):
-    """gap, normal (3), arm on a (3), arm on b (3) of feature ``f`` of pair ``p``, in world axes."""
+    """Gap, normal, arm on a, arm on b of feature ``f`` of pair ``p``, in world axes."""
     return _frame(p, f, X, geo, Q)

@@ -5,12 +5,13 @@ from yapa.engine.kernels.geometry.shape_traits import has_flat_ends
 from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape, shape_int
 from yapa.engine.kernels.layout.views import reals, wholes
+from yapa.engine.kernels.math.vectors import UP, ZERO
 
 
 @part
 def frame(p, f, X, geo, Q):
     """Gap, normal, arm on a, arm on b of a feature, in world axes."""
-    return FAR, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
+    return FAR, UP, ZERO, ZERO
 
 
 @part

@@ -2,8 +2,8 @@
 
 The module has, compiled,
 
-    frame(p, f, X, geo, Q)       of feature ``f`` of pair ``p`` at the states ``X``: gap; normal, from b to a (3); arms from the
-                                 bodies' centres of mass to the touching points on a (3) and on b (3), all in world axes
+    frame(p, f, X, geo, Q)       of feature ``f`` of pair ``p`` at the states ``X``: gap; normal, from b to a; arms from the bodies'
+                                 centres of mass to the touching points on a and on b: tuples of three, in world axes
     rolling_radius(p, f, geo, Q) 1/R = 1/R_a + 1/R_b of the curved sides; 0 where flat faces meet
 
 Kinds that no entry serves have no contact with each other. Nothing here imports numba: the host reads it as well.

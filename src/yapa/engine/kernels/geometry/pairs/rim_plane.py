@@ -1,50 +1,42 @@
 """A cylinder over a plane: on each rim the lowest point and those a quarter and a half turn from it."""
 
-from math import sqrt
-
 from yapa.engine.kernels.geometry.pairs.of_plane import frame_over_plane
 from yapa.engine.kernels.geometry.placing import FAR, acting_plane, turned
 from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape
 from yapa.engine.kernels.layout.views import reals
+from yapa.engine.kernels.math.vectors import ZERO, ahead, cross, dot, length, minus, over, times, vector
 
 
 @part
-def _rim_point(sa, a, f, nx, ny, nz, X, geo):
+def _rim_point(sa, a, f, n, X, geo):
     """World vector from the centre of mass to feature ``f`` of a cylinder over a plane."""
     GF = reals(geo, scene_table.SHAPES)
-    o = shape.A if f < 4 else shape.B
-    ax, ay, az = turned(a, X, GF[sa, shape.A], GF[sa, shape.A + 1], GF[sa, shape.A + 2])
-    bx, by, bz = turned(a, X, GF[sa, shape.B], GF[sa, shape.B + 1], GF[sa, shape.B + 2])
-    ux, uy, uz = bx - ax, by - ay, bz - az
-    n = 1.0 / sqrt(ux * ux + uy * uy + uz * uz)
-    ux, uy, uz = ux * n, uy * n, uz * n
-    along = nx * ux + ny * uy + nz * uz
-    dx, dy, dz = along * ux - nx, along * uy - ny, along * uz - nz
-    size = sqrt(dx * dx + dy * dy + dz * dz)
+    lower, upper = turned(a, X, vector(GF, sa, shape.A)), turned(a, X, vector(GF, sa, shape.B))
+    axis = minus(upper, lower)
+    axis = times(1.0 / length(axis), axis)
+    down = minus(times(dot(n, axis), axis), n)
+    size = length(down)
     if size < 1e-9:  # upright: any direction is as low as any other
-        if abs(ux) < 0.7:
-            dx, dy, dz = 1.0 - ux * ux, -ux * uy, -ux * uz
-        else:
-            dx, dy, dz = -uy * ux, 1.0 - uy * uy, -uy * uz
-        size = sqrt(dx * dx + dy * dy + dz * dz)
-    dx, dy, dz = dx / size, dy / size, dz / size
+        ux, uy, uz = axis
+        down = (1.0 - ux * ux, -ux * uy, -ux * uz) if abs(ux) < 0.7 else (-uy * ux, 1.0 - uy * uy, -uy * uz)
+        size = length(down)
+    down = over(down, size)
     k = f & 3
     if k == 1 or k == 3:
-        dx, dy, dz = uy * dz - uz * dy, uz * dx - ux * dz, ux * dy - uy * dx
+        down = cross(axis, down)
     r = GF[sa, shape.RADIUS] if k < 2 else -GF[sa, shape.RADIUS]
-    ex, ey, ez = (ax, ay, az) if o == shape.A else (bx, by, bz)
-    return ex + r * dx, ey + r * dy, ez + r * dz
+    return ahead(lower if f < 4 else upper, r, down)
 
 
 @part
 def frame(p, f, X, geo, Q):
     """Gap, normal, arm on a, arm on b of a feature, in world axes."""
-    nx, ny, nz, level, acts = acting_plane(p, X, geo, Q)
+    n, level, acts = acting_plane(p, X, geo, Q)
     if acts == 0:
-        return FAR, nx, ny, nz, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
-    point = _rim_point(Q[p, pair.SHAPE_A], Q[p, pair.BODY_A], f, nx, ny, nz, X, geo)
-    return frame_over_plane(p, (nx, ny, nz, level), point, 0.0, X, geo, Q)
+        return FAR, n, ZERO, ZERO
+    point = _rim_point(Q[p, pair.SHAPE_A], Q[p, pair.BODY_A], f, n, X, geo)
+    return frame_over_plane(p, n, level, point, 0.0, X, geo, Q)
 
 
 @part

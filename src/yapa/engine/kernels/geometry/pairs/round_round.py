@@ -1,12 +1,11 @@
 """Spheres and capsules: two segments (points, of spheres) with a radius each."""
 
-from math import sqrt
-
 from yapa.engine.kernels.geometry.nearest_points import segments
-from yapa.engine.kernels.geometry.placing import turned
+from yapa.engine.kernels.geometry.placing import between, turned
 from yapa.engine.kernels.jit import part
-from yapa.engine.kernels.layout import pair, scene_table, shape, state
+from yapa.engine.kernels.layout import pair, scene_table, shape
 from yapa.engine.kernels.layout.views import reals
+from yapa.engine.kernels.math.vectors import UP, ahead, length, minus, over, plus, vector
 
 
 @part
@@ -15,20 +14,16 @@ def frame(p, f, X, geo, Q):
     GF = reals(geo, scene_table.SHAPES)
     sa, sb, a, b = Q[p, pair.SHAPE_A], Q[p, pair.SHAPE_B], Q[p, pair.BODY_A], Q[p, pair.BODY_B]
     clear = GF[sa, shape.CLEAR] + GF[sb, shape.CLEAR]
-    dx, dy, dz = X[a, state.X] - X[b, state.X], X[a, state.Y] - X[b, state.Y], X[a, state.Z] - X[b, state.Z]
-    ax, ay, az = turned(a, X, GF[sa, shape.A], GF[sa, shape.A + 1], GF[sa, shape.A + 2])
-    r, r2 = GF[sa, shape.RADIUS], GF[sb, shape.RADIUS]
-    bx, by, bz = turned(a, X, GF[sa, shape.B], GF[sa, shape.B + 1], GF[sa, shape.B + 2])
-    cx, cy, cz = turned(b, X, GF[sb, shape.A], GF[sb, shape.A + 1], GF[sb, shape.A + 2])
-    ex, ey, ez = turned(b, X, GF[sb, shape.B], GF[sb, shape.B + 1], GF[sb, shape.B + 2])
-    s, t = segments(dx + ax, dy + ay, dz + az, dx + bx, dy + by, dz + bz, cx, cy, cz, ex, ey, ez)
-    px, py, pz = ax + s * (bx - ax), ay + s * (by - ay), az + s * (bz - az)
-    qx, qy, qz = cx + t * (ex - cx), cy + t * (ey - cy), cz + t * (ez - cz)
-    nx, ny, nz = dx + px - qx, dy + py - qy, dz + pz - qz
-    d = sqrt(nx * nx + ny * ny + nz * nz)
-    nx, ny, nz = (nx / d, ny / d, nz / d) if d > 1e-12 else (0.0, 0.0, 1.0)
-    return (d - r - r2 - clear, nx, ny, nz, px - r * nx, py - r * ny, pz - r * nz, qx + r2 * nx, qy + r2 * ny,
-            qz + r2 * nz)
+    apart = between(a, b, X)
+    low_a, top_a = turned(a, X, vector(GF, sa, shape.A)), turned(a, X, vector(GF, sa, shape.B))
+    low_b, top_b = turned(b, X, vector(GF, sb, shape.A)), turned(b, X, vector(GF, sb, shape.B))
+    s, t = segments(plus(apart, low_a), plus(apart, top_a), low_b, top_b)
+    at_a, at_b = ahead(low_a, s, minus(top_a, low_a)), ahead(low_b, t, minus(top_b, low_b))
+    n = minus(plus(apart, at_a), at_b)
+    d = length(n)
+    n = over(n, d) if d > 1e-12 else UP
+    ra, rb = GF[sa, shape.RADIUS], GF[sb, shape.RADIUS]
+    return d - ra - rb - clear, n, ahead(at_a, -ra, n), ahead(at_b, rb, n)
 
 
 @part

@@ -10,9 +10,8 @@ from yapa.engine.kernels.layout.views import reals
 @part
 def frame(p, f, X, geo, Q):
     """Gap, normal, arm on a, arm on b of a feature, in world axes."""
-    lx, ly, lz = centre_in_solid(p, X, geo, Q)
-    d, ox, oy, oz = point_cylinder(Q[p, pair.SHAPE_B], lx, ly, lz, geo)
-    return frame_on_solid(p, d, (ox, oy, oz), X, geo, Q)
+    d, outward = point_cylinder(Q[p, pair.SHAPE_B], centre_in_solid(p, X, geo, Q), geo)
+    return frame_on_solid(p, d, outward, X, geo, Q)
 
 
 @part

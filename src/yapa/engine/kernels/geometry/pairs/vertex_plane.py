@@ -5,18 +5,18 @@ from yapa.engine.kernels.geometry.placing import FAR, acting_plane, turned
 from yapa.engine.kernels.jit import part
 from yapa.engine.kernels.layout import pair, scene_table, shape_int, vertex
 from yapa.engine.kernels.layout.views import reals, wholes
+from yapa.engine.kernels.math.vectors import ZERO, vector
 
 
 @part
 def frame(p, f, X, geo, Q):
     """Gap, normal, arm on a, arm on b of a feature, in world axes."""
-    nx, ny, nz, level, acts = acting_plane(p, X, geo, Q)
+    n, level, acts = acting_plane(p, X, geo, Q)
     if acts == 0:
-        return FAR, nx, ny, nz, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
+        return FAR, n, ZERO, ZERO
     VT, a = reals(geo, scene_table.VERTICES), Q[p, pair.BODY_A]
     v = wholes(geo, scene_table.SHAPES_INT)[Q[p, pair.SHAPE_A], shape_int.V0] + f
-    corner = turned(a, X, VT[v, vertex.X], VT[v, vertex.Y], VT[v, vertex.Z])
-    return frame_over_plane(p, (nx, ny, nz, level), corner, 0.0, X, geo, Q)
+    return frame_over_plane(p, n, level, turned(a, X, vector(VT, v, vertex.POSITION)), 0.0, X, geo, Q)
 
 
 @part
