@@ -91,7 +91,7 @@ from yapa.engine.jit.object_cache import UNRESOLVED, linker
 compile_modules(["summary.knots"])
 import yapa.engine.kernels.entries
 found = linker().found
-print(found["yapa.engine.kernels.summary.knots.lay_knots"][0] != UNRESOLVED,
+print(found["yapa.engine.kernels.summary.knots.write_knots"][0] != UNRESOLVED,
       found["yapa.engine.kernels.regimes.run.run"][0] == UNRESOLVED)
 print(sorted(path.name for path in linker().folder.glob("*.o")))
 """
@@ -100,4 +100,4 @@ print(sorted(path.name for path in linker().folder.glob("*.o")))
 def test_a_share_is_compiled_and_kept_without_the_rest(tmp_path):
     out = subprocess.run([sys.executable, "-c", _SHARE], capture_output=True, text=True, check=True,
                          env={**os.environ, "XDG_CACHE_HOME": str(tmp_path)}).stdout.splitlines()
-    assert out == ["True True", "['yapa.engine.kernels.summary.knots.lay_knots.o']"]
+    assert out == ["True True", "['yapa.engine.kernels.summary.knots.write_knots.o']"]

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from yapa.engine.kernels import layout as L
-from yapa.engine.kernels.summary.knots import lay_knots
+from yapa.engine.kernels.summary.knots import write_knots
 
 
 def by_sorting(times, contacts, phases, body):
@@ -35,7 +35,7 @@ def laid(times, contacts, phases, body):
     states[:, :, 0] = np.asarray(times)[:, None]
     events = 2 * len(contacts) + 4 * len(phases)
     order, out = np.zeros((events + 1, 3), np.int64), np.zeros((len(times) + events + 1, L.knot.COUNT))
-    n = lay_knots.host(body, np.asarray(times), states, contacts, phases, order, out)
+    n = write_knots.host(body, np.asarray(times), states, contacts, phases, order, out)
     return out[:n]
 
 

@@ -17,7 +17,8 @@ from typing import Any
 from yapa.engine.jit.object_cache import linker
 
 SHARES = (("contact.newton", "contact.contact_solver", "contact.contact_rows", "regimes.persistent_contact", "regimes.event_driven",
-           "geometry.time_of_impact", "contact.impact_solver", "dynamics.flight", "dynamics.energy", "summary.knots"),
+           "regimes.carry", "geometry.time_of_impact", "contact.impact_solver", "dynamics.flight", "dynamics.energy",
+           "summary.knots"),
           ("geometry.manifold", "geometry.nearest_points", "geometry.pairs.dispatch",
            "geometry.broad_phase", "regimes.islands", "regimes.soft_contact",
            "contact.point_solver", "contact.contact_points", "regimes.fixed_step", "summary.event_summary", "regimes.run",

@@ -14,14 +14,13 @@ from yapa.engine.kernels.layout import (
     limits,
     run_code,
     run_status,
-    run_table,
     scene_table,
 )
 from yapa.engine.kernels.layout.views import reals, states, table_at, wholes
 from yapa.engine.kernels.regimes.islands import measure_gaps
 from yapa.engine.kernels.regimes.run import run
 from yapa.engine.kernels.summary.event_summary import summarise_run
-from yapa.engine.kernels.summary.knots import lay_knots
+from yapa.engine.kernels.summary.knots import write_knots
 
 CALL_COUNT = limits.ENTRY * call_table.COUNT
 
@@ -44,7 +43,7 @@ def run_many_at(at, count, surfaces, sweeping):
 def knots_at(at, body):
     """Knots of a body's curve, by a table: times, states, contacts, phases, scratch, and where they go. Returns how many."""
     table = table_at(at, limits.ENTRY * knots_table.COUNT)
-    return lay_knots(body, reals(table, knots_table.TIMES)[0], states(table, knots_table.STATES),
+    return write_knots(body, reals(table, knots_table.TIMES)[0], states(table, knots_table.STATES),
                      reals(table, knots_table.CONTACT_LOG), reals(table, knots_table.PHASE_LOG),
                      wholes(table, knots_table.EVENTS), reals(table, knots_table.KNOTS))
 
@@ -53,11 +52,8 @@ def knots_at(at, body):
 def gaps_at(at, surfaces, into):
     """Pairs of shapes within 1e6 s of travel, and how far apart each starts, into column 0. Returns how many."""
     call = table_at(at, CALL_COUNT)
-    S, scene, bw = reals(call, call_table.STATES), wholes(call, call_table.SCENE)[0], wholes(call, call_table.WHOLE_RUN)[0]
-    n = find_pairs(1e6, surfaces, S, reals(call, call_table.BODIES), scene, reals(call, call_table.CONFIG)[0],
-                   wholes(scene, scene_table.PAIRS),
-                   wholes(bw, run_table.NEW_DUOS), reals(bw, run_table.BOXES), wholes(bw, run_table.SWEEP),
-                   wholes(bw, run_table.FOUND_DUOS))
+    S, scene = reals(call, call_table.STATES), wholes(call, call_table.SCENE)[0]
+    n = find_pairs(1e6, surfaces, call, wholes(call, call_table.WHOLE_RUN)[0])
     for p in range(n):
         watch_side(p, S, scene, wholes(scene, scene_table.PAIRS))
     if n > 0:

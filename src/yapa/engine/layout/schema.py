@@ -188,7 +188,7 @@ POINT = Table("point", "A contact point of the soft and the fixed-step regime: n
     number("IMPULSE_S", "along the second tangent", "N s"),
     vector("IMPULSE_R", "rolling and spinning", "N m s"),
     number("APPROACH", "normal speed before", "m/s"),
-    number("MOST", "greatest normal impulse, or the speed to leave with"),
+    number("MOST", "greatest normal impulse of the piece", "N s"),
     number("STICK", "1 where it grips"),
     number("REFF", "effective rolling radius", "m"),
     vector("BELT", "speed of the surfaces along the three axes", "m/s"),
@@ -205,6 +205,7 @@ POINT = Table("point", "A contact point of the soft and the fixed-step regime: n
     vector("TURN_B", "I⁻¹ (r × u) on b", "1/(kg m)", width=9),
     number("RUB", "friction impulse over the piece", "N s"),
     vector("ROUND", "distance along the normal from what turns with a, and with b", "m", width=2),
+    number("LEAVE", "speed to leave with", "m/s"),
 ), called="RC")
 
 HIT_STATE = Table("hit_state", "A body in an impact.", (
@@ -332,7 +333,18 @@ CALM = Table("calm", "Rows of what is remembered of every body from step to step
     ("SOFT_STEPS", "soft steps before it may be event-driven again"), ("REST_STEPS", "steps at rest"),
     ("ISLAND", "the island it rested in"), ("WORK", "done in it"), ("HANDED_OVER", "1 where it has been in a soft step"),
     ("SLOW_STEPS", "steps of a stepped profile in which it was slow"))),
-    whole=True, called="CROWD")
+    whole=True, called="CALM")
+
+PROGRESS = Table("progress", "How an island fares that is carried event by event.", tuple(
+    number(name, meaning, unit) for name, meaning, unit in (
+    ("EVENTS", "impacts in this outer step", ""), ("LOSSY", "1 where something in it presses or takes energy", ""),
+    ("WINDOW", "when this outer step ends", "s"), ("LAST_STEP", "the count of substeps at which it is stopped", ""),
+    ("HELD", "substeps with contacts, since", ""), ("SINCE", "this time", "s"),
+    ("IDLE", "substeps in a row that brought no time", ""),
+    ("QUIET", "substeps in a row in which nothing moved", ""), ("WORK", "contacts squared, each time they were solved", ""),
+    ("BENT", "1 where a slip or a rolling turns", ""), ("SPACING", "from one meeting to the next", "s"),
+    ("NEAR", "1 where anything may touch: not after free flight that met nothing", ""), ("FRESH", "1 in the first substep", ""),
+    ("BEFORE", "energy at the start of the substep", "J"), ("GIVEN", "1 where something gives it energy", ""))), called="PR")
 
 CONFIG = Table("config", "Settings of a run, and what it notes of its soft contacts.", (
     number("STEP", "longest substep", "s"), number("CUTOFF", "approach speed below which nothing bounces", "m/s"),
@@ -373,8 +385,8 @@ WHAT = Table("job_subject", "What a job of many runs tells of.", (
 TABLES: tuple[Table, ...] = (
     STATE, BODY, KEY, SHAPE, SHAPE_INT, VERTEX, FACE, LOOP, DIRECTION, PAIR, MATERIAL, CONTACT_INT, CONTACT, MANIFOLD, POLYGON,
     PAIR_CACHE, POINT_CACHE, OPEN_PHASE, INVERSE_INERTIA, SCALE, POINT_INT, POINT, CONTACT_LOG, HIT_STATE, PHASE_LOG, PHASE_STATE,
-    KNOT, SAMPLE, EVENT, CLIMB, BARE_HIT, RISE, HIT, HEAD, CURVES, ROW, ROW_INT, BOX, DUO, ISLAND_END, SWEEP, CALM, CONFIG, STATUS,
-    WHAT)
+    KNOT, SAMPLE, EVENT, CLIMB, BARE_HIT, RISE, HIT, HEAD, CURVES, ROW, ROW_INT, BOX, DUO, ISLAND_END, SWEEP, CALM, PROGRESS,
+    CONFIG, STATUS, WHAT)
 """Every table, by what a row stands for."""
 
 LISTS: tuple[Choice, ...] = (
@@ -382,7 +394,7 @@ LISTS: tuple[Choice, ...] = (
            "SHAPES SHAPES_INT VERTICES FACES LOOPS LOOP_VERTICES DIRECTIONS PAIRS MATERIALS KEYS"),
     choice("workspace_table", "Scratch arrays of a substep.",
            "DENSE END MIDDLE BEFORE SCALES CONTACTS_INT CONTACTS MATRIX FACTORS VECTORS ROWS_INT ROWS ARMS MOBILITY POLYGONS "
-           "MANIFOLD"),
+           "MANIFOLD PROGRESS"),
     choice("soft_table", "Arrays of contact points.", "POINTS POINTS_INT INVERSE_INERTIAS PAIR_CACHES POINT_CACHES"),
     choice("run_table", "Arrays that last for a run.",
            "NEW_DUOS OLD_PAIRS PHASES OLD_PHASES OLD_PAIR_CACHES OLD_POINT_CACHES BOXES SWEEP FOUND_DUOS ISLAND_BODIES ISLAND_ENDS "
@@ -390,8 +402,8 @@ LISTS: tuple[Choice, ...] = (
     choice("call_table", "What a run is called with: one table of addresses.",
            "STATES BODIES SCENE WORKSPACE SOFT WHOLE_RUN TIMES OUT CONTACT_LOG PHASE_LOG CONFIG STATUS CANCEL"),
     choice("job_table", "What many runs are called with.",
-           "CALL SCENE STATES BODIES MATERIALS STATUS CONTACT_LOG PHASE_LOG KNOTS EVENTS CLIMB BARE_HITS HITS RISES HEADS AT "
-           "SEEN WHAT"),
+           "CALL SCENE STATES BODIES MATERIALS STATUS CONTACT_LOG PHASE_LOG KNOTS EVENTS CLIMB BARE_HITS HITS RISES HEADS "
+           "ASKED_TIMES ASKED_STATES WHAT"),
     choice("knots_table", "What a body's knots are laid out with.", "TIMES STATES CONTACT_LOG PHASE_LOG EVENTS KNOTS"),
     choice("unknowns", "Rows of the contact solver's list of vectors.",
            "FREE NOW STEP HELD SPEED BEST INNER START SAVED ACTIVE SIZE BOUND TOWARD SCALE FULL_RANK INV_SCALE INV_SWEEP REST"),

@@ -3,25 +3,23 @@
 Every shape has a box around it, grown by what it may travel. Along the axis on which the boxes
 spread most, they are kept sorted (insertion sort: nearly sorted from step to step) and swept. Pairs
 are laid out by the numbers of their shapes, so nothing depends on the order of the sweep, and what
-is known of a pair (its phase, its contact points) follows it from list to list.
+is known of a pair (its phase, its contact points) follows it from list to list (``regimes.pair_list``).
 """
 
-from yapa.engine.kernels.contact.phase_log import close_phase
 from yapa.engine.kernels.dynamics.forces import more
 from yapa.engine.kernels.geometry.pairs.meetings import FEATURES, NEVER, NUMBER, ORDER, SHAPES, SWAPPED, WHAT_MOVES_FIRST
 from yapa.engine.kernels.geometry.pairs.registry import VERTICES
 from yapa.engine.kernels.geometry.placing import turned
 from yapa.engine.kernels.geometry.shape_traits import has_corners, is_endless
-from yapa.engine.kernels.jit import REAL, REALS1, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel, part
+from yapa.engine.kernels.handles import RUN, bodies_of, config_of, scene_of, states_of
+from yapa.engine.kernels.jit import REAL, WHOLE, WHOLES1, far, kernel, part
 from yapa.engine.kernels.layout import (
     body,
     box,
     config,
     duo,
-    limits,
-    open_phase,
     pair,
-    pair_cache,
+    run_table,
     scene_table,
     shape,
     shape_int,
@@ -34,7 +32,6 @@ from yapa.engine.kernels.math.vectors import length, plus, vector
 
 NEAR = 2e-3
 """m: how much nearer than its travel a pair is looked for, at the least."""
-# rows of the integer and float scratch of the sweep
 
 
 @kernel
@@ -184,9 +181,12 @@ def _in_order(found, shapes, BI, TI, QO):
         at[i] += 1
 
 
-@far(WHOLE, REAL, WHOLE, REALS2, REALS2, WHOLES1, REALS1, WHOLES2, WHOLES2, REALS2, WHOLES2, WHOLES2)
-def find_pairs(h, surfaces, S, P, geo, cfg, Q, QO, BX, BI, TI):
+@far(WHOLE, REAL, WHOLE, RUN, WHOLES1)
+def find_pairs(h, surfaces, run, bw):
     """All pairs whose boxes, grown by travel in h, overlap, in the order of their shapes. Returns the count, -1 if full."""
+    S, P, geo, cfg, Q = states_of(run), bodies_of(run), scene_of(run), config_of(run), wholes(scene_of(run), scene_table.PAIRS)
+    QO, TI = wholes(bw, run_table.NEW_DUOS), wholes(bw, run_table.FOUND_DUOS)
+    BX, BI = reals(bw, run_table.BOXES), wholes(bw, run_table.SWEEP)
     GI = wholes(geo, scene_table.SHAPES_INT)
     shapes = GI.shape[0]
     _grow_boxes(h, S, P, geo, cfg, BX)
@@ -200,40 +200,6 @@ def find_pairs(h, surfaces, S, P, geo, cfg, Q, QO, BX, BI, TI):
     for k in range(found):
         n += describe_pair(n, QO[k, duo.FIRST], QO[k, duo.SECOND], surfaces, geo, P, Q)
     return n
-
-
-@kernel
-def _before(p, q, QA, QB):
-    """-1, 0 or 1: the order of two pairs by the numbers of their shapes."""
-    a0, a1 = min(QA[p, pair.SHAPE_A], QA[p, pair.SHAPE_B]), max(QA[p, pair.SHAPE_A], QA[p, pair.SHAPE_B])
-    b0, b1 = min(QB[q, pair.SHAPE_A], QB[q, pair.SHAPE_B]), max(QB[q, pair.SHAPE_A], QB[q, pair.SHAPE_B])
-    if a0 != b0:
-        return -1 if a0 < b0 else 1
-    if a1 != b1:
-        return -1 if a1 < b1 else 1
-    return 0
-
-
-@kernel
-def carry_over(t, n, old, S, Q, QL, PS, PL, CK, CL, CC, CD, plog):
-    """What was known of pairs in the list before (``QL, PL, CL, CD``) for those of the new one; the others are closed."""
-    k = 0
-    for p in range(n):
-        PS[p, open_phase.MODE], PS[p, open_phase.ROW], CK[p, pair_cache.POINTS], CK[p, pair_cache.WHOLE_FOR] = 0, 0, 0, 0
-        while k < old and _before(k, p, QL, Q) < 0:
-            close_phase(t, k, QL[k, pair.BODY_A], QL[k, pair.BODY_B], S, PL, plog)
-            k += 1
-        if k < old and _before(k, p, QL, Q) == 0:
-            PS[p, open_phase.MODE], PS[p, open_phase.ROW] = PL[k, open_phase.MODE], PL[k, open_phase.ROW]
-            CK[p, pair_cache.POINTS], CK[p, pair_cache.WHOLE_FOR] = CL[k, pair_cache.POINTS], CL[k, pair_cache.WHOLE_FOR]
-            Q[p, pair.SIDE] = QL[k, pair.SIDE]
-            for i in range(CL[k, pair_cache.POINTS]):
-                for c in range(CC.shape[1]):
-                    CC[limits.SLOTS * p + i, c] = CD[limits.SLOTS * k + i, c]
-            k += 1
-    while k < old:
-        close_phase(t, k, QL[k, pair.BODY_A], QL[k, pair.BODY_B], S, PL, plog)
-        k += 1
 
 
 @kernel

@@ -12,7 +12,7 @@ from yapa.engine.kernels.geometry.manifold import apart
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, gap_and_rate
 from yapa.engine.kernels.geometry.pairs.traits import against_plane, has_manifold, round_on_plane
 from yapa.engine.kernels.geometry.placing import upright
-from yapa.engine.kernels.jit import FLAG, REAL, REALS2, WHOLE, WHOLES1, far, kernel
+from yapa.engine.kernels.jit import FLAG, REAL, REALS2, WHOLE, WHOLES1, far, kernel, part
 from yapa.engine.kernels.layout import body, limits, pair, scene_table, shape, shape_int, state, workspace_table
 from yapa.engine.kernels.layout.views import reals, wholes
 from yapa.engine.kernels.math.vectors import ZERO, dot, length, minus, plus, vector
@@ -20,6 +20,8 @@ from yapa.engine.kernels.math.vectors import ZERO, dot, length, minus, plus, vec
 PIECES = 512
 NO_DIP = 2e-11
 """m: what is let go and dips less before it parts is let go."""
+CROSSING, RISING, FALLING = 0, 1, 2
+"""Which root is closed in on: of the gap, or of its rate as that rises or falls."""
 
 
 @kernel
@@ -77,16 +79,17 @@ def stays_above(p, S, E, geo, Q):
 
 
 @kernel
-def _close_in(p, f, plain, lo, hi, on_rate, S, P, scene, ws):
-    """The root of the gap (positive at lo, negative at hi); with ``on_rate`` 1 or 2 that of its rate, rising or falling."""
-    sign = -1.0 if on_rate == 1 else 1.0
+def _close_in(feature, lo, hi, root, S, P, scene, ws):
+    """The root of the gap (positive at lo, negative at hi); or, with ``root`` RISING or FALLING, of its rate."""
+    p, f, plain = feature
+    sign = -1.0 if root == RISING else 1.0
     s = 0.5 * (lo + hi)
     flo, fhi = 0.0, 0.0
     side = 0
     for _ in range(200):
         gap, rate = gap_at(p, f, plain, s, S, P, scene, ws)
-        v = sign * (rate if on_rate > 0 else gap)
-        if abs(v) < (1e-15 if on_rate == 0 else 1e-13) or hi - lo < 1e-16 * (1.0 + hi):
+        v = sign * (rate if root != CROSSING else gap)
+        if abs(v) < (1e-15 if root == CROSSING else 1e-13) or hi - lo < 1e-16 * (1.0 + hi):
             break
         if v > 0.0:
             lo, flo = s, v
@@ -99,7 +102,7 @@ def _close_in(p, f, plain, lo, hi, on_rate, S, P, scene, ws):
                 flo *= 0.5
             side = -1
         guess = -1.0
-        if on_rate == 0 and rate != 0.0:
+        if root == CROSSING and rate != 0.0:
             guess = s - gap / rate
         if not (lo < guess < hi):
             guess = (lo * fhi - hi * flo) / (fhi - flo) if fhi != 0.0 and flo != 0.0 else 0.5 * (lo + hi)
@@ -112,43 +115,64 @@ def _close_in(p, f, plain, lo, hi, on_rate, S, P, scene, ws):
     return s
 
 
-@kernel
-def _first_in_piece(p, f, plain, lo, hi, g0, r0, g1, r1, S, P, scene, ws):
-    """First crossing in [lo, hi], or -1."""
-    if g0 <= limits.TOUCH and lo == 0.0:
-        if r0 < -limits.STILL:
-            return 0.0
-        top = hi
-        # let go too soon, as it presses first and parts only then: held up to where it would part
-        if r0 <= limits.STILL and r1 > 0.0:
-            for _ in range(40):
-                top *= 0.5
-                gm, rm = gap_at(p, f, plain, top, S, P, scene, ws)
-                if rm < 0.0:  # a force that falls evenly to zero at s has the gap close in, if let go, up to 2 s
-                    if g1 > -limits.TOUCH and gm > g0 - NO_DIP:
-                        return -1.0
-                    return 0.5 * _close_in(p, f, plain, top, 2.0 * top, 1, S, P, scene, ws)
-            top = hi
-        if g1 > 0.0 or (g1 > -limits.TOUCH and r1 > -limits.STILL):  # what the law lets go may have closed in slower than an impact
-            return -1.0
-        for _ in range(80):
-            mid = 0.5 * top
-            gm, rm = gap_at(p, f, plain, mid, S, P, scene, ws)
-            if gm > 0.0 and (gm > limits.TOUCH or rm < 0.0):
-                return _close_in(p, f, plain, mid, top, 0, S, P, scene, ws)
-            top = mid
-            if top < 1e-13:
-                break
-        if r0 > 0.0 and r1 < 0.0:  # it never parts: stop it where it turns back, to be held there
-            return _close_in(p, f, plain, 0.0, hi, 2, S, P, scene, ws)
+@part
+def _turns_back_early(feature, hi, start, end, S, P, scene, ws):
+    """Of what touches and is let go too soon, as it presses first and parts only then: when it would part if it were held; 0 where
+    that is not what it does, and -1 where it dips by next to nothing."""
+    top, (g0, r0), (g1, r1) = hi, start, end
+    p, f, plain = feature
+    if not (r0 <= limits.STILL and r1 > 0.0):
+        return 0.0
+    for _ in range(40):
+        top *= 0.5
+        gm, rm = gap_at(p, f, plain, top, S, P, scene, ws)
+        if rm < 0.0:  # a force that falls evenly to zero at s has the gap close in, if let go, up to 2 s
+            if g1 > -limits.TOUCH and gm > g0 - NO_DIP:
+                return -1.0
+            return 0.5 * _close_in(feature, top, 2.0 * top, RISING, S, P, scene, ws)
+    return 0.0
+
+
+@part
+def _after_touching(feature, hi, start, end, S, P, scene, ws):
+    """First crossing up to ``hi`` of what touches at 0, or -1."""
+    (_, r0), (g1, r1) = start, end
+    p, f, plain = feature
+    if r0 < -limits.STILL:
+        return 0.0
+    early = _turns_back_early(feature, hi, start, end, S, P, scene, ws)
+    if early != 0.0:
+        return early
+    if g1 > 0.0 or (g1 > -limits.TOUCH and r1 > -limits.STILL):  # what the law lets go may have closed in slower than an impact
         return -1.0
+    top = hi
+    for _ in range(80):
+        mid = 0.5 * top
+        gm, rm = gap_at(p, f, plain, mid, S, P, scene, ws)
+        if gm > 0.0 and (gm > limits.TOUCH or rm < 0.0):
+            return _close_in(feature, mid, top, CROSSING, S, P, scene, ws)
+        top = mid
+        if top < 1e-13:
+            break
+    if r0 > 0.0 and r1 < 0.0:  # it never parts: stop it where it turns back, to be held there
+        return _close_in(feature, 0.0, hi, FALLING, S, P, scene, ws)
+    return -1.0
+
+
+@part
+def _first_in_piece(feature, lo, hi, start, end, S, P, scene, ws):
+    """First crossing in [lo, hi], or -1. ``feature``: pair, feature, and whether it is plain; gap and rate at both ends."""
+    (g0, r0), (g1, r1) = start, end
+    p, f, plain = feature
+    if g0 <= limits.TOUCH and lo == 0.0:
+        return _after_touching(feature, hi, start, end, S, P, scene, ws)
     if g1 < 0.0:
-        return _close_in(p, f, plain, lo, hi, 0, S, P, scene, ws)
+        return _close_in(feature, lo, hi, CROSSING, S, P, scene, ws)
     if r0 < 0.0 and r1 > 0.0:
-        s = _close_in(p, f, plain, lo, hi, 1, S, P, scene, ws)
+        s = _close_in(feature, lo, hi, RISING, S, P, scene, ws)
         gm, _ = gap_at(p, f, plain, s, S, P, scene, ws)
         if gm < 0.0:
-            return _close_in(p, f, plain, lo, s, 0, S, P, scene, ws)
+            return _close_in(feature, lo, s, CROSSING, S, P, scene, ws)
     return -1.0
 
 
@@ -194,7 +218,7 @@ def first_meeting(p, f, h, pull, S, P, scene, ws):
         g1, r1 = gap_at(p, f, plain, hi, S, P, scene, ws)
         if i == 0 and pieces > 1 and g0 <= limits.TOUCH and abs(r0) <= limits.STILL and g1 < 0.0 and r1 < 0.0:
             return hi  # let go for what comes later, as where a face ends: it presses as long as this
-        s = _first_in_piece(p, f, plain, lo, hi, g0, r0, g1, r1, S, P, scene, ws)
+        s = _first_in_piece((p, f, plain), lo, hi, (g0, r0), (g1, r1), S, P, scene, ws)
         if s >= 0.0:
             return s
         lo, g0, r0 = hi, g1, r1

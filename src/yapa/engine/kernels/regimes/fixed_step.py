@@ -152,7 +152,7 @@ def _set_up(n, bouncing, S, P, scene, RC, RB, IW, cfg):
         law = LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]]
         approach = -speed_along(i, 0, RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC, S)
         RC[i, point.APPROACH], RC[i, point.SLIP] = approach, slip_speed(i, RC, RB, S)
-        RC[i, point.MOST] = approach * _restitution(law, approach, cfg) if bouncing and approach > 0.0 else 0.0
+        RC[i, point.LEAVE] = approach * _restitution(law, approach, cfg) if bouncing and approach > 0.0 else 0.0
         if cfg[config.WARM] == 0.0:
             for c in range(point.IMPULSE_N, point.IMPULSE_R + 3):
                 RC[i, c] = 0.0
@@ -169,7 +169,7 @@ def _sweeps(n, S, P, scene, RC, RB, IW, cfg):
             if RC[i, point.REFF] > 0.0:
                 resist(i, law, RC, RB, S, IW)
             rub(i, law, RC, RB, S, P)
-            press(i, -RC[i, point.MOST], 1.0, 0.0, RC, RB, S, P)
+            press(i, -RC[i, point.LEAVE], 1.0, 0.0, RC, RB, S, P)
 
 
 @part
@@ -184,7 +184,7 @@ def _sum_up(i, n, p, law, S, RC, RB):
         note_slip(i, law, RC, RB, S)
         if RC[i, point.APPROACH] > fast and RC[i, point.IMPULSE_N] > 0.0:
             fast, at = RC[i, point.APPROACH], i
-        if RC[i, point.IMPULSE_N] > 0.0 and RC[i, point.MOST] > 0.0:
+        if RC[i, point.IMPULSE_N] > 0.0 and RC[i, point.LEAVE] > 0.0:
             bounced = True
             for c in range(point.IMPULSE_N, point.IMPULSE_R + 3):  # what a bounce gave is no guess for what follows
                 RC[i, c] = 0.0
@@ -314,7 +314,7 @@ def _repair(n, h, island, run):
 
 
 @kernel
-def _is_at_rest(bodies, BL, S, P, CROWD, cfg):
+def _is_at_rest(bodies, BL, S, P, CALM, cfg):
     """Whether every body of an island has been slow for long enough and nothing drives it."""
     for k in range(bodies):
         b = BL[k]
@@ -322,7 +322,7 @@ def _is_at_rest(bodies, BL, S, P, CROWD, cfg):
             for c in range(state.VELOCITY, state.ROTATION):
                 if S[b, c] != 0.0:
                     return False
-        if P[b, body.INV_MASS] > 0.0 and CROWD[calm.SLOW_STEPS, b] < cfg[config.REST_STEPS]:
+        if P[b, body.INV_MASS] > 0.0 and CALM[calm.SLOW_STEPS, b] < cfg[config.REST_STEPS]:
             return False
     return True
 
@@ -391,14 +391,14 @@ def _move_to_contacts(now, h, n, island, run):
 
 
 @part
-def _count_slow(BL, S, P, CROWD, cfg):
+def _count_slow(BL, S, P, CALM, cfg):
     """For how many substeps every body has been slow."""
     for k in range(BL.shape[0]):
         b = BL[k]
         if P[b, body.INV_MASS] > 0.0:
             v, w = vector(S, b, state.VELOCITY), vector(S, b, state.OMEGA)
             slow = dot(v, v) <= cfg[config.REST_SPEED] ** 2 and dot(w, w) <= cfg[config.REST_SPIN] ** 2
-            CROWD[calm.SLOW_STEPS, b] = CROWD[calm.SLOW_STEPS, b] + 1 if slow else 0
+            CALM[calm.SLOW_STEPS, b] = CALM[calm.SLOW_STEPS, b] + 1 if slow else 0
 
 
 @part
@@ -441,10 +441,10 @@ def _substep(now, h, begins, island, run):
 @far(
     WHOLE, REAL, REAL, ISLAND, WHOLE, RUN,
 )
-def stepped_island(t0, dt, island, first, run):
+def fixed_step_island(t0, dt, island, first, run):
     """Carry an island over a step. Returns the sample reached."""
     S, P, scene, ws, times = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), times_of(run)
-    CROWD, cfg, status, out, BL = calm_of(run), config_of(run), status_of(run), samples_of(run), island.BL
+    CALM, cfg, status, out, BL = calm_of(run), config_of(run), status_of(run), samples_of(run), island.BL
     KT, X, bodies = reals(scene, scene_table.KEYS), reals(ws, workspace_table.MIDDLE), BL.shape[0]
     substeps = int(cfg[config.SUBSTEPS])
     h = dt / substeps
@@ -452,13 +452,13 @@ def stepped_island(t0, dt, island, first, run):
         now = t0 + sub * h
         status[run_status.STEPS] += 1
         _begin_substep(now, BL, S, P, KT, X)
-        if cfg[config.REST_STEPS] > 0.0 and not more.ANY and _is_at_rest(bodies, BL, S, P, CROWD, cfg):
+        if cfg[config.REST_STEPS] > 0.0 and not more.ANY and _is_at_rest(bodies, BL, S, P, CALM, cfg):
             _stand_still(BL, S, P)
         else:
             _substep(now, h, sub == 0, island, run)
             if status[run_status.CODE] != run_code.OK:
                 return first
-        _count_slow(BL, S, P, CROWD, cfg)
+        _count_slow(BL, S, P, CALM, cfg)
         end = now + h
         while first < times.shape[0] and times[first] <= end + 1e-12:
             sample_between(first, 1.0 - (end - times[first]) / h, bodies, BL, S, P, X, out)

@@ -315,7 +315,7 @@ def _advance(now, h, BL, S, P, KT):
 @far(
     (WHOLE, WHOLE), REAL, REAL, WHOLE, REAL, REAL, ISLAND, RUN, WHOLE,
 )
-def crowd_piece(t, dt, substeps, soft, margin, island, run, first):
+def soft_contact_piece(t, dt, substeps, soft, margin, island, run, first):
     """Carry an island over ``dt``, contacts no stiffer than for substeps of length ``soft``.
 
     Returns the sample reached and the number of points that are pressed."""

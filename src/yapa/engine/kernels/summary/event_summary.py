@@ -23,7 +23,7 @@ from yapa.engine.kernels.layout import (
 )
 from yapa.engine.kernels.layout.views import reals, states, wholes
 from yapa.engine.kernels.math.vectors import aside, length, put, vector
-from yapa.engine.kernels.summary.knots import lay_knots
+from yapa.engine.kernels.summary.knots import write_knots
 
 
 @far(WHOLE, WHOLE, REALS2, WHOLE, REALS2, REAL, REAL, REAL, REALS2)
@@ -170,7 +170,7 @@ def summarise_run(row, body, pull, reach, contacts, phases, job):
     clog, plog = reals(job, job_table.CONTACT_LOG)[:contacts], reals(job, job_table.PHASE_LOG)[:phases]
     hits, heads, bare = reals(job, job_table.HITS), reals(job, job_table.HEADS), reals(job, job_table.BARE_HITS)
     rises = reals(job, job_table.RISES)
-    n = lay_knots(body, reals(call, call_table.TIMES)[0], states(call, call_table.OUT), clog, plog, order, knots)
+    n = write_knots(body, reals(call, call_table.TIMES)[0], states(call, call_table.OUT), clog, plog, order, knots)
     count = _collect_contacts(body, clog, contacts, hits, bare, row, up, cfg[config.MIN_CONTACT])
     heads[row, head.HITS] = count
     if count < 0:
@@ -190,7 +190,7 @@ def summarise_run(row, body, pull, reach, contacts, phases, job):
     heads[row, head.END], heads[row, head.PEAK_SPEED] = end, fastest
     put(heads, row, head.START, vector(knots, 0, knot.POSITION))
     _summarise_rest(knots, n, reach, count, hits, row, pull, cfg[config.REST], heads, rises)
-    at, seen = reals(job, job_table.AT), reals(job, job_table.SEEN)
+    at, seen = reals(job, job_table.ASKED_TIMES), reals(job, job_table.ASKED_STATES)
     for k in range(at.shape[1]):
         _state(knots, n, min(at[0, k], end), row, seen, sample.COUNT * k)
     return count

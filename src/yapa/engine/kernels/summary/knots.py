@@ -89,7 +89,7 @@ def _sample_knot(t, s, into):
 
 
 @far(WHOLE, WHOLE, REALS1, REALS3, REALS2, REALS2, WHOLES2, REALS2)
-def lay_knots(i, times, states, contacts, phases, order, out):
+def write_knots(i, times, states, contacts, phases, order, out):
     """Knots of body ``i`` into ``out``; ``order`` (events + 1, 3) is scratch, its last row too. Returns how many."""
     count = _events_of(i, contacts, phases, order)
     _sort_events(count, contacts, phases, order)
