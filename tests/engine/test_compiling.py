@@ -39,6 +39,16 @@ def test_an_answer_is_asked_for_once_and_is_that_of_numba():
     assert other.count == 1
 
 
+def test_arguments_of_alike_types_are_asked_for_together():
+    class Kind(OutcomeQuery):
+        pass
+
+    remember_call_types(Kind, lambda number: number // 10 * 10)
+    kind = Kind()
+    assert [kind.get_call_type(None, (a, 20), {}) for a in (10, 11, 12)] == [30, 30, 30]
+    assert kind.count == 1
+
+
 def test_what_does_not_fit_is_refused_each_time():
     class Kind(OutcomeQuery):
         pass

@@ -12,23 +12,24 @@ import gc
 import importlib
 import os
 import sys
+from collections.abc import Callable
 from typing import Any
 
 from yapa.engine.jit.object_cache import linker
 
 SHARES = (("contact.newton", "contact.contact_solver", "contact.contact_rows", "regimes.persistent_contact", "regimes.event_driven",
-           "regimes.carry", "geometry.time_of_impact", "contact.impact_solver", "dynamics.flight", "dynamics.energy",
+           "geometry.time_of_impact", "contact.impact_solver", "dynamics.flight", "dynamics.energy",
            "summary.knots"),
           ("geometry.manifold", "geometry.nearest_points", "geometry.pairs.dispatch",
            "geometry.broad_phase", "regimes.islands", "regimes.soft_contact",
-           "contact.point_solver", "contact.contact_points", "regimes.fixed_step", "summary.event_summary", "regimes.run",
-           "entries"))
+           "contact.point_solver", "contact.contact_points", "regimes.fixed_step", "summary.event_summary", "regimes.carry",
+           "regimes.run", "entries"))
 """Every module of far kernels, in parts that take about as long: each is compiled by a process of its own, beside the others."""
 PLAIN_ERRORS = {"NUMBA_DISABLE_ERROR_MESSAGE_HIGHLIGHTING": "1"}
 """Added to the environment of a process that compiles. It changes nothing that is compiled."""
 
 
-def remember_call_types(kind: Any) -> bool:
+def remember_call_types(kind: Any, plain: Callable[[Any], Any] | None = None) -> bool:
     """Have a class of numba's function types remember what a call with the same arguments gives.
 
     ``get_call_type(self, context, args, kws)`` is private to numba. False, and nothing done, where a release has none.
@@ -36,6 +37,8 @@ def remember_call_types(kind: Any) -> bool:
     Parameters
     ----------
     kind : class of numba's function types
+    plain : the type that an argument is taken for. A kernel that is called with 0, with 1 and with a column is compiled three times
+        where each number is a type of its own
 
     Returns
     -------
@@ -48,6 +51,8 @@ def remember_call_types(kind: Any) -> bool:
 
     def get_call_type(self: Any, context: Any, args: Any, kws: Any) -> Any:
         known = self.__dict__.setdefault("_known_calls", {})
+        if plain is not None:
+            args = tuple(plain(arg) for arg in args)
         key = (tuple(args), tuple(sorted(kws.items())))
         if key not in known:
             known[key] = ask(self, context, args, kws)
@@ -69,6 +74,7 @@ def compile_modules(names: list[str]) -> None:
     from numba.core import types
 
     remember_call_types(getattr(types, "BaseFunction", None))
+    remember_call_types(getattr(types, "Dispatcher", None), types.unliteral)
     for name in names:
         importlib.import_module(f"yapa.engine.kernels.{name}")
 
