@@ -38,7 +38,7 @@ KEY = Table("key", "A keyframe of a driven body, with the velocities up to the n
     vector("POSITION", "centre of mass", "m"),
     vector("ORIENTATION", "unit quaternion", "", "QW QX QY QZ"),
     vector("VELOCITY", "up to the next key", "m/s"),
-    vector("OMEGA", "up to the next key", "rad/s", "WX WY WZ"),
+    vector("OMEGA", "up to the next key", "rad/s"),
 ), called="KT")
 
 SHAPE = Table("shape", "A shape in the frame of its body: numbers.", (
@@ -137,7 +137,7 @@ CONTACT = Table("contact", "A contact row of the event-driven regime: numbers, i
 
 MANIFOLD = Table("manifold", "A point of a contact manifold, in world axes.", (
     number("GAP", "distance", "m"),
-    vector("NORMAL", "from b to a", "", "NX NY NZ"),
+    vector("NORMAL", "from b to a"),
     vector("POINT", "on b", "m", "X Y Z"),
     number("FEATURE", "which point it is, the same from step to step"),
     number("SOME", "1 where its face has more corners than these"),
@@ -154,7 +154,7 @@ PAIR_CACHE = Table("pair_cache", "What is remembered of a pair.", (
 POINT_CACHE = Table("point_cache", "A point that is remembered of a pair: forces, as a first guess.", (
     number("FEATURE", "which point"),
     number("NORMAL_FORCE", "along the normal", "N"),
-    vector("TANGENT", "force along the contact", "N", "TX TY TZ"),
+    vector("TANGENT", "force along the contact", "N"),
     vector("TORQUE", "of rolling resistance", "N m"),
     vector("ANCHOR", "arm on b, in its frame", "m"),
     number("STICKS", "1 where it grips"),
@@ -165,8 +165,8 @@ POINT_CACHE = Table("point_cache", "A point that is remembered of a pair: forces
 OPEN_PHASE = Table("open_phase", "The phase of a pair that goes on.", (
     number("MODE", "one of `contact_mode`"), number("ROW", "its row in the phase log")), whole=True, called="PS")
 
-INVERSE_INERTIA = Table("inverse_inertia", "World inverse inertia of a body.", (
-    vector("ALL", "symmetric", "1/(kg m²)", "XX YY ZZ XY YZ XZ"),), called="IW")
+INVERSE_INERTIA = Table("inverse_inertia", "World inverse inertia of a body, a symmetric matrix.", tuple(
+    number(name, f"entry {name.lower()}", "1/(kg m²)") for name in ("XX", "YY", "ZZ", "XY", "YZ", "XZ")), called="IW")
 
 SCALE = Table("scale", "What damping leaves of an impulse on a body over a substep.", (
     number("LINEAR", "of a force"), number("ANGULAR", "of a torque")), called="G")
@@ -175,9 +175,9 @@ POINT_INT = Table("point_int", "A contact point of the soft and the fixed-step r
     number("BODY_A", "body of a"), number("BODY_B", "body of b"), number("PAIR", "its pair")), whole=True, called="RB")
 
 POINT = Table("point", "A contact point of the soft and the fixed-step regime: numbers, in world axes.", (
-    vector("N", "normal, from b to a", "", "NX NY NZ"),
-    vector("T", "first tangent", "", "TX TY TZ"),
-    vector("S", "second tangent", "", "SX SY SZ"),
+    vector("N", "normal, from b to a"),
+    vector("T", "first tangent"),
+    vector("S", "second tangent"),
     vector("LOCAL_A", "arm on a, in its frame", "m"),
     vector("LOCAL_B", "arm on b, in its frame", "m"),
     number("GAP", "distance when it was found", "m"),
@@ -251,8 +251,8 @@ KNOT = Table("knot", "A knot of a body's curve.", (
     number("RANK", "0 contact, 1 sample, 2 end of a phase"),
     vector("POSITION", "centre of mass", "m", "X Y Z"),
     vector("ROTATION", "time integral of the angular velocity", "rad"),
-    vector("VELOCITY_BEFORE", "arriving", "m/s", "VX0 VY0 VZ0"), vector("VELOCITY_AFTER", "leaving", "m/s", "VX1 VY1 VZ1"),
-    vector("OMEGA_BEFORE", "arriving", "rad/s"), vector("OMEGA_AFTER", "leaving", "rad/s", "WX1 WY1 WZ1"),
+    vector("VELOCITY_BEFORE", "arriving", "m/s"), vector("VELOCITY_AFTER", "leaving", "m/s"),
+    vector("OMEGA_BEFORE", "arriving", "rad/s"), vector("OMEGA_AFTER", "leaving", "rad/s"),
 ), called="knots")
 
 EVENT = Table("event", "An event of a curve, while its knots are laid out.", (
@@ -305,7 +305,7 @@ CURVES = Table("dense", "The dense output of a body over a substep.", (
 
 ROW = Table("row", "A row of the contact solver: numbers.", (
     number("DYNAMIC", "dynamic coefficient, or the bound of a block"), number("STATIC", "static coefficient"),
-    vector("GIVEN", "direction of what slips over the whole substep", "", "GIVEN_X GIVEN_Y GIVEN_Z SPARE"),
+    vector("GIVEN", "direction of what slips over the whole substep", width=2),
 ), called="RF")
 
 ROW_INT = Table("row_int", "A row of the contact solver: whole numbers.", (

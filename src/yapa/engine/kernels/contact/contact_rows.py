@@ -403,7 +403,7 @@ def _push_rows(i, r, law, X, P, ws):
         slip = vector(CF, i, contact.SLIP_DIR)
         et, es = dot(slip, t), dot(slip, s)
         size = sqrt(et * et + es * es)
-        RF[r + 1, row.GIVEN_X], RF[r + 1, row.GIVEN_Y] = et / size, es / size
+        RF[r + 1, row.GIVEN], RF[r + 1, row.GIVEN + 1] = et / size, es / size
     return r + 3
 
 

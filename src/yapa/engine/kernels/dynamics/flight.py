@@ -151,7 +151,7 @@ def free_axis(b, axis, P):
 @kernel
 def _quintic(D, b, axis, h, start, end):
     """The place along an axis over a substep, from place, velocity and acceleration at its start and at its end."""
-    o, (x0, v0, a0), (x1, v1, a1) = 6 * axis, start, end
+    o, (x0, v0, a0), (x1, v1, a1) = dense.QUINTIC + 6 * axis, start, end
     D[b, o] = x0
     D[b, o + 1] = v0
     D[b, o + 2] = 0.5 * a0
@@ -176,7 +176,7 @@ def advance_place(b, h, S, P, D, E, cfg):
         for axis in range(3):
             a = g[0] if axis == 0 else (g[1] if axis == 1 else g[2])
             u = S[b, state.VELOCITY + axis]
-            o = 6 * axis
+            o = dense.QUINTIC + 6 * axis
             D[b, o] = S[b, axis]
             D[b, o + 1] = u
             D[b, o + 2] = 0.5 * a
@@ -211,7 +211,7 @@ def advance_place(b, h, S, P, D, E, cfg):
 def place_at(b, s, D, E):
     """Place and velocity inside the substep, from the quintics."""
     for axis in range(3):
-        o = 6 * axis
+        o = dense.QUINTIC + 6 * axis
         c1, c2, c3, c4, c5 = D[b, o + 1], D[b, o + 2], D[b, o + 3], D[b, o + 4], D[b, o + 5]
         E[b, axis] = D[b, o] + s * (c1 + s * (c2 + s * (c3 + s * (c4 + s * c5))))
         E[b, state.VELOCITY + axis] = c1 + s * (2.0 * c2 + s * (3.0 * c3 + s * (4.0 * c4 + s * 5.0 * c5)))

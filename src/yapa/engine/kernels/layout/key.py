@@ -9,5 +9,4 @@ ORIENTATION = 4  # unit quaternion
 QW, QX, QY, QZ = 4, 5, 6, 7
 VELOCITY = 8  # up to the next key [m/s]
 OMEGA = 11  # up to the next key [rad/s]
-WX, WY, WZ = 11, 12, 13
 COUNT = 14

@@ -112,7 +112,7 @@ def sample_fours(_typing: Any, D: Any, S: Any, b: Any, inverse: Any, t: Any, end
         read = lambda at, column: builder.load(builder.bitcast(at(b, whole(column)), ONE.as_pointer()))  # noqa: E731
         plus, by = builder.fadd, builder.fmul
         no = number(0.0)
-        c = [_four(builder, *(read(plane, 6 * axis + power) for axis in range(3)), no) for power in range(6)]
+        c = [_four(builder, *(read(plane, dense.QUINTIC + 6 * axis + power) for axis in range(3)), no) for power in range(6)]
         rates = [c[1], *(by(_spread(builder, number(n)), c[n]) for n in (2, 3, 4))]
         spins, turns = ([read(state, column + axis) for axis in range(3)] for column in (10, 13))
         faster = [by(read(plane, dense.TORQUE + axis), inverse) for axis in range(3)]

@@ -179,7 +179,8 @@ def summarise_run(row, body, pull, reach, contacts, phases, job):
     fastest = 0.0
     for k in range(n):
         curve[k, climb.TIME], curve[k, climb.HEIGHT] = knots[k, knot.TIME], up * knots[k, knot.Z]
-        curve[k, climb.ARRIVING], curve[k, climb.LEAVING] = up * knots[k, knot.VZ0], up * knots[k, knot.VZ1]
+        curve[k, climb.ARRIVING] = up * knots[k, knot.VELOCITY_BEFORE + 2]
+        curve[k, climb.LEAVING] = up * knots[k, knot.VELOCITY_AFTER + 2]
         fastest = max(fastest, length(vector(knots, k, knot.VELOCITY_BEFORE)), length(vector(knots, k, knot.VELOCITY_AFTER)))
     end = knots[n - 1, knot.TIME]
     climb_after_hits(n, curve, count, bare, end, cfg[config.MIN_RISE], cfg[config.MIN_SLOPE], rises)
