@@ -54,7 +54,7 @@ def rows_between(sides, yaw, place, most, radius=0.08):
     _, _, start, _ = program.prepare_run(space, None, SECOND, 1e-3, None)
     program.run(None, np.array([0.0]), 1e-3)
     M = np.zeros((L.limits.MAX_CONTACTS, L.manifold.COUNT))
-    n, gap = manifold_of.host(0, start, space.scene, space.Q, np.zeros((260, 5)), M, 1e-6, most)
+    n, gap = manifold_of.host(0, start, space.scene, space.Q, np.zeros((L.limits.POLYGON_ROWS, L.polygon.COUNT)), M, 1e-6, most)
     assert gap == pytest.approx(0.0, abs=1e-12)
     assert M[:n, 0] == pytest.approx(np.zeros(n), abs=1e-12)
     assert np.abs(M[:n, 3]) == pytest.approx(np.ones(n))

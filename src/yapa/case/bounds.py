@@ -12,6 +12,8 @@ MAX_LENGTH = 1e5
 """m: a body of this size still has its surface to 1e-11 m"""
 MAX_POSITION = 1e6
 """m, of each coordinate: places are still exact to 1e-10 m"""
+MAX_VERTICES = 60
+"""of a hull: two faces of as many corners are still clipped in the room there is"""
 MIN_MASS = 1e-9
 """kg: with the greatest mass a ratio of 1e18, beyond which a sum of two momenta loses the smaller"""
 MAX_MASS = 1e9

@@ -8,6 +8,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from yapa.case.base import Place
+from yapa.case.bounds import MAX_VERTICES
 from yapa.case.shapes.base import Array, Dimensions, Posed, Solid
 from yapa.case.shapes.polytope import Polytope, polytope_of_points
 
@@ -19,7 +20,7 @@ class Hull(Posed):
     has_corners: ClassVar[bool] = True
 
     kind: Literal["hull"]
-    points: Annotated[tuple[Place, ...], Field(min_length=4, max_length=60)]
+    points: Annotated[tuple[Place, ...], Field(min_length=4, max_length=MAX_VERTICES)]
 
     @model_validator(mode="after")
     def _has_volume(self) -> Hull:

@@ -39,8 +39,8 @@ class Workspace:
             "BEFORE": schema.STATE.rows(2 * bodies), "SCALES": np.ones((bodies, L.scale.COUNT)),
             "CONTACTS_INT": schema.CONTACT_INT.rows(contacts), "CONTACTS": schema.CONTACT.rows(contacts),
             "MATRIX": np.zeros((rows, rows)), "FACTORS": np.zeros((rows, rows + 4)), "VECTORS": np.zeros((L.unknowns.COUNT, rows)),
-            "ROWS_INT": schema.ROW_INT.rows(rows), "ROWS": schema.ROW.rows(rows), "ARMS": np.zeros((rows, 12)),
-            "MOBILITY": np.zeros((rows, 12)), "POLYGONS": schema.POLYGON.rows(L.limits.POLYGON_ROWS),
+            "ROWS_INT": schema.ROW_INT.rows(rows), "ROWS": schema.ROW.rows(rows), "ARMS": schema.JACOBIAN.rows(rows),
+            "MOBILITY": schema.JACOBIAN.rows(rows), "POLYGONS": schema.POLYGON.rows(L.limits.POLYGON_ROWS),
             "MANIFOLD": schema.MANIFOLD.rows(L.limits.MAX_CONTACTS), "PROGRESS": schema.PROGRESS.rows(1)})
         self.ws = pointer_table(self._arrays)
         self.S, self.cfg, self.status = schema.STATE.rows(bodies), schema.CONFIG.rows(1)[0], schema.STATUS.rows(1)[0]

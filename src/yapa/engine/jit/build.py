@@ -17,9 +17,9 @@ from typing import Any
 
 from yapa.engine.jit.object_cache import linker
 
-SHARES = (("contact.newton", "contact.contact_solver", "contact.contact_rows", "regimes.persistent_contact", "regimes.event_driven",
-           "geometry.time_of_impact", "contact.impact_solver", "dynamics.flight", "dynamics.energy",
-           "summary.knots"),
+SHARES = (("contact.newton", "contact.contact_solver", "contact.contact_rows", "contact.round_contact", "contact.contact_system",
+           "regimes.persistent_contact", "regimes.event_driven", "geometry.time_of_impact", "contact.impact_solver",
+           "dynamics.flight", "dynamics.energy", "summary.knots"),
           ("geometry.manifold", "geometry.nearest_points", "geometry.pairs.dispatch",
            "geometry.broad_phase", "regimes.islands", "regimes.soft_contact",
            "contact.point_solver", "contact.contact_points", "regimes.fixed_step", "summary.event_summary", "regimes.carry",

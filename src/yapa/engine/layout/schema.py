@@ -165,6 +165,10 @@ POINT_CACHE = Table("point_cache", "A point that is remembered of a pair: forces
 OPEN_PHASE = Table("open_phase", "The phase of a pair that goes on.", (
     number("MODE", "one of `contact_mode`"), number("ROW", "its row in the phase log")), whole=True, called="PS")
 
+JACOBIAN = Table("jacobian", "A row of the contact system: its direction at both bodies, or what an impulse does to them.", (
+    vector("LINE_A", "along, on a"), vector("TURN_A", "about, on a", "m"),
+    vector("LINE_B", "along, on b"), vector("TURN_B", "about, on b", "m")), called="JR")
+
 INVERSE_INERTIA = Table("inverse_inertia", "World inverse inertia of a body, a symmetric matrix.", tuple(
     number(name, f"entry {name.lower()}", "1/(kg m²)") for name in ("XX", "YY", "ZZ", "XY", "YZ", "XZ")), called="IW")
 
@@ -386,7 +390,7 @@ TABLES: tuple[Table, ...] = (
     STATE, BODY, KEY, SHAPE, SHAPE_INT, VERTEX, FACE, LOOP, DIRECTION, PAIR, MATERIAL, CONTACT_INT, CONTACT, MANIFOLD, POLYGON,
     PAIR_CACHE, POINT_CACHE, OPEN_PHASE, INVERSE_INERTIA, SCALE, POINT_INT, POINT, CONTACT_LOG, HIT_STATE, PHASE_LOG, PHASE_STATE,
     KNOT, SAMPLE, EVENT, CLIMB, BARE_HIT, RISE, HIT, HEAD, CURVES, ROW, ROW_INT, BOX, DUO, ISLAND_END, SWEEP, CALM, PROGRESS,
-    CONFIG, STATUS, WHAT)
+    JACOBIAN, CONFIG, STATUS, WHAT)
 """Every table, by what a row stands for."""
 
 LISTS: tuple[Choice, ...] = (

@@ -8,7 +8,8 @@ in an eccentric hit; there the result is blended towards the one with e = 0 unti
 touches in the island, so that a lever or a row of bodies takes it as one.
 """
 
-from yapa.engine.kernels.contact.contact_rows import slipping, solve_contacts, touching
+from yapa.engine.kernels.contact.contact_rows import slipping, touching
+from yapa.engine.kernels.contact.contact_system import solve_contacts
 from yapa.engine.kernels.contact.hit_log import log_body
 from yapa.engine.kernels.contact.pair_law import effective_restitution, lossless
 from yapa.engine.kernels.dynamics.energy import body_energy

@@ -59,10 +59,8 @@ from yapa.engine.kernels.math.vectors import (
 PREFER = 2e-4
 BY_DEPTH, NEAREST = 0, -1
 """In place of a number of points: four, as a crowd needs them; only the nearest."""
-W_A, W_B, W_CLIP, W_NEXT = 0, 64, 128, 192
+W_A, W_B, W_CLIP, W_NEXT = 0, limits.CORNERS, 2 * limits.CORNERS, 3 * limits.CORNERS
 """Rows of the scratch array: vertices of a, of b, and two polygons."""
-MOST_CORNERS = 60
-"""of a polygon while it is clipped"""
 FACE_OF_A, FACE_OF_B, EDGES = 0, 1, 2
 """What gives an axis of separation."""
 
@@ -217,7 +215,7 @@ def _clip_along(k, n, side, level, source, target, W):
             later = max(W[u, polygon.LABEL], W[w, polygon.LABEL])
             W[target + m, polygon.LABEL] = 100.0 * (k + 1) + 10000.0 * (1.0 + later % 100.0) + (50.0 if du > 0.0 else 0.0)
             m += 1
-        if m >= MOST_CORNERS:
+        if m >= limits.CORNERS - 4:
             break
     return m
 

@@ -1,5 +1,7 @@
 """Sizes and tolerances that several kernels share."""
 
+from yapa.case.bounds import MAX_VERTICES
+
 MAX_CONTACTS = 16
 """An island with more contacts than this is carried softly."""
 MAX_CORNERS = (MAX_CONTACTS, 5, 4)
@@ -12,7 +14,9 @@ SLOTS = 8
 """Points remembered of a pair."""
 ENTRY = 3
 """Numbers of an entry of a table of addresses: address, rows, columns."""
-POLYGON_ROWS = 260
+CORNERS = MAX_VERTICES + 4
+"""Room for the vertices of a shape, and for a face while it is clipped."""
+POLYGON_ROWS = 4 * CORNERS + 4
 """In which faces are clipped: the vertices of both shapes, two polygons, and two lines."""
 MAX_HITS = 64
 """Told of one of many runs; one that has more is told by its whole motion."""

@@ -14,7 +14,8 @@ A body that is pushed along a path has a row of its own: the force that keeps it
 
 from math import sqrt
 
-from yapa.engine.kernels.contact.contact_rows import moved_frame, slipping, solve_contacts, touching, turning
+from yapa.engine.kernels.contact.contact_rows import moved_frame, slipping, touching, turning
+from yapa.engine.kernels.contact.contact_system import solve_contacts
 from yapa.engine.kernels.contact.impact_solver import margin_of
 from yapa.engine.kernels.dynamics.flight import FOLLOW, advance_place, place_at, spin_at, turn_at
 from yapa.engine.kernels.dynamics.forces import more
