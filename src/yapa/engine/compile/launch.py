@@ -12,7 +12,7 @@ import numpy as np
 
 from yapa.case.launch_angles import parts_of
 from yapa.case.rotations import normalised
-from yapa.case.scene import Body, Box, Direction, LaunchAngles, NaturalRoll, Plane
+from yapa.case.scene import Body, Direction, LaunchAngles, NaturalRoll
 from yapa.engine.compile.mass_properties import rotation_matrix
 from yapa.errors import Unsupported
 from yapa.motion import Array
@@ -74,17 +74,14 @@ def _spin(scene: CompiledScene, body: Body, paths: dict[str, Any], num: Mapping[
 
 
 def _normal(scene: CompiledScene, support: str, num: Mapping[str, float], where: str) -> tuple[float, ...]:
-    """The outward normal of a support in the world: of a plane, or of the face of a box that looks up most."""
+    """The outward normal of a support in the world: of a plane, or of the face with corners that looks up most."""
     j = scene.names.index(support)
-    body, shape = scene.bodies[j], scene.bodies[j].shapes[0]
-    turned = scene.orientation_at(j, num)
-    if isinstance(shape, Plane):
-        normal = normalised(shape.normal)
-        if tuple(turned) == _UPRIGHT and shape.orientation == _UPRIGHT:
-            return normal
-        return tuple((rotation_matrix(turned) @ rotation_matrix(normalised(shape.orientation)) @ np.array(normal)).tolist())
-    if isinstance(shape, Box):
-        faces = rotation_matrix(turned) @ rotation_matrix(normalised(shape.orientation))
-        k = int(np.argmax(np.abs(faces[2])))
-        return tuple((faces[:, k] * np.sign(faces[2, k])).tolist())
-    raise Unsupported(f"{where}: natural roll on {support}, a {body.shapes[0].kind}; it needs a plane or a box")
+    shape, turned = scene.bodies[j].shapes[0], scene.orientation_at(j, num)
+    normal, solid = shape.dimensions().normal, shape.polytope()
+    if normal is not None and tuple(turned) == _UPRIGHT and shape.orientation == _UPRIGHT:
+        return normal
+    if normal is not None or (solid is not None and shape.has_corners):
+        turn = rotation_matrix(turned) @ rotation_matrix(normalised(shape.orientation))
+        faces = [np.array(normal)] if normal is not None or solid is None else list(solid.planes[:, :3])
+        return tuple(max((turn @ face for face in faces), key=lambda face: face[2]).tolist())
+    raise Unsupported(f"{where}: natural roll on {support}, a {shape.kind}; it needs a plane, a box or a hull")

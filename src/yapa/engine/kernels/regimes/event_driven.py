@@ -50,6 +50,7 @@ from yapa.engine.kernels.regimes.substep import (
     CROWDED,
     FINISHED,
     GO,
+    Outlook,
     accept,
     cut_at_meeting,
     fly,
@@ -94,7 +95,7 @@ def _at_ease(m, CI, CF, P, cfg):
 
 @part
 def _outlook(island, run):
-    """What holds for an island all the time, as ``substep`` says."""
+    """What holds for an island all the time."""
     scene = scene_of(run)
     S, P, cfg, Q = states_of(run), bodies_of(run), config_of(run), wholes(scene, scene_table.PAIRS)
     pull, weight, heavy, moving_keys, driven = 0.0, 0.0, 0.0, False, False
@@ -112,7 +113,7 @@ def _outlook(island, run):
     for k in range(island.PL.shape[0]):
         p = island.PL[k]
         open_air = open_air and round_on_plane(Q[p, pair.KIND]) and P[Q[p, pair.BODY_B], body.MOTION] == 0.0
-    return pull, weight, heavy, moving_keys, driven, open_air
+    return Outlook(pull, weight, heavy, moving_keys, driven, open_air)
 
 
 @part
@@ -215,7 +216,6 @@ def _move_on(m, h, passes, outlook, island, run):
     """The substep itself: held contacts and the rest in flight, up to the first meeting.
 
     Returns GO, AGAIN (once more) or CROWDED, the length it was cut to, when it ends, and the span that forces act over."""
-    pull, _, _, _, _, _ = outlook
     if m > 0:
         what, h = hold_substep(m, h, passes, outlook, island, run)
         if what != GO:
@@ -224,7 +224,7 @@ def _move_on(m, h, passes, outlook, island, run):
         fly(h, island, run)
     if is_wild(island, run):
         return CROWDED, h, h, h
-    hit, span = cut_at_meeting(m, h, pull, passes, island, run)
+    hit, span = cut_at_meeting(m, h, outlook.pull, passes, island, run)
     return GO, h, hit, span
 
 
@@ -233,15 +233,14 @@ def _end_substep(t, m, h, hit, passes, outlook, first, island, run):
     """Samples of a substep, and its end as the state. Returns the next sample."""
     S, P, scene, ws, cfg = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), config_of(run)
     PR, BL, unread = reals(ws, workspace_table.PROGRESS), island.BL, first
-    _, weight, _, moving_keys, driven, _ = outlook
     D, times, out = reals(ws, workspace_table.DENSE), times_of(run), samples_of(run)
     first = sample(t, hit, BL, S, P, D, times, out, first, cfg[config.LEAN] != 0.0)
-    PR[0, progress.QUIET] = PR[0, progress.QUIET] + 1.0 if accept(m > 0 and not driven, island, run) else 0.0
-    PR[0, progress.NEAR] = 1.0 if m > 0 or hit < h or moving_keys else 0.0
+    PR[0, progress.QUIET] = PR[0, progress.QUIET] + 1.0 if accept(m > 0 and not outlook.driven, island, run) else 0.0
+    PR[0, progress.NEAR] = 1.0 if m > 0 or hit < h or outlook.moving_keys else 0.0
     if m > 0:
         settle(m, S, P, scene, ws)
         if passes == WANDERS and PR[0, progress.GIVEN] == 0.0:
-            give_back(m, t, hit, weight, unread, first, island, run)
+            give_back(m, t, hit, outlook.weight, unread, first, island, run)
     PR[0, progress.SPACING] = hit if hit < h or PR[0, progress.SPACING] > 0.0 else 0.0
     return first
 
@@ -267,7 +266,6 @@ def event_driven_island(t, t1, island, budget, substeps, bearable, first, run):
     Returns FINISHED or CROWDED, the time, the sample and the work done."""
     S, P, scene, ws, cfg, status = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), config_of(run), status_of(run)
     PR, outlook = reals(ws, workspace_table.PROGRESS), _outlook(island, run)
-    _, _, _, moving_keys, _, _ = outlook
     _begin_island(t, substeps, run)
     m = 0
     while t < t1:
@@ -275,7 +273,7 @@ def event_driven_island(t, t1, island, budget, substeps, bearable, first, run):
         what = _count_substep(t, m, substeps, run)
         if what != GO:
             return what, t, first, _work_done(run)
-        until = _begin_substep(t, t1, moving_keys, island, S, P, scene, cfg)
+        until = _begin_substep(t, t1, outlook.moving_keys, island, S, P, scene, cfg)
         hits, held_before = status[run_status.IMPACTS], m > 0 or PR[0, progress.FRESH] != 0.0
         PR[0, progress.FRESH] = 0.0
         what, m = _meet(t, budget, island, run)

@@ -3,9 +3,9 @@
 It ends at the longest step allowed, where a slip or a rolling stops or turns, where a contact parts, or where two shapes first
 meet. Samples are read off the dense output. What must outlast a substep is noted in the island's row of ``progress``.
 
-``outlook``, what holds for an island all the time: a bound on what accelerates it; the energy of lifting it by its own size; how
-heavy it is; whether it meets what follows its path; whether something drives it; whether it can meet standing planes only.
 """
+
+from collections import namedtuple
 
 from yapa.engine.kernels.dynamics.energy import island_energy, take_energy, unlocked
 from yapa.engine.kernels.dynamics.flight import place_at, spin_at, step_limit, turn_at
@@ -56,6 +56,9 @@ from yapa.engine.kernels.regimes.persistent_contact import (
     rescale,
 )
 
+Outlook = namedtuple("Outlook", "pull weight heavy moving_keys driven open_air")
+"""What holds for an island all the time: a bound on what accelerates it; the energy of lifting it by its own size; how heavy it is;
+whether it meets what follows its path; whether something drives it; whether it can meet standing planes only."""
 FINISHED, CROWDED, GO, AGAIN = 0, 1, -1, -2
 NO_LIFT = 1e-7
 """What lifting a rim that a substep lets sink may take, as a share of lifting the island by its own size."""
@@ -141,9 +144,8 @@ def _choose_step(m, h, bent, spacing, passes, BL, S, P, cfg):
 def step_to(t, t1, until, m, passes, outlook, island, run):
     """The length of the substep: what contacts or flight allow, or all that is left where that is hardly more."""
     S, P, cfg, PR = states_of(run), bodies_of(run), config_of(run), reals(workspace_of(run), workspace_table.PROGRESS)
-    _, _, _, _, _, open_air = outlook
     spacing = PR[0, progress.SPACING] if PR[0, progress.EVENTS] > CLUSTER else 0.0
-    h = min(cfg[config.STEP] if m > 0 or not open_air else FLIGHT * cfg[config.STEP], until - t)
+    h = min(cfg[config.STEP] if m > 0 or not outlook.open_air else FLIGHT * cfg[config.STEP], until - t)
     h = _choose_step(m, h, PR[0, progress.BENT] != 0.0, spacing, passes, island.BL, S, P, cfg)
     return until - t if until - t - h < 1e-9 * t1 else h
 
@@ -201,12 +203,11 @@ def _shorten(m, h, passes, error, outlook, island, run):
     scene, ws = scene_of(run), workspace_of(run)
     S, P, cfg, E = states_of(run), bodies_of(run), config_of(run), reals(ws, workspace_table.END)
     CF, before = reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.PROGRESS)[0, progress.BEFORE]
-    _, weight, heavy, _, _, _ = outlook
     sunk = _sunk_rim(m, S, scene, ws)  # what a crowd left sunk is not this substep's
     for _ in range(7):
         after, kinetic = island_energy(island.BL.shape[0], island.BL, E, P, cfg)
         sinks = _sunk_rim(m, E, scene, ws) - sunk
-        if after - before <= NO_ENERGY * (kinetic + weight) and sinks * heavy <= NO_LIFT * weight:
+        if after - before <= NO_ENERGY * (kinetic + outlook.weight) and sinks * outlook.heavy <= NO_LIFT * outlook.weight:
             break
         rescale(m, 0.5, CF)
         h *= 0.5
@@ -231,9 +232,8 @@ def hold_substep(m, h, passes, outlook, island, run):
     Whether forces turn in it, the energy before it, and whether that is given any, are noted."""
     S, P, ws, cw, cfg = states_of(run), bodies_of(run), workspace_of(run), points_of(run), config_of(run)
     CI, CF, PR = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.PROGRESS)
-    _, _, _, _, driven, _ = outlook
     h, error = _hold_contacts(m, h, passes, island, run)
-    given = driven or more.ANY or _runs(m, CI, CF)
+    given = outlook.driven or more.ANY or _runs(m, CI, CF)
     PR[0, progress.BENT], PR[0, progress.GIVEN] = 1.0 if bends(m, STRAIGHTER, CI, CF) else 0.0, 1.0 if given else 0.0
     PR[0, progress.BEFORE], _ = island_energy(island.BL.shape[0], island.BL, S, P, cfg)
     if passes == WANDERS and not given:
