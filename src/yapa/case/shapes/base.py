@@ -125,6 +125,11 @@ class Posed(Model):
         return type(self).solid is not Posed.solid
 
     @property
+    def has_faces(self) -> bool:
+        """Whether something may roll on it: it is endless and flat, or bounded by flat faces with corners."""
+        return self.is_endless or self.has_corners
+
+    @property
     def is_ball(self) -> bool:
         """Whether it is round about a point."""
         return self.is_round and self.dimensions().segment is None

@@ -80,7 +80,7 @@ def _normal(scene: CompiledScene, support: str, num: Mapping[str, float], where:
     normal, solid = shape.dimensions().normal, shape.polytope()
     if normal is not None and tuple(turned) == _UPRIGHT and shape.orientation == _UPRIGHT:
         return normal
-    if normal is not None or (solid is not None and shape.has_corners):
+    if shape.has_faces:
         turn = rotation_matrix(turned) @ rotation_matrix(normalised(shape.orientation))
         faces = [np.array(normal)] if normal is not None or solid is None else list(solid.planes[:, :3])
         return tuple(max((turn @ face for face in faces), key=lambda face: face[2]).tolist())

@@ -78,7 +78,7 @@ class CompiledScene:
         self.pairs = max(heavy * (heavy - 1) // 2 + heavy * (shapes - heavy), 1)
         """Pairs of shapes that may meet: what has no mass never meets its like."""
         self.uses_broad_phase = len(self.force_driven) > 3 and shapes * (shapes - 1) // 2 > 60
-        round_only = all(s.kind in ("sphere", "capsule", "plane") for body in self.bodies for s in body.shapes)
+        round_only = all(s.is_round or s.is_endless for body in self.bodies for s in body.shapes)
         if profile.kind == "precise" and not (len(self.force_driven) <= 3 and round_only):
             self.cfg[L.config.OUTER] = min(profile.step, CROWD_STEP)
 

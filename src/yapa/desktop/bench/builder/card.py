@@ -209,8 +209,8 @@ class BodyCard(Column):
             self.number(name, [f"bodies.{n}.velocity.{axis}" for n in chosen])
         for axis, name in zip("xyz", STARTS["angular_velocity"], strict=True):
             self.number(name, [f"bodies.{n}.angular_velocity.{axis}" for n in chosen])
-        if first.shapes[0].kind == "sphere" and len(chosen) == 1:
-            supports = [n for n, b in case.bodies.items() if n != chosen[0] and b.shapes[0].kind in ("plane", "box")]
+        if first.shapes[0].rolls and len(chosen) == 1:
+            supports = [n for n, b in case.bodies.items() if n != chosen[0] and b.shapes[0].has_faces]
             rolls = first.angular_velocity.rolling_on if isinstance(first.angular_velocity, NaturalRoll) else "free spin"
             self.add(ChoiceRow("rolls on", ["free spin", *supports], rolls, lambda on: self._again(
                 scene_edits.roll_on(chosen[0], None if on == "free spin" else on)),
