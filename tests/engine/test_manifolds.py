@@ -11,7 +11,8 @@ from scipy.spatial import ConvexHull, HalfspaceIntersection
 
 from yapa.case import Body, Hull
 from yapa.engine.kernels import layout as L
-from yapa.engine.kernels.geometry.manifold import BY_DEPTH, manifold_of
+from yapa.engine.kernels.geometry.clipping import BY_DEPTH
+from yapa.engine.kernels.geometry.manifold import manifold_of
 from yapa.engine.runner import Program
 
 SECOND = np.array([0.0, 1.0])

@@ -20,10 +20,9 @@ from yapa.engine.jit.object_cache import linker
 SHARES = (("contact.newton", "contact.contact_solver", "contact.contact_rows", "contact.round_contact", "contact.contact_system",
            "regimes.persistent_contact", "regimes.event_driven", "geometry.time_of_impact", "contact.impact_solver",
            "dynamics.flight", "dynamics.energy", "summary.knots"),
-          ("geometry.manifold", "geometry.nearest_points", "geometry.pairs.dispatch",
-           "geometry.broad_phase", "regimes.islands", "regimes.soft_contact",
-           "contact.point_solver", "contact.contact_points", "regimes.fixed_step", "summary.event_summary", "regimes.carry",
-           "regimes.run", "entries"))
+          ("geometry.separating_axis", "geometry.manifold", "geometry.nearest_points", "geometry.pairs.dispatch",
+           "geometry.broad_phase", "regimes.islands", "regimes.soft_contact", "contact.point_solver", "contact.contact_points",
+           "regimes.fixed_contacts", "regimes.fixed_step", "summary.event_summary", "regimes.carry", "regimes.run", "entries"))
 """Every module of far kernels, in parts that take about as long: each is compiled by a process of its own, beside the others."""
 PLAIN_ERRORS = {"NUMBA_DISABLE_ERROR_MESSAGE_HIGHLIGHTING": "1"}
 """Added to the environment of a process that compiles. It changes nothing that is compiled."""

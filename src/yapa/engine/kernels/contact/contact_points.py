@@ -2,7 +2,8 @@
 
 from yapa.engine.kernels.contact.pair_law import tangents
 from yapa.engine.kernels.dynamics.flight import same_all_round, spin_of
-from yapa.engine.kernels.geometry.manifold import BY_DEPTH, manifold_of
+from yapa.engine.kernels.geometry.clipping import BY_DEPTH
+from yapa.engine.kernels.geometry.manifold import manifold_of
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, watch_side
 from yapa.engine.kernels.geometry.pairs.dispatch import frame, rolling_radius
 from yapa.engine.kernels.geometry.pairs.traits import has_manifold

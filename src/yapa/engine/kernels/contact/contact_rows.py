@@ -11,6 +11,7 @@ from yapa.engine.kernels.geometry.narrow_phase import point_velocity
 from yapa.engine.kernels.geometry.pairs.dispatch import frame, rolling_radius
 from yapa.engine.kernels.geometry.pairs.traits import has_manifold, on_rim
 from yapa.engine.kernels.geometry.placing import between, turned
+from yapa.engine.kernels.geometry.separating_axis import A_FACE, B_FACE
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     body,
@@ -126,7 +127,7 @@ def touching(m, p, features, margin, most, fastest, still, X, scene, ws):
         put(CF, m, contact.BASE_B, arm_b)
         put(CF, m, contact.BASE_N, n)
         # the body whose face (or edge) gives the normal keeps it
-        CF[m, contact.KEEPS] = 0.0 if M[k, manifold.FEATURE] < 5e8 and M[k, manifold.FEATURE] >= 1e6 else 1.0
+        CF[m, contact.KEEPS] = 0.0 if M[k, manifold.FEATURE] < B_FACE and M[k, manifold.FEATURE] >= A_FACE else 1.0
         CI[m, contact_int.SOME] = int(M[k, manifold.SOME])
         if CF[m, contact.RATE] < fastest and CF[m, contact.RATE] > -still:
             m += 1

@@ -363,32 +363,6 @@ def tumble(b, h, S, P):
     return 0
 
 
-@part
-def sample_as_they_are(end, first, BL, S, P, times, out):
-    """Write bodies as they are into the samples up to a time. Returns the next one."""
-    while first < times.shape[0] and times[first] <= end:
-        for k in range(BL.shape[0]):
-            if P[BL[k], body.MOTION] != 0.0:
-                for c in range(state.COUNT):
-                    out[first, BL[k], c] = S[BL[k], c]
-        first += 1
-    return first
-
-
-@kernel
-def sample_between(row, share, bodies, BL, S, P, before, out):
-    """States between the start and the end of a substep."""
-    for k in range(bodies):
-        b = BL[k]
-        if P[b, body.MOTION] != 0.0:
-            for c in range(state.COUNT):
-                out[row, b, c] = before[b, c] + share * (S[b, c] - before[b, c])
-            n = 1.0 / sqrt(out[row, b, state.QW] ** 2 + out[row, b, state.QX] ** 2 + out[row, b, state.QY] ** 2
-                           + out[row, b, state.QZ] ** 2)
-            for c in range(state.ORIENTATION, state.VELOCITY):
-                out[row, b, c] *= n
-
-
 @far(WHOLE, WHOLE, REAL, REAL, REALS2, REALS2, REALS2)
 def drive(b, h, t, S, P, KT):
     """Drive a pushed body towards its path over ``h``, with no more than the force it may exert."""

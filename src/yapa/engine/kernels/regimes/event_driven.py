@@ -8,7 +8,6 @@ island that makes no headway (too many meetings, contacts that do not solve, a h
 
 from yapa.engine.kernels.contact.impact_solver import LOST, MAX_IMPACTS, SWARMS, resolve_impacts
 from yapa.engine.kernels.contact.phase_log import follow_modes
-from yapa.engine.kernels.contact.point_solver import sample_as_they_are
 from yapa.engine.kernels.dynamics.flight import lead
 from yapa.engine.kernels.dynamics.forces import gravity, more
 from yapa.engine.kernels.geometry.narrow_phase import watch_side
@@ -45,6 +44,7 @@ from yapa.engine.kernels.layout import (
 from yapa.engine.kernels.layout.views import reals, wholes
 from yapa.engine.kernels.math.vectors import vector
 from yapa.engine.kernels.regimes.persistent_contact import WANDERS, gather, settle
+from yapa.engine.kernels.regimes.samples import sample, sample_as_they_are
 from yapa.engine.kernels.regimes.substep import (
     AGAIN,
     CROWDED,
@@ -59,7 +59,6 @@ from yapa.engine.kernels.regimes.substep import (
     is_wild,
     keep_contacts,
     passes_needed,
-    sample,
     sank,
     step_to,
 )

@@ -1,7 +1,8 @@
 """Islands: bodies that may touch within a step, with the pairs among them; and parting what overlaps at the start."""
 
 from yapa.engine.kernels.geometry.broad_phase import NEAR, root_of, travel_of
-from yapa.engine.kernels.geometry.manifold import BY_DEPTH, apart, manifold_of
+from yapa.engine.kernels.geometry.clipping import BY_DEPTH
+from yapa.engine.kernels.geometry.manifold import apart, manifold_of
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, shift
 from yapa.engine.kernels.geometry.pairs.dispatch import frame
 from yapa.engine.kernels.geometry.pairs.traits import has_manifold

@@ -5,16 +5,11 @@ middle; the law is asked for at the arms of its end. For a sphere on a plane bot
 the start and one pass is exact. Otherwise passes repeat until the held normal speeds vanish
 (second order in the substep).
 
-A contact that slips at the start slips over the whole substep, along the mean of its directions: with slip that changes evenly
-from u0 to u1, the mean t of u/|u| at the two Gauss points. The friction -μ N t then takes energy whatever u1 is, since
-t (u0 + u1) is the sum over both points of |u| times 1 + the cosine between them; and a slip that ends at zero has a mean. The same
-goes for rolling. Where either comes to zero inside or turns too far, the substep is cut there, so the next one may grip or hold.
+A contact that slips or rolls at the start does so over the whole substep, along the mean of its directions (``directions``).
 A body that is pushed along a path has a row of its own: the force that keeps it on its path, up to its limit.
 """
 
-from math import sqrt
-
-from yapa.engine.kernels.contact.contact_rows import moved_frame, slipping, touching, turning
+from yapa.engine.kernels.contact.contact_rows import moved_frame, touching
 from yapa.engine.kernels.contact.contact_system import solve_contacts
 from yapa.engine.kernels.contact.impact_solver import margin_of
 from yapa.engine.kernels.dynamics.flight import FOLLOW, advance_place, place_at, spin_at, turn_at
@@ -24,7 +19,7 @@ from yapa.engine.kernels.geometry.manifold import gap_of_pair
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, point_velocity, shift
 from yapa.engine.kernels.geometry.pairs.traits import has_manifold
 from yapa.engine.kernels.handles import ISLAND
-from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel, part
+from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel
 from yapa.engine.kernels.layout import (
     body,
     config,
@@ -34,7 +29,6 @@ from yapa.engine.kernels.layout import (
     dense,
     key,
     limits,
-    material,
     motion_kind,
     pair,
     pair_cache,
@@ -48,10 +42,8 @@ from yapa.engine.kernels.layout import (
 )
 from yapa.engine.kernels.layout.views import reals, wholes
 from yapa.engine.kernels.math.vectors import (
-    ZERO,
     add,
     ahead,
-    aside,
     cross,
     dot,
     length,
@@ -62,38 +54,14 @@ from yapa.engine.kernels.math.vectors import (
     times,
     vector,
 )
+from yapa.engine.kernels.regimes.directions import end_directions, start_directions, turn_directions
 
-STRAIGHT, NEARLY, GAUSS, LONGEST = 1e-10, 1e-8, 0.5 - 0.5 / sqrt(3.0), 2.0
-"""Changes of direction that need no further pass (the second of points that wander); the first of two Gauss points; the longest
-step to a mean direction."""
+STRAIGHT, NEARLY = 1e-10, 1e-8
+"""Changes of direction that need no further pass; the second of points that wander."""
 WANDERS, HELD = 8, 1e-10
 """So many passes at most where points wander over their bodies; m/s: what is held or grips has no more than this left."""
-NO_ROLL = 1e-7
-"""rad/s: rolling below this counts as none."""
 WHOLE_FOR = 16
 """Substeps in which all corners of a face are held, once a few did not carry it."""
-SLIP_COLUMNS, ROLL_COLUMNS = (contact.SLIP_DIR, contact.SLIP_FROM, contact.SLIP_WAS), (contact.ROLL_DIR, contact.ROLL_FROM,
-                                                                                       contact.ROLL_WAS)
-"""Where a direction of a row stands: its mean, its start, and what was tried last."""
-ASIDE = 0.5
-"""A substep is cut where a slip or a rolling would turn by more: its share along the old direction over that across it."""
-
-
-@kernel
-def _point(i, size, u, columns, CF):
-    """A direction at the start of a substep, which is its first mean as well. ``columns``: of the mean, of the start, of the last
-    one tried."""
-    mean, start, was = columns
-    along = over(u, size)
-    put(CF, i, mean, along)
-    put(CF, i, start, along)
-    put(CF, i, was, along)
-
-
-@kernel
-def _along_and_aside(u, start):
-    """The share of a vector along the direction of a substep's start, and the size of the rest."""
-    return dot(u, start), length(aside(u, start))
 
 
 @kernel
@@ -176,18 +144,7 @@ def gather(t, island, S, P, scene, ws, cw):
             break
     for i in range(m):
         _guess(i, CI, CF, CK, CC)
-        _, u = slipping(i, CI, CF, S)
-        CF[i, contact.SLIP0] = length(u)
-        if CF[i, contact.SLIP0] > limits.NO_SLIP:
-            CI[i, contact_int.SLIPPING] = slip_state.SLIPS
-            _point(i, CF[i, contact.SLIP0], u, SLIP_COLUMNS, CF)
-        CF[i, contact.ROLL0] = 0.0
-        if LW[Q[CI[i, contact_int.PAIR], pair.MATERIAL], material.ROLLING] > 0.0 and CF[i, contact.REFF] > 0.0:
-            rolling = turning(i, CI, CF, S)
-            CF[i, contact.ROLL0] = length(rolling)
-            if CF[i, contact.ROLL0] > NO_ROLL:
-                CI[i, contact_int.ROLLING] = 1
-                _point(i, CF[i, contact.ROLL0], rolling, ROLL_COLUMNS, CF)
+        start_directions(i, LW[Q[CI[i, contact_int.PAIR], pair.MATERIAL]], S, CI, CF)
     for n in range(bodies):
         b = BL[n]
         if P[b, body.MOTION] == motion_kind.PUSHED and m < CI.shape[0] - 1:
@@ -291,59 +248,6 @@ def _speed_left(m, S, scene, ws):
     return worst
 
 
-@part
-def _mean_direction(start, size, u):
-    """That of the straight way from ``size`` times a direction to ``u``: of its two Gauss points; of what turns back, its start."""
-    if not dot(u, start) > 0.0:
-        return start
-    total = ZERO
-    for k in range(2):
-        late = GAUSS if k == 0 else 1.0 - GAUSS
-        between = ahead(times((1.0 - late) * size, start), late, u)
-        total = plus(total, over(between, length(between)))
-    return over(total, length(total))
-
-
-@kernel
-def _toward_mean(i, size, u, columns, CF):
-    """Turn a direction of row ``i`` to the mean of the directions on the straight way from its start to ``u``.
-
-    The mean is that of the two Gauss points: a way that ends at zero has one too. What gives way to it within the
-    substep is so never driven by it. Where the mean depends on the direction used, secants find it. What turns back
-    keeps the direction of its start: the substep is cut there. Returns how far the direction was off.
-    ``columns``: of the mean, of the start, of the last one tried.
-    """
-    mean, start, was = columns
-    now = vector(CF, i, mean)
-    off = minus(_mean_direction(vector(CF, i, start), size, u), now)
-    moved = minus(now, vector(CF, i, was))
-    share = 1.0
-    if dot(moved, moved) > 0.0:
-        change = dot(minus(off, vector(CF, i, was + 3)), moved)
-        share = min(max(-dot(moved, moved) / change if change < 0.0 else LONGEST, 0.0), LONGEST)
-    put(CF, i, was, now)
-    put(CF, i, was + 3, off)
-    new = ahead(now, share, off)
-    if length(new) > 0.0:
-        put(CF, i, mean, over(new, length(new)))
-    return length(off)
-
-
-@kernel
-def _turn_directions(m, E, CI, CF):
-    """Directions of slip and of rolling as means over the substep, as the last pass predicts them. Returns the largest change."""
-    most = 0.0
-    for i in range(m):
-        if CI[i, contact_int.PAIR] == limits.MOTOR or CI[i, contact_int.MODE] == contact_mode.NONE:
-            continue
-        if CI[i, contact_int.SLIPPING] == slip_state.SLIPS:
-            _, u = slipping(i, CI, CF, E)
-            most = max(most, _toward_mean(i, CF[i, contact.SLIP0], u, SLIP_COLUMNS, CF))
-        if CI[i, contact_int.ROLLING] == 1:
-            most = max(most, _toward_mean(i, CF[i, contact.ROLL0], turning(i, CI, CF, E), ROLL_COLUMNS, CF))
-    return most
-
-
 @far((REAL, WHOLE), WHOLE, WHOLES1, REAL, WHOLE, FLAG, REALS2, REALS2, WHOLES1, WHOLES1, REALS1)
 def hold(m, BL, h, passes, again, S, P, scene, ws, cfg):
     """Solve the contacts over a substep ``h`` and advance to its end. Returns how far the law is missed, and the solutions taken.
@@ -376,45 +280,11 @@ def hold(m, BL, h, passes, again, S, P, scene, ws, cfg):
         _load_forces(m, bodies, BL, h, P, ws)
         advance_all(bodies, BL, h, S, P, ws, cfg)
         taken += 1
-        if _turn_directions(m, E, CI, CF) < straight and _speed_left(m, S, scene, ws) < HELD:
+        if turn_directions(m, E, CI, CF) < straight and _speed_left(m, S, scene, ws) < HELD:
             break
     for i in range(m):
-        _, u = slipping(i, CI, CF, E)
-        if CI[i, contact_int.SLIPPING] == slip_state.SLIPS:
-            CF[i, contact.SLIP1], CF[i, contact.SLIP_ASIDE] = _along_and_aside(u, vector(CF, i, contact.SLIP_FROM))
-        else:
-            CF[i, contact.SLIP1] = length(u)
-        CF[i, contact.ROLL1] = CF[i, contact.ROLL0]
-        if CI[i, contact_int.ROLLING] == 1:
-            rolling = turning(i, CI, CF, E)
-            CF[i, contact.ROLL1], CF[i, contact.ROLL_ASIDE] = _along_and_aside(rolling, vector(CF, i, contact.ROLL_FROM))
+        end_directions(i, E, CI, CF)
     return error, taken
-
-
-@kernel
-def _turned_at(size, along, aside, little, least):
-    """The share of a straight way at which a vector has turned by 45°, if at its end it turned too far or back, or 1.
-
-    Without anything aside that is where it comes to zero."""
-    if along < -little or (aside > least and along < ASIDE * aside):
-        return size / (size - along + aside)
-    return 1.0
-
-
-@kernel
-def crossing(m, h, CI, CF):
-    """The earliest time in the substep at which slip or rolling of a contact comes to zero or turns too far, or h."""
-    first = h
-    for i in range(m):
-        if CI[i, contact_int.MODE] == contact_mode.NONE:
-            continue
-        if CI[i, contact_int.SLIPPING] == slip_state.SLIPS:
-            first = min(first, h * _turned_at(CF[i, contact.SLIP0], CF[i, contact.SLIP1], CF[i, contact.SLIP_ASIDE], 1e-13,
-                                              limits.NO_SLIP))
-        if CI[i, contact_int.ROLLING] == 1:
-            first = min(first, h * _turned_at(CF[i, contact.ROLL0], CF[i, contact.ROLL1], CF[i, contact.ROLL_ASIDE], 1e-12,
-                                              NO_ROLL))
-    return first
 
 
 @kernel
@@ -434,18 +304,6 @@ def parting(m, h, CI, CF, CK, CC, Q):
                 if 0.1 * h < at < 0.999 * h:
                     first = min(first, at)
     return first
-
-
-@kernel
-def bends(m, most, CI, CF):
-    """Whether a slip or a rolling turns by more than this in the substep [rad]."""
-    for i in range(m):
-        if CI[i, contact_int.MODE] != contact_mode.NONE:
-            if CI[i, contact_int.SLIPPING] == slip_state.SLIPS and CF[i, contact.SLIP_ASIDE] > most * CF[i, contact.SLIP0]:
-                return True
-            if CI[i, contact_int.ROLLING] == 1 and CF[i, contact.ROLL_ASIDE] > most * CF[i, contact.ROLL0]:
-                return True
-    return False
 
 
 @kernel

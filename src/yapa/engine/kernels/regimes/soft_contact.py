@@ -31,8 +31,6 @@ from yapa.engine.kernels.contact.point_solver import (
     press,
     resist,
     rub,
-    sample_as_they_are,
-    sample_between,
     slip_speed,
     speed_along,
     tumble,
@@ -72,6 +70,7 @@ from yapa.engine.kernels.layout import (
 )
 from yapa.engine.kernels.layout.views import reals, wholes
 from yapa.engine.kernels.math.vectors import vector
+from yapa.engine.kernels.regimes.samples import sample_as_they_are, sample_between
 
 DAMPING_RATIO = 10.0
 PUSH_OUT = 3.0

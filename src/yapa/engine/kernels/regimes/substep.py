@@ -1,8 +1,7 @@
 """One substep of the event-driven regime, in the order it is taken: its length, what is held in it, where it is cut, its end.
 
 It ends at the longest step allowed, where a slip or a rolling stops or turns, where a contact parts, or where two shapes first
-meet. Samples are read off the dense output. What must outlast a substep is noted in the island's row of ``progress``.
-
+meet. What must outlast a substep is noted in the island's row of ``progress``.
 """
 
 from collections import namedtuple
@@ -42,13 +41,11 @@ from yapa.engine.kernels.layout import (
     workspace_table,
 )
 from yapa.engine.kernels.layout.views import reals, wholes
-from yapa.engine.kernels.math.simd import sample_fours
 from yapa.engine.kernels.math.vectors import ZERO, vector
+from yapa.engine.kernels.regimes.directions import bends, crossing
 from yapa.engine.kernels.regimes.persistent_contact import (
     WANDERS,
     advance_all,
-    bends,
-    crossing,
     hold,
     keep_forces,
     needs_full_manifold,
@@ -72,36 +69,6 @@ CLUSTER, SPACE = 8, 8.0
 """After so many impacts in an outer step the next is looked for in at most so many times what the one before took."""
 SUNK = -2e-7
 """m: a held pair of polytopes that gets deeper than this has more to it than its held points."""
-
-
-@part
-def sample(t, h, BL, S, P, D, times, out, first, lean):
-    """Write the samples of moving bodies that fall into (t, t + h]; those that rest were laid out by the host."""
-    bodies, end = BL.shape[0], t + h
-    while first < times.shape[0] and times[first] <= t and t > 0.0:
-        first += 1
-    if first == times.shape[0] or times[first] > end:
-        return first
-    last = first
-    for n in range(bodies):
-        b = BL[n]
-        if P[b, body.MOTION] == 0.0:
-            continue
-        ball = lean and P[b, body.BALL] != 0.0
-        if ball and P[b, body.ANG_DAMP] == 0.0:
-            last = sample_fours(D, S, b, 1.0 / P[b, body.INERTIA], t, end, first, times, out)
-            continue
-        last = first
-        while last < times.shape[0] and times[last] <= end:
-            place_at(b, times[last] - t, D, out[last])
-            if ball:
-                spin_at(b, times[last] - t, S, P, D, out[last])
-            else:
-                turn_at(b, times[last] - t, S, P, D, out[last])
-            last += 1
-    while last < times.shape[0] and times[last] <= end:  # where nothing moves
-        last += 1
-    return last
 
 
 @part
