@@ -8,6 +8,7 @@ from yapa.findings.after import no_effect as no_effect
 from yapa.findings.after import other_contacts as other_contacts
 from yapa.findings.after import remarks as remarks
 from yapa.findings.after import rolls_for_ever as rolls_for_ever
+from yapa.findings.after import rolls_on_corners as rolls_on_corners
 from yapa.findings.after import same_as_before as same_as_before
 from yapa.findings.after import target_missed as target_missed
 from yapa.findings.after import too_far_apart as too_far_apart
