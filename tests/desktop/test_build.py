@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QMenu, QPushButton, QWidget
 
 from tests.desktop.conftest import laid_out, settled
-from yapa.case import Target
+from yapa.case import NaturalRoll, Target
 from yapa.desktop.bench.builder.sketches import FILLED, LINES
 from yapa.desktop.bench.stage.remedies import RemedyCard
 from yapa.desktop.bench.stage.typed import TypedField
@@ -220,6 +220,17 @@ def test_the_card_edits_names_kinds_units_and_skins(build, qtbot):
     qtbot.mouseClick(next(b for b in build.bench.card.findChildren(QPushButton) if b.accessibleName() == "fixed"), LEFT)
     ready(qtbot, build)
     assert session.case.bodies["orange"].motion == "static"
+
+
+def test_whatever_rolls_is_set_to_roll_on_whatever_is_flat(build, qtbot):
+    for name in ("floor", "crate", "capsule"):
+        put(qtbot, build, name)
+    rolls = next(box for box in build.bench.card.findChildren(QComboBox) if box.accessibleName() == "rolls on")
+    assert [rolls.itemText(k) for k in range(rolls.count())] == ["free spin", "floor", "crate"]
+    rolls.setFocus()
+    qtbot.keyClick(rolls, Qt.Key.Key_Down)
+    ready(qtbot, build)
+    assert build.session.case.bodies["capsule"].angular_velocity == NaturalRoll(rolling_on="floor")
 
 
 def test_nonsense_in_a_field_is_said_and_changes_nothing(build, qtbot):
