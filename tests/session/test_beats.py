@@ -8,7 +8,7 @@ import pytest
 
 from yapa.case import Body, Case, Plane, Sphere
 from yapa.engine import simulate
-from yapa.session.beats import BEAT_SPEED, QUIETEST, Beat, ContactChoice, beats_of, clicks, nearest_beat, pairs_of
+from yapa.session.beats import BEAT_SPEED, QUIETEST, Beat, ContactChoice, beats_of, clicks, nearest_beat, no_hits, pairs_of
 
 
 @pytest.fixture(scope="module")
@@ -24,6 +24,15 @@ def two_fall():
 
 def test_pairs_stand_in_the_order_in_which_they_meet(two_fall):
     assert [set(pair) for pair in pairs_of(two_fall)] == [{"orange", "floor"}, {"lemon", "floor"}]
+
+
+def test_what_lies_hits_nothing_and_touches_all_the_same():
+    floor = Body(motion="static", shapes=(Plane(kind="plane"),))
+    lemon = Body(shapes=(Sphere(kind="sphere", radius=0.05),), position=(0.0, 0.0, 0.05), mass=0.1)
+    lies = Case(bodies={"floor": floor, "lemon": lemon}, duration=0.5)
+    assert no_hits(simulate(lies)) == "nothing hits in this clip: what touches stays"
+    above = lies.model_copy(update={"bodies": {"floor": floor, "lemon": lemon.model_copy(update={"position": (0.0, 0.0, 50.0)})}})
+    assert no_hits(simulate(above)) == "nothing touches in this clip"
 
 
 def test_soft_contacts_and_pairs_are_left_out(two_fall):

@@ -104,6 +104,16 @@ def beats_of(motion: Motion, seen: Mapping[str, ObservedTrack], choice: ContactC
     return sorted(out, key=lambda x: x.measured if x.measured is not None else x.simulated or 0.0)
 
 
+def no_hits(motion: Motion) -> str:
+    """Return the words for a motion without a hit: what lies, slides or rolls touches all the same.
+
+    Parameters
+    ----------
+    motion : the motion
+    """
+    return "nothing hits in this clip: what touches stays" if motion.contact_intervals else "nothing touches in this clip"
+
+
 def nearest_beat(beats: Iterable[Beat], time: float, within: float) -> tuple[Beat, float] | None:
     """Return the beat beside a time and the moment of it that is nearer, measured or simulated; None where none is near.
 

@@ -12,7 +12,7 @@ from yapa.desktop.bench.clicks import Clicks
 from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.form_dialog import number_from, show_once
 from yapa.errors import YapaError
-from yapa.session.beats import ContactChoice, pairs_of
+from yapa.session.beats import ContactChoice, no_hits, pairs_of
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
@@ -44,8 +44,8 @@ class ContactsDialog(QDialog):
             tick.toggled.connect(lambda _on: self._choose())
             column.addWidget(tick)
             self.ticks[frozenset((body, partner))] = tick
-        if not self.ticks:
-            column.addWidget(label("nothing touches in this clip", 10, role="soft"))
+        if comparison is not None and not self.ticks:
+            column.addWidget(label(no_hits(comparison.motion), 10, role="soft"))
         self.heard = QCheckBox("A click at each of them while it plays, the louder the harder")
         self.heard.setAccessibleName("click at each contact")
         self.heard.setChecked(clicks.on)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, px, theme
 from yapa.desktop.bench.timeline.axis import LEFT, Span, marks, to_pixel, to_time, turn_wheel
-from yapa.session.beats import Beat, nearest_beat
+from yapa.session.beats import Beat, nearest_beat, no_hits
 from yapa.session.handles import Handle
 from yapa.session.pull_words import pull_words
 
@@ -62,8 +62,8 @@ class BeatStrip(QWidget):
         beats = self._session.preview.beats
         if picture is not None and not beats:
             p.setPen(t.color("soft"))
-            words = ("nothing is here yet" if not case.bodies else "nothing touches in this clip" if not picture.beats
-                     else "the contacts of this clip are left out (Ctrl+Alt+B)")
+            words = ("nothing is here yet" if not case.bodies else "the contacts of this clip are left out (Ctrl+Alt+B)"
+                     if picture.beats else no_hits(picture.motion))
             p.drawText(QPointF(LEFT + 16, bottom + 4), words)
         p.setClipRect(QRectF(LEFT - 8, 0, self.width() - LEFT, self.height()))
         for b in beats:
