@@ -307,6 +307,32 @@ def test_a_new_case_from_outcomes_is_solved(window, qtbot):
     qtbot.waitUntil(lambda: "met" in window.bench.evidence.targets[0].now.text(), timeout=5000)
 
 
+def test_a_new_case_that_is_called_off_goes_back_to_what_was_open(bench, qtbot):
+    w = bench("orange-drop")
+    w.show_work("build")
+    before = w.session.document
+    new_from_outcomes(w)
+    (form,) = w.findChildren(NewFromOutcomes)
+    assert w.session.case.bodies == {}
+    form.reject()
+    assert w.session.document is before
+    assert (w.bench.work, w.pages.currentWidget()) == ("build", w.bench)
+    settled(qtbot, w.session)
+    new_from_outcomes(w)
+    form = next(form for form in w.findChildren(NewFromOutcomes) if form.isVisible())
+    w.session.edit(w.session.case.model_copy(update={"notes": "begun by hand meanwhile"}), "note")
+    form.reject()
+    assert w.session.case.notes == "begun by hand meanwhile"
+
+
+def test_a_new_case_that_is_called_off_at_the_beginning_shows_the_start_page(window, qtbot):
+    new_from_outcomes(window)
+    (form,) = window.findChildren(NewFromOutcomes)
+    assert window.pages.currentWidget() is window.bench
+    qtbot.mouseClick(next(b for b in form.findChildren(QPushButton) if b.text() == "Cancel"), Qt.MouseButton.LeftButton)
+    assert window.pages.currentWidget() is window.start
+
+
 def test_a_target_is_asked_for_in_a_dialog(bench, qtbot):
     w = bench("orange-drop")
     form = TargetDialog(w, ["orange"])

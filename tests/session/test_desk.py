@@ -129,6 +129,19 @@ def test_another_range_keeps_what_else_an_unknown_is(desk):
     assert (unknown.low, unknown.high, unknown.linked) == (0.2, 2.0, (tied,))
 
 
+def test_a_document_is_taken_up_again_as_it_was_left(desk, ear):
+    desk.set_number(E, 0.8)
+    left, steps = desk.document, desk.document.history.steps
+    desk.open_case(bouncing("another"))
+    assert desk.case.title == "another"
+    desk.go_back(left)
+    assert desk.document is left
+    assert (get_number(desk.case, E), desk.document.history.steps, desk.is_clean) == (0.8, steps, False)
+    desk.undo()
+    assert get_number(desk.case, E) != 0.8
+    ear.until(lambda: desk.jobs.idle)
+
+
 def test_one_thousand_edits_are_undone_one_by_one(desk, ear):
     first = get_number(desk.case, E)
     for k in range(1000):

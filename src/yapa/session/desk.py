@@ -125,20 +125,33 @@ class Desk(Signals):
         changed : the case holds what the file does not
         format_version : of the file
         """
-        self.fits.drop()
-        self.opener.forget()
-        self.document = Document(History(case), path, stamp, format_version)
+        document = Document(History(case), path, stamp, format_version)
         if changed:
-            self.document.history.mark_changed()
+            document.history.mark_changed()
         elif self.autosave is not None:
             self.autosave.forget()
         self._note_file(path)
+        self._take_up(document)
+        self._late.note_set_up()
+
+    def go_back(self, document: Document) -> None:
+        """Take up a document that was open before, as it was left: with its history, and what is not saved.
+
+        Parameters
+        ----------
+        document : the document
+        """
+        self._take_up(document)
+
+    def _take_up(self, document: Document) -> None:
+        self.fits.drop()
+        self.opener.forget()
+        self.document = document
         self.playback.time = 0.0
         self.playback.show_all()
         self.notes.discard()
         self.preview.clear()
         self._changed()
-        self._late.note_set_up()
 
     def saved(self, document: Document, was_version: int = FORMAT_VERSION) -> None:
         """A state of a document stands in its file, which held an older format before, or not.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -59,6 +60,27 @@ class CaseFiles:
         if self.may_leave():
             self._session.open_case(empty_scene())
             self._window.show_work("build")
+
+    def begin_new(self) -> Callable[[], None]:
+        """Open an empty scene for a dialog to fill. What is returned goes back to what was open and shown before, unless the scene
+        was edited meanwhile, or another case was opened."""
+        session, window = self._session, self._window
+        before, page = session.document, window.pages.currentWidget()
+        work = window.bench.work if before is not None else "tune"
+        session.open_case(empty_scene())
+        window.show_work("tune")
+        made = session.document
+
+        def back() -> None:
+            if session.document is not made or not session.is_clean:
+                return
+            if before is not None:
+                session.go_back(before)
+                window.bench.show_work(work)
+            if page is not None:
+                window.pages.setCurrentWidget(page)
+
+        return back
 
     def browse(self) -> None:
         """Choose a case file."""

@@ -14,7 +14,7 @@ from yapa.desktop.widgets.card import label
 from yapa.desktop.widgets.form_dialog import number_from, show_once
 from yapa.errors import YapaError
 from yapa.session.edits import Edit
-from yapa.session.new_case import BODY, dropped_scene, empty_scene
+from yapa.session.new_case import BODY, dropped_scene
 from yapa.session.outcomes import target_text
 
 if TYPE_CHECKING:
@@ -95,8 +95,7 @@ def open_dialog(window: MainWindow) -> None:
     """An empty scene, and the form over it."""
     if not window.files.may_leave():
         return
-    window.session.open_case(empty_scene())
-    window.show_work("tune")
+    back = window.files.begin_new()
     dialog = NewFromOutcomes(window)
 
     def fill() -> None:
@@ -104,4 +103,5 @@ def open_dialog(window: MainWindow) -> None:
             window.show_message("ready: press F to find the numbers")
 
     dialog.accepted.connect(fill)
+    dialog.rejected.connect(back)
     show_once(dialog)

@@ -18,7 +18,7 @@ from yapa.desktop.widgets.form_dialog import number_from, show_once
 from yapa.errors import YapaError
 from yapa.session.edits import Edit
 from yapa.session.importing import ImportForm, track_files
-from yapa.session.new_case import FINDABLE, Setup, empty_scene, filmed_scene
+from yapa.session.new_case import FINDABLE, Setup, filmed_scene
 
 if TYPE_CHECKING:
     from yapa.desktop.app.main_window import MainWindow
@@ -118,12 +118,12 @@ def new_from_track(window: MainWindow, path: Path) -> None:
     session = window.session
 
     def show(form: ImportForm) -> None:
-        session.open_case(empty_scene())
-        window.show_work("tune")
+        back = window.files.begin_new()
         dialog = NewFromTrack(window, form, session)
         dialog.read_as.connect(session.tracks.show)
         dialog.finished.connect(lambda _code: session.tracks.show([]))
         dialog.accepted.connect(lambda: fill(dialog))
+        dialog.rejected.connect(back)
         show_once(dialog)
 
     def fill(dialog: NewFromTrack) -> None:
