@@ -23,6 +23,12 @@ from numba.core import cgutils  # noqa: E402
 from yapa.engine.jit.object_cache import linker  # noqa: E402
 
 OPTIONS: dict[str, Any] = {"nogil": True, "cache": True, "error_model": "numpy", "fastmath": False}
+ALONE = linker().partition is not None
+"""Whether this process does nothing but compile far kernels: then nothing of what they are made of is ever called from Python."""
+UNCALLED: dict[str, Any] = {"no_cpython_wrapper": True} if ALONE else {}
+NEAR: dict[str, Any] = OPTIONS | ({"cache": False, "no_cfunc_wrapper": True} | UNCALLED if ALONE else {})
+"""Options of what becomes code of a far kernel: alone, without the wrappers that Python would call it by, and not kept."""
+UNKEPT = NEAR | {"cache": False}
 
 
 def make_decorator(njit: Callable[..., Any]) -> tuple[Callable[..., Any], bool]:
@@ -35,19 +41,18 @@ def make_decorator(njit: Callable[..., Any]) -> tuple[Callable[..., Any], bool]:
         njit(_nrt=False, nogil=True, error_model="numpy")(probe)
     except (KeyError, TypeError, NameError):
         warnings.warn("this numba does not know _nrt; kernels will run slower", RuntimeWarning, stacklevel=2)
-        return njit(**OPTIONS), False
-    return njit(_nrt=False, **OPTIONS), True
+        return njit(**NEAR), False
+    return njit(_nrt=False, **NEAR), True
 
 
 kernel, without_reference_counts = make_decorator(numba.njit)
-part = numba.njit(forceinline=True, **{"_nrt": False} if without_reference_counts else {}, **OPTIONS)
+part = numba.njit(forceinline=True, **{"_nrt": False} if without_reference_counts else {}, **NEAR)
 """A named part of one large kernel: it becomes code of that kernel, so that cutting it out costs nothing."""
-joined = numba.njit(**{"_nrt": False} if without_reference_counts else {}, **{k: v for k, v in OPTIONS.items() if k != "cache"})
+joined = numba.njit(**{"_nrt": False} if without_reference_counts else {}, **UNKEPT)
 """Of kernels that are made while their module is read."""
-joined_part = numba.njit(forceinline=True, **{"_nrt": False} if without_reference_counts else {},
-                         **{k: v for k, v in OPTIONS.items() if k != "cache"})
+joined_part = numba.njit(forceinline=True, **{"_nrt": False} if without_reference_counts else {}, **UNKEPT)
 """The same of a named part."""
-inline = numba.njit(inline="always", **{k: v for k, v in OPTIONS.items() if k != "cache"})
+inline = numba.njit(inline="always", **UNKEPT)
 
 
 # -- kernels that are called by their address --------------------------------------------------
@@ -109,4 +114,4 @@ def entry(*arguments: Any) -> Callable[[Callable[..., Any]], Any]:
 def kernel_options(njit: Callable[..., Any], signature: Any, for_c: bool = False) -> Any:
     """numba's decorator for one signature, with the options of every kernel."""
     more = {"_nrt": False} if without_reference_counts else {}
-    return njit(signature, no_cfunc_wrapper=not for_c, **more, **OPTIONS)
+    return njit(signature, no_cfunc_wrapper=not for_c, **more, **OPTIONS, **UNCALLED)
