@@ -1,6 +1,6 @@
 """``python tools/layout.py [--check]``: writes the columns of every table, and the page on them, from the declaration.
 
-The declaration is ``yapa/engine/layout/schema.py``. With ``--check`` nothing is written: it ends with 1 where a file is old.
+The declaration is ``yapa/engine/layout/schema.py`` and ``enumerations.py`` beside it. With ``--check`` nothing is written: it ends with 1 where a file is old.
 """
 
 from __future__ import annotations
@@ -9,7 +9,8 @@ import sys
 from pathlib import Path
 
 from yapa.engine.layout.declare import Choice, Table
-from yapa.engine.layout.schema import CHOICES, LISTS, TABLES
+from yapa.engine.layout.enumerations import CHOICES, LISTS
+from yapa.engine.layout.schema import TABLES
 
 ROOT = Path(__file__).parents[1]
 FOLDER = ROOT / "src/yapa/engine/kernels/layout"

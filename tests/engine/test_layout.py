@@ -10,7 +10,8 @@ from tools.layout import files
 
 from yapa.engine.kernels import layout
 from yapa.engine.layout.declare import Table, number, record, vector
-from yapa.engine.layout.schema import CHOICES, CONTACT_LOG, HEAD, HIT, HIT_STATE, LISTS, TABLES
+from yapa.engine.layout.enumerations import CHOICES, LISTS
+from yapa.engine.layout.schema import CONTACT_LOG, HEAD, HIT, HIT_STATE, TABLES
 from yapa.motion.batch_summary import HIT as TOLD_HIT
 from yapa.motion.batch_summary import RUN
 

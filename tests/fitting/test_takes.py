@@ -15,7 +15,7 @@ from yapa.fitting import Setup, fit, prepare
 from yapa.fitting.problem.cancel import Cancelled
 from yapa.fitting.problem.result import Answer, Estimate, FitResult
 from yapa.fitting.tracks import takes
-from yapa.fitting.tracks.takes import NEAR, UNTOLD_VARIANCE, _answers_it_tells, _End, _inverse_of_squares, _runners_up
+from yapa.fitting.tracks.takes import NEAR, UNTOLD_VARIANCE, _alternatives_with_evidence, _End, _inverse_of_squares, _runners_up
 from yapa.formats.case_json import case_text, parse_case
 from yapa.session.edits import bring_tracks
 
@@ -169,7 +169,8 @@ def test_another_answer_of_one_take_is_held_against_all_of_them():
         ({E: 0.3}, 0.1, 10.0 + 2 * NEAR))]
     untold = Estimate(value=0.9, determined=False, reason="does not change anything that was measured")
     alone = FitResult({E: found[E], DRAG: untold}, 1.0, 10, 0.1, "converged", also=[Answer({E: 0.5, DRAG: 0.1, VX: 1.0}, 2.0)])
-    assert [a.values for a in _answers_it_tells(alone, [E, DRAG])] == [{E: 0.5, VX: 1.0}]  # of drag that take tells nothing
+    # of drag that take tells nothing
+    assert [a.values for a in _alternatives_with_evidence(alone, [E, DRAG])] == [{E: 0.5, VX: 1.0}]
     told = _runners_up([E], _End(here, 10.0, True), others, 1.0, found)
     assert [(a.values, a.away) for a in told] == [({E: 0.5}, 2.0)]  # no other number, none too far off, none twice
 

@@ -134,7 +134,7 @@ def test_a_document_is_taken_up_again_as_it_was_left(desk, ear):
     left, steps = desk.document, desk.document.history.steps
     desk.open_case(bouncing("another"))
     assert desk.case.title == "another"
-    desk.go_back(left)
+    desk.take_up(left)
     assert desk.document is left
     assert (get_number(desk.case, E), desk.document.history.steps, desk.is_clean) == (0.8, steps, False)
     desk.undo()

@@ -106,14 +106,14 @@ def test_every_exporter_is_offered_and_writes_a_file(desk, ear, tmp_path):
     assert {e.name for e in exporting.exporters()} >= {"values", "motion", "contacts"}
     for exporter in exporting.exporters():
         path = tmp_path / f"out{exporter.suffix}"
-        desk.export(exporter, path)
+        desk.saver.export(exporter, path)
         ear.until(path.exists)
         assert path.read_text() == exporter.write(exporting.Exported(desk.case))
         path.unlink()
 
 
 def test_what_cannot_be_written_is_said(desk, ear, tmp_path):
-    desk.export(exporting.exporters()[0], tmp_path / "no folder" / "out.csv")
+    desk.saver.export(exporting.exporters()[0], tmp_path / "no folder" / "out.csv")
     ear.until(lambda: desk.troubles)
     assert "no folder" in desk.troubles[0]
 

@@ -47,7 +47,7 @@ class _BatchBuffers:
         real, knots = np.zeros, samples + events + 1
         self.states, self.what = real((rows, L.state.COUNT * bodies)), schema.WHAT.rows(1)
         self.hits, self.heads = real((rows, L.limits.MAX_HITS * L.hit.COUNT)), schema.HEAD.rows(rows)
-        self.asked_states = real((rows, L.sample.COUNT * max(asked, 1)))
+        self.query_states = real((rows, L.sample.COUNT * max(asked, 1)))
         self.scratch = (schema.KNOT.rows(knots), schema.EVENT.rows(events + 1), schema.CLIMB.rows(knots),
                         schema.BARE_HIT.rows(L.limits.MAX_HITS))
         self.rises = real((L.limits.MAX_HITS, L.sample.COUNT))  # the first row holds a sample afterwards
@@ -91,7 +91,7 @@ def summarise_batch(
     knots, order, curve, bare = job.scratch
     asked = np.array([at], dtype=float)
     arrays = (call[None], scene[None], job.states, props, laws, space.status[None], space.clog, space.plog, knots, order, curve,
-              bare, job.hits, job.rises, job.heads, asked, job.asked_states, job.what)
+              bare, job.hits, job.rises, job.heads, asked, job.query_states, job.what)
     begun = perf_counter()
     finished = call_with_pointers(entries().tell_rows, arrays, count)
     program.compiled_seconds += perf_counter() - begun
@@ -99,7 +99,7 @@ def summarise_batch(
     heavy = float(program.props[i, L.body.INV_MASS])
     most = max(1, int(job.heads[:, L.head.HITS].max()))
     hits = job.hits.view(HIT)[:, :most]
-    states = job.asked_states[:, : L.sample.COUNT * len(at)].reshape(count, -1, L.sample.COUNT)
+    states = job.query_states[:, : L.sample.COUNT * len(at)].reshape(count, -1, L.sample.COUNT)
     return BatchSummary(hits, job.heads.view(RUN)[:, 0], states, tuple(program.names), 1.0 / heavy if heavy > 0 else None)
 
 

@@ -17,7 +17,7 @@ from yapa.case.ledger import newest_fit
 from yapa.case.model import FORMAT_VERSION
 from yapa.case.validation import checked
 from yapa.errors import YapaError
-from yapa.files import FileStamp, write_atomically
+from yapa.files import FileStamp
 from yapa.fitting.problem.cancel import Cancelled
 from yapa.fitting.problem.identifiable import check_evidence
 from yapa.formats.case_file import upgrade_notice
@@ -28,7 +28,6 @@ from yapa.session.building.builder import Builder
 from yapa.session.document import Document
 from yapa.session.drag import Drag
 from yapa.session.edits import Edit
-from yapa.session.exporting import Exported, Exporter
 from yapa.session.findings import Finding, check
 from yapa.session.fit_job import FitJob, Fitter, find_numbers
 from yapa.session.hand_notes import HandNotes
@@ -131,19 +130,16 @@ class Desk(Signals):
         elif self.autosave is not None:
             self.autosave.forget()
         self._note_file(path)
-        self._take_up(document)
+        self.take_up(document)
         self._late.note_set_up()
 
-    def go_back(self, document: Document) -> None:
-        """Take up a document that was open before, as it was left: with its history, and what is not saved.
+    def take_up(self, document: Document) -> None:
+        """Have a document open: a new one, or one that was open before, with its history and what is not saved.
 
         Parameters
         ----------
         document : the document
         """
-        self._take_up(document)
-
-    def _take_up(self, document: Document) -> None:
         self.fits.drop()
         self.opener.forget()
         self.document = document
@@ -388,19 +384,6 @@ class Desk(Signals):
     def values_text(self) -> str:
         """Return the values with units, intervals and the conditions they hold under, as text to hand over."""
         return "" if self.case is None else values_text(self.case, self.newest_fit())
-
-    def export(self, exporter: Exporter, path: Path) -> None:
-        """Write the case with an exporter to a file; what goes wrong is said, and the file is left as it was.
-
-        Parameters
-        ----------
-        exporter : writes the text
-        path : the file
-        """
-        case = self.case
-        if case is not None:
-            self.work(f"writing {path.name}", lambda: write_atomically(path, exporter.write(Exported(case))),
-                      lambda _: self.message.emit(f"wrote {exporter.name} to {path.name}"), Queue.FILES)
 
     def _changed(self) -> None:
         self.preview.drop_stale()

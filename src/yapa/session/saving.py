@@ -10,10 +10,11 @@ from typing import Protocol
 
 from yapa.case import Case
 from yapa.case.model import FORMAT_VERSION
-from yapa.files import FileStamp
+from yapa.files import FileStamp, write_atomically
 from yapa.fitting.problem.cancel import Cancelled
 from yapa.formats.case_file import ChangedError, save, tracks_from
 from yapa.session.document import Document
+from yapa.session.exporting import Exported, Exporter
 from yapa.session.jobs import Job, Jobs, Queue, in_words
 from yapa.session.signals import Signals
 
@@ -68,6 +69,30 @@ class Saver:
             self._wishes.append(_Wish(self._host.document, path, overwrite))
             self._next()
 
+    def export(self, exporter: Exporter, path: Path) -> None:
+        """Write the case with an exporter to a file; what goes wrong is said, and the file is left as it was.
+
+        Parameters
+        ----------
+        exporter : writes the text
+        path : the file
+        """
+        if self._host.document is None:
+            return
+        case = self._host.document.case
+
+        def write(job: Job) -> None:
+            text = exporter.write(Exported(case))
+            job.cancel.raise_if_cancelled()
+            write_atomically(path, text)
+
+        self._jobs.run(Queue.FILES, f"writing {path.name}", write,
+                       lambda _: self._signals.message.emit(f"wrote {exporter.name} to {path.name}"), self._say)
+
+    def _say(self, error: Exception) -> None:
+        if not isinstance(error, Cancelled):
+            self._signals.error.emit(in_words(error))
+
     def stop(self) -> None:
         """Give up what waits to be written."""
         self._wishes.clear()
@@ -96,8 +121,8 @@ class Saver:
             self._over()
             if isinstance(error, ChangedError) and document is self._host.document:
                 self._signals.changed_on_disk.emit(path)
-            elif not isinstance(error, Cancelled):
-                self._signals.error.emit(in_words(error))
+            else:
+                self._say(error)
 
         self._job = self._jobs.run(Queue.FILES, f"saving {path.name}", write, written, failed)
 

@@ -75,7 +75,7 @@ class CaseFiles:
             if session.document is not made or not session.is_clean:
                 return
             if before is not None:
-                session.go_back(before)
+                session.take_up(before)
                 window.bench.show_work(work)
             if page is not None:
                 window.pages.setCurrentWidget(page)

@@ -26,4 +26,4 @@ def open_dialog(window: MainWindow) -> None:
     start = f"{case.title}-{exporter.name}{exporter.suffix}"
     name, _ = QFileDialog.getSaveFileName(window, "Hand over", start, f"*{exporter.suffix};;All files (*)")
     if name:
-        window.session.export(exporter, Path(name))
+        window.session.saver.export(exporter, Path(name))

@@ -46,11 +46,12 @@ def make_decorator(njit: Callable[..., Any]) -> tuple[Callable[..., Any], bool]:
 
 
 kernel, without_reference_counts = make_decorator(numba.njit)
-part = numba.njit(forceinline=True, **{"_nrt": False} if without_reference_counts else {}, **NEAR)
+NO_COUNTS: dict[str, Any] = {"_nrt": False} if without_reference_counts else {}
+part = numba.njit(forceinline=True, **NO_COUNTS, **NEAR)
 """A named part of one large kernel: it becomes code of that kernel, so that cutting it out costs nothing."""
-joined = numba.njit(**{"_nrt": False} if without_reference_counts else {}, **UNKEPT)
+joined = numba.njit(**NO_COUNTS, **UNKEPT)
 """Of kernels that are made while their module is read."""
-joined_part = numba.njit(forceinline=True, **{"_nrt": False} if without_reference_counts else {}, **UNKEPT)
+joined_part = numba.njit(forceinline=True, **NO_COUNTS, **UNKEPT)
 """The same of a named part."""
 inline = numba.njit(inline="always", **UNKEPT)
 
@@ -113,5 +114,4 @@ def entry(*arguments: Any) -> Callable[[Callable[..., Any]], Any]:
 
 def kernel_options(njit: Callable[..., Any], signature: Any, for_c: bool = False) -> Any:
     """numba's decorator for one signature, with the options of every kernel."""
-    more = {"_nrt": False} if without_reference_counts else {}
-    return njit(signature, no_cfunc_wrapper=not for_c, **more, **OPTIONS, **UNCALLED)
+    return njit(signature, no_cfunc_wrapper=not for_c, **NO_COUNTS, **OPTIONS, **UNCALLED)

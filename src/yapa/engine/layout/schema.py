@@ -1,8 +1,9 @@
-"""What host and kernels share: ``tools/layout.py`` writes ``kernels/layout`` and ``docs/engine-layout.md`` from it."""
+"""The tables that host and kernels share: ``tools/layout.py`` writes ``kernels/layout`` and ``docs/engine-layout.md`` from them and
+from ``enumerations``."""
 
 from __future__ import annotations
 
-from yapa.engine.layout.declare import Choice, Table, choice, number, record, vector
+from yapa.engine.layout.declare import Table, number, record, vector
 
 STATE = Table("state", "A body at an instant, in world axes.", (
     vector("POSITION", "centre of mass", "m", "X Y Z"),
@@ -120,7 +121,6 @@ CONTACT = Table("contact", "A contact row of the event-driven regime: numbers, i
     number("SLIP1", "slip speed at the end, along the direction at the start", "m/s"),
     number("ROLL1", "angular speed at the end, along the direction at the start", "rad/s"),
     number("REFF", "effective rolling radius", "m"),
-    number("GAP", "distance", "m"),
     vector("BELT", "velocity of the surfaces, along the contact", "m/s"),
     vector("BASE_A", "arm on a when the row was made", "m"),
     vector("BASE_B", "arm on b when the row was made", "m"),
@@ -184,7 +184,6 @@ POINT = Table("point", "A contact point of the soft and the fixed-step regime: n
     vector("S", "second tangent"),
     vector("LOCAL_A", "arm on a, in its frame", "m"),
     vector("LOCAL_B", "arm on b, in its frame", "m"),
-    number("GAP", "distance when it was found", "m"),
     number("MASS", "effective mass along the normal", "kg"),
     number("MASS_T", "effective mass along the tangents", "kg"),
     number("IMPULSE_N", "along the normal", "N s"),
@@ -192,7 +191,7 @@ POINT = Table("point", "A contact point of the soft and the fixed-step regime: n
     number("IMPULSE_S", "along the second tangent", "N s"),
     vector("IMPULSE_R", "rolling and spinning", "N m s"),
     number("APPROACH", "normal speed before", "m/s"),
-    number("MOST", "greatest normal impulse of the piece", "N s"),
+    number("PEAK_IMPULSE", "greatest normal impulse of the piece", "N s"),
     number("STICK", "1 where it grips"),
     number("REFF", "effective rolling radius", "m"),
     vector("BELT", "speed of the surfaces along the three axes", "m/s"),
@@ -392,37 +391,3 @@ TABLES: tuple[Table, ...] = (
     KNOT, SAMPLE, EVENT, CLIMB, BARE_HIT, RISE, HIT, HEAD, CURVES, ROW, ROW_INT, BOX, DUO, ISLAND_END, SWEEP, CALM, PROGRESS,
     JACOBIAN, CONFIG, STATUS, WHAT)
 """Every table, by what a row stands for."""
-
-LISTS: tuple[Choice, ...] = (
-    choice("scene_table", "Arrays of a scene.",
-           "SHAPES SHAPES_INT VERTICES FACES LOOPS LOOP_VERTICES DIRECTIONS PAIRS MATERIALS KEYS"),
-    choice("workspace_table", "Scratch arrays of a substep.",
-           "DENSE END MIDDLE BEFORE SCALES CONTACTS_INT CONTACTS MATRIX FACTORS VECTORS ROWS_INT ROWS ARMS MOBILITY POLYGONS "
-           "MANIFOLD PROGRESS"),
-    choice("soft_table", "Arrays of contact points.", "POINTS POINTS_INT INVERSE_INERTIAS PAIR_CACHES POINT_CACHES"),
-    choice("run_table", "Arrays that last for a run.",
-           "NEW_DUOS OLD_PAIRS PHASES OLD_PHASES OLD_PAIR_CACHES OLD_POINT_CACHES BOXES SWEEP FOUND_DUOS ISLAND_BODIES ISLAND_ENDS "
-           "ISLAND_PAIRS NEAR CALM BEFORE"),
-    choice("call_table", "What a run is called with: one table of addresses.",
-           "STATES BODIES SCENE WORKSPACE SOFT WHOLE_RUN TIMES OUT CONTACT_LOG PHASE_LOG CONFIG STATUS CANCEL"),
-    choice("job_table", "What many runs are called with.",
-           "CALL SCENE STATES BODIES MATERIALS STATUS CONTACT_LOG PHASE_LOG KNOTS EVENTS CLIMB BARE_HITS HITS RISES HEADS "
-           "ASKED_TIMES ASKED_STATES WHAT"),
-    choice("knots_table", "What a body's knots are laid out with.", "TIMES STATES CONTACT_LOG PHASE_LOG EVENTS KNOTS"),
-    choice("unknowns", "Rows of the contact solver's list of vectors.",
-           "FREE NOW STEP HELD SPEED BEST INNER START SAVED ACTIVE SIZE BOUND TOWARD SCALE FULL_RANK INV_SCALE INV_SWEEP REST"),
-)
-"""Which array stands where behind one table of addresses, or which vector in which row."""
-
-CHOICES: tuple[Choice, ...] = (
-    choice("motion_kind", "How a body moves.", "STATIC DYNAMIC KINEMATIC PUSHED"),
-    choice("plane_sides", "Which sides a plane has.", "SOLID_BELOW ONE_SIDED TWO_SIDED"),
-    Choice("plane_side", "Which side of a plane acts in a pair.", (("SOLID", 0), ("UPPER", 1), ("LOWER", -1), ("NONE", 2))),
-    choice("slip_state", "What a contact may do: grip or slip; slip over the whole substep; an impact.", "FREE SLIPS HITS"),
-    choice("contact_mode", "What a contact does.", "NONE SLIP GRIP"),
-    choice("row_kind", "What a row of the contact solver is.", "NORMAL FRICTION ROLLING SPINNING MORE BOUNDED"),
-    choice("integrator", "How velocities and places are stepped.", "EXPLICIT SEMI_IMPLICIT MIDPOINT VERLET"),
-    choice("damping_form", "What damping multiplies a velocity with over h.", "EXPONENTIAL LINEAR POWER RECIPROCAL FACTOR"),
-    choice("run_code", "How a run ended.", "OK CANCELLED LOG_FULL PAIRS_FULL NOT_FINITE NO_END"),
-)
-"""Every enumeration."""

@@ -27,7 +27,7 @@ def check(case: Case, motion: Motion) -> Iterator[Finding]:
     for name, body in case.bodies.items():
         if not body.shapes[0].has_flat_ends:
             continue
-        for partner, normal in _lay_on(motion, name).items():
+        for partner, normal in _supports_of(motion, name).items():
             if all(shape.is_endless or shape.is_ball for shape in case.bodies[partner].shapes):
                 continue
             turned = _turned(case, motion, name, partner)
@@ -43,7 +43,7 @@ def check(case: Case, motion: Motion) -> Iterator[Finding]:
                                                          _with(partner, plane)))
 
 
-def _lay_on(motion: Motion, name: str) -> dict[str, Array]:
+def _supports_of(motion: Motion, name: str) -> dict[str, Array]:
     """What a body stayed on, and the normal there, from that to the body."""
     out: dict[str, Array] = {}
     for interval in motion.contact_intervals_of(name):

@@ -86,7 +86,7 @@ def fit_takes(
         best = _solved(parts, start, every)
         others = []
         for take, single in zip(case.takes, singles, strict=True):
-            for answer in _answers_it_tells(single, shared):
+            for answer in _alternatives_with_evidence(single, shared):
                 held = [k for path, k in shared.items() if path in answer.values]
                 begin = _moved_to(columns, joint, best.x, take.name, answer)
                 others.append((answer, _solved(parts, begin, np.delete(every, held))))
@@ -193,7 +193,7 @@ def _moved_to(columns: dict[tuple[str | None, str], int], joint: list[Unknown], 
     return moved
 
 
-def _answers_it_tells(single: FitResult, shared: Iterable[str]) -> list[Answer]:
+def _alternatives_with_evidence(single: FitResult, shared: Iterable[str]) -> list[Answer]:
     """The other answers of one take, without the shared numbers that it tells nothing of."""
     silent = {path for path in shared if path in single.estimates and not has_evidence(single.estimates[path])}
     return [replace(answer, values={path: v for path, v in answer.values.items() if path not in silent}) for answer in single.also]

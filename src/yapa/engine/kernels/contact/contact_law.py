@@ -45,7 +45,7 @@ def clear_vector(N, target, law):
 
 
 @kernel
-def lay_scales(N, metric, law):
+def set_block_scales(N, metric, law):
     """The diagonal d that makes a block's velocities impulses: its own for a normal, the mean for others, times ``metric``."""
     V, W, RI = law.V, law.W, law.RI
     for r in range(N):

@@ -153,12 +153,12 @@ def _add_point(n, p, feature, gap, normal, on_b, run, h):
     cw = points_of(run)
     RC, RB, IW = reals(cw, soft_table.POINTS), wholes(cw, soft_table.POINTS_INT), reals(cw, soft_table.INVERSE_INERTIAS)
     CK, CC = wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES)
-    RC[n, point.GAP], RC[n, point.FEATURE] = gap, feature
+    RC[n, point.FEATURE] = feature
     _place_point(n, p, gap, normal, on_b, run, RC, RB)
     _surfaces_of(n, p, feature, run, RC, IW)
     RC[n, point.IMPULSE_N], RC[n, point.IMPULSE_T], RC[n, point.IMPULSE_S] = 0.0, 0.0, 0.0
     put(RC, n, point.IMPULSE_R, ZERO)
-    RC[n, point.APPROACH], RC[n, point.MOST], RC[n, point.TOTAL], RC[n, point.SEPARATION] = 0.0, 0.0, 0.0, gap
+    RC[n, point.APPROACH], RC[n, point.PEAK_IMPULSE], RC[n, point.TOTAL], RC[n, point.SEPARATION] = 0.0, 0.0, 0.0, gap
     RC[n, point.SLIP], RC[n, point.RUB], RC[n, point.STICK] = 0.0, 0.0, 1.0
     known = _same_point(p, feature, vector(RC, n, point.LOCAL_B), CK, CC)
     if known >= 0:

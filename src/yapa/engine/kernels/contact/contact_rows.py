@@ -67,7 +67,7 @@ def slipping(i, CI, CF, X):
 
 
 @kernel
-def write_row(i, p, f, gap, n, arms, X, scene, ws):
+def write_row(i, p, f, n, arms, X, scene, ws):
     """Fill contact row ``i``; no slip or rolling forced, no impulse yet. ``arms``: on a, and on b."""
     geo, Q = scene, wholes(scene, scene_table.PAIRS)
     CI, CF = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS)
@@ -90,7 +90,6 @@ def write_row(i, p, f, gap, n, arms, X, scene, ws):
         belt = vector(GF, s, shape.BELT)
         if belt != ZERO:  # a surface that runs: only its part along the contact
             add(CF, i, contact.BELT, times(sign, aside(turned(q, X, belt), n)))
-    CF[i, contact.GAP] = gap
     CF[i, contact.REFF] = rolling_radius(p, f, geo, Q)
     CF[i, contact.RATE] = dot(n, relative(i, CI, CF, X))
     CF[i, contact.TARGET] = 0.0
@@ -110,7 +109,7 @@ def touching(m, p, features, margin, most, fastest, still, X, scene, ws):
             gap, n, arm_a, arm_b = frame(p, f, X, geo, Q)
             if gap > margin or m >= room:
                 continue
-            write_row(m, p, f, gap, n, (arm_a, arm_b), X, scene, ws)
+            write_row(m, p, f, n, (arm_a, arm_b), X, scene, ws)
             if CF[m, contact.RATE] < fastest and CF[m, contact.RATE] > -still:
                 m += 1
         return m
@@ -122,7 +121,7 @@ def touching(m, p, features, margin, most, fastest, still, X, scene, ws):
         gap, n, point = M[k, manifold.GAP], vector(M, k, manifold.NORMAL), vector(M, k, manifold.POINT)
         arm_a = minus(ahead(point, gap, n), vector(X, a, state.POSITION))
         arm_b = minus(point, vector(X, b, state.POSITION))
-        write_row(m, p, int(M[k, manifold.FEATURE]), gap, n, (arm_a, arm_b), X, scene, ws)
+        write_row(m, p, int(M[k, manifold.FEATURE]), n, (arm_a, arm_b), X, scene, ws)
         put(CF, m, contact.BASE_A, arm_a)
         put(CF, m, contact.BASE_B, arm_b)
         put(CF, m, contact.BASE_N, n)

@@ -18,7 +18,7 @@ from yapa.engine.kernels.contact.contact_law import (
     copy_vector,
     keep_better,
     largest_term,
-    lay_scales,
+    set_block_scales,
     speeds_of,
     times_row,
 )
@@ -113,9 +113,9 @@ def _shake(first, last, N, law, best, scale):
             else:
                 V[unknowns.NOW, a] = typical * (share if RI[a, row_int.KIND] == row_kind.NORMAL else 2.0 * share - 1.0)
         _sweep(N, 2 + 5 * (k % 4), law)
-        lay_scales(N, 1.0 if k % 3 == 0 else (0.1 if k % 3 == 1 else 10.0), law)
+        set_block_scales(N, 1.0 if k % 3 == 0 else (0.1 if k % 3 == 1 else 10.0), law)
         newton(N, law, 1e-5 if k % 2 == 0 else EPSILON, 0.0, 0.0, 20, GOAL * scale)
-        lay_scales(N, 1.0, law)
+        set_block_scales(N, 1.0, law)
         best = keep_better(N, best, law)
         if best <= ENOUGH * scale:
             break
@@ -180,7 +180,7 @@ def solve_law(N, V, W, A, RI, RF):
     law = Law(V, W, A, RI, RF)
     copy_vector(N, unknowns.NOW, unknowns.START, law)
     copy_vector(N, unknowns.NOW, unknowns.BEST, law)
-    lay_scales(N, 1.0, law)
+    set_block_scales(N, 1.0, law)
     V[unknowns.FULL_RANK, 0] = 0.0
     best = keep_better(N, 1e300, law)
     scale = largest_term(N, law)

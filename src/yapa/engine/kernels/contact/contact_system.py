@@ -77,7 +77,7 @@ def _row(r, i, angular, u, m, X, P, ws):
 
 
 @part
-def _lay_row(r, i, angular, u, m, rate, impulse, X, P, ws):
+def _write_system_row(r, i, angular, u, m, rate, impulse, X, P, ws):
     """A row along ``u``, its speed of now, and its share of the impulse along ``m`` so far."""
     V = reals(ws, workspace_table.VECTORS)
     _row(r, i, angular, u, m, X, P, ws)
@@ -85,7 +85,7 @@ def _lay_row(r, i, angular, u, m, rate, impulse, X, P, ws):
 
 
 @part
-def _name_block(r, kind, normal_row, size, slips, ws):
+def _set_block(r, kind, normal_row, size, slips, ws):
     """What a block of rows is: its kind, the normal it hangs on, its size, and whether it slips."""
     RI = wholes(ws, workspace_table.ROWS_INT)
     RI[r, row_int.KIND], RI[r, row_int.NORMAL_ROW], RI[r, row_int.SIZE] = kind, normal_row, size
@@ -101,8 +101,8 @@ def _motor_rows(i, r, X, P, ws):
     u, j = relative(i, CI, CF, X), vector(CF, i, contact.J)
     for e in range(3):
         axis = (1.0, 0.0, 0.0) if e == 0 else ((0.0, 1.0, 0.0) if e == 1 else UP)
-        _lay_row(r + e, i, False, axis, axis, u, j, X, P, ws)
-    _name_block(r, row_kind.BOUNDED, r, 3, slip_state.FREE, ws)
+        _write_system_row(r + e, i, False, axis, axis, u, j, X, P, ws)
+    _set_block(r, row_kind.BOUNDED, r, 3, slip_state.FREE, ws)
     reals(ws, workspace_table.ROWS)[r, row.DYNAMIC] = CF[i, contact.TARGET]
     return r + 3
 
@@ -116,10 +116,10 @@ def _push_rows(i, r, law, X, P, ws):
     (t, s), (mt, ms) = tangents(n), tangents(m)
     for e in range(3):
         along, acting = (n, m) if e == 0 else ((t, mt) if e == 1 else (s, ms))
-        _lay_row(r + e, i, False, along, acting, u, j, X, P, ws)
+        _write_system_row(r + e, i, False, along, acting, u, j, X, P, ws)
     reals(ws, workspace_table.VECTORS)[unknowns.FREE, r] -= CF[i, contact.TARGET]
-    _name_block(r, row_kind.NORMAL, r, 1, slip_state.FREE, ws)
-    _name_block(r + 1, row_kind.FRICTION, r, 2, CI[i, contact_int.SLIPPING], ws)
+    _set_block(r, row_kind.NORMAL, r, 1, slip_state.FREE, ws)
+    _set_block(r + 1, row_kind.FRICTION, r, 2, CI[i, contact_int.SLIPPING], ws)
     RF[r + 1, row.DYNAMIC], RF[r + 1, row.STATIC] = law[material.DYNAMIC], law[material.STATIC]
     if CI[i, contact_int.SLIPPING] == slip_state.SLIPS:
         slip = vector(CF, i, contact.SLIP_DIR)
@@ -139,16 +139,16 @@ def _turn_rows(i, r, law, X, P, ws):
         (t, s), (mt, ms), rolling = tangents(n), tangents(m), turning(i, CI, CF, X)
         for e in range(2):
             along, acting = (t, mt) if e == 0 else (s, ms)
-            _lay_row(r + e, i, True, along, acting, rolling, k, X, P, ws)
+            _write_system_row(r + e, i, True, along, acting, rolling, k, X, P, ws)
             RF[r, row.GIVEN + e] = dot(vector(CF, i, contact.ROLL_DIR), along)
         rolls = slip_state.SLIPS if CI[i, contact_int.ROLLING] == 1 else slip_state.FREE
-        _name_block(r, row_kind.ROLLING, normal_row, 2, rolls, ws)
+        _set_block(r, row_kind.ROLLING, normal_row, 2, rolls, ws)
         RF[r, row.DYNAMIC] = RF[r, row.STATIC] = law[material.ROLLING] * reach
         r += 2
     if law[material.SPINNING] > 0.0 and reach > 0.0:
         a, b = CI[i, contact_int.BODY_A], CI[i, contact_int.BODY_B]
-        _lay_row(r, i, True, n, m, minus(vector(X, a, state.OMEGA), vector(X, b, state.OMEGA)), k, X, P, ws)
-        _name_block(r, row_kind.SPINNING, normal_row, 1, slip_state.FREE, ws)
+        _write_system_row(r, i, True, n, m, minus(vector(X, a, state.OMEGA), vector(X, b, state.OMEGA)), k, X, P, ws)
+        _set_block(r, row_kind.SPINNING, normal_row, 1, slip_state.FREE, ws)
         RF[r, row.DYNAMIC] = RF[r, row.STATIC] = law[material.SPINNING] * reach
         r += 1
     return r

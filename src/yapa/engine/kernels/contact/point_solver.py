@@ -15,7 +15,7 @@ times the normal impulse. Rolling and spinning resistance are clipped angular im
 from math import cos, sin, sqrt
 
 from yapa.engine.kernels.contact.hit_log import log_body
-from yapa.engine.kernels.dynamics.flight import FOLLOW, momentum_of, same_all_round, spin_of
+from yapa.engine.kernels.dynamics.flight import following_velocity, momentum_of, same_all_round, spin_of
 from yapa.engine.kernels.geometry.placing import turned
 from yapa.engine.kernels.handles import RUN, contact_log_of, states_of, status_of
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES2, far, kernel, part
@@ -23,7 +23,6 @@ from yapa.engine.kernels.layout import (
     body,
     contact_log,
     inverse_inertia,
-    key,
     material,
     point,
     point_int,
@@ -78,7 +77,7 @@ def _inverse_times(b, a, IW):
 
 
 @part
-def _lay_turn(i, b, arm, axis, at, turns, RC, IW):
+def _angular_terms(i, b, arm, axis, at, turns, RC, IW):
     """r × u and I⁻¹ (r × u) of a body along an axis of a point; their product."""
     crossed = cross(vector(RC, i, arm), axis)
     turn = _inverse_times(b, crossed, IW)
@@ -99,8 +98,8 @@ def prepare_points(n, RC, RB, S, P, IW):
         most = 0.0
         for k in range(3):
             axis = vector(RC, i, point.N + 3 * k)
-            total = _lay_turn(i, a, point.ARM_A, axis, point.CROSS_A + 3 * k, point.TURN_A + 3 * k, RC, IW)
-            total += _lay_turn(i, b, point.ARM_B, axis, point.CROSS_B + 3 * k, point.TURN_B + 3 * k, RC, IW)
+            total = _angular_terms(i, a, point.ARM_A, axis, point.CROSS_A + 3 * k, point.TURN_A + 3 * k, RC, IW)
+            total += _angular_terms(i, b, point.ARM_B, axis, point.CROSS_B + 3 * k, point.TURN_B + 3 * k, RC, IW)
             total += dot(each(plus(vector(P, a, body.IM), vector(P, b, body.IM)), axis), axis)
             if k == 0:
                 RC[i, point.MASS] = 1.0 / max(total, 1e-300)
@@ -274,7 +273,7 @@ def turn_body(b, h, S, E, P):
         momentum = momentum_of(q, vector(S, b, state.OMEGA), inertia)
     w, x, y, z = q
     ox, oy, oz = spin
-    f = 0.5 * h
+    f = 0.5 * h  # ½ h ω q: as ``quaternion_rate``, rounded in another order
     q = unit_quaternion((w - f * (ox * x + oy * y + oz * z), x + f * (ox * w + oy * z - oz * y),
                          y + f * (oy * w + oz * x - ox * z), z + f * (oz * w + ox * y - oy * x)))
     put_quaternion(S, b, state.ORIENTATION, q)
@@ -285,7 +284,7 @@ def turn_body(b, h, S, E, P):
 
 @kernel
 def _product(p, q):
-    """The product of two quaternions."""
+    """The product of two quaternions; its sums are in another order than those of ``math.vectors``, which would change results."""
     return (p[0] * q[0] - p[1] * q[1] - p[2] * q[2] - p[3] * q[3], p[0] * q[1] + p[1] * q[0] + p[2] * q[3] - p[3] * q[2],
             p[0] * q[2] - p[1] * q[3] + p[2] * q[0] + p[3] * q[1], p[0] * q[3] + p[1] * q[2] - p[2] * q[1] + p[3] * q[0])
 
@@ -366,12 +365,7 @@ def tumble(b, h, S, P):
 @far(WHOLE, WHOLE, REAL, REAL, REALS2, REALS2, REALS2)
 def drive(b, h, t, S, P, KT):
     """Drive a pushed body towards its path over ``h``, with no more than the force it may exert."""
-    j = int(P[b, body.KEY0])
-    while KT[j + 1, key.TIME] <= t + 1e-12 and KT[j + 1, key.TIME] > KT[j, key.TIME]:
-        j += 1
-    there = ahead(vector(KT, j, key.POSITION), t - KT[j, key.TIME], vector(KT, j, key.VELOCITY))
-    follow = plus(vector(KT, j, key.VELOCITY), over(minus(there, vector(S, b, state.POSITION)), FOLLOW))
-    want = minus(follow, vector(S, b, state.VELOCITY))
+    want = minus(following_velocity(b, t, S, P, KT), vector(S, b, state.VELOCITY))
     size = length(want)
     most = P[b, body.PUSH] * h * P[b, body.INV_MASS]
     add(S, b, state.VELOCITY, times(min(1.0, most / size) if size > 0.0 else 0.0, want))

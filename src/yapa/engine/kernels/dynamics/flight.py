@@ -129,6 +129,17 @@ def lead(b, t, S, P, KT):
 
 
 @kernel
+def following_velocity(b, t, S, P, KT):
+    """The velocity that takes a pushed body along its path, and to where it should be on it."""
+    k = int(P[b, body.KEY0])
+    while KT[k + 1, key.TIME] <= t + 1e-12 and KT[k + 1, key.TIME] > KT[k, key.TIME]:
+        k += 1
+    velocity = vector(KT, k, key.VELOCITY)
+    there = ahead(vector(KT, k, key.POSITION), t - KT[k, key.TIME], velocity)
+    return plus(velocity, over(minus(there, vector(S, b, state.POSITION)), FOLLOW))
+
+
+@kernel
 def _pull(v, constant, air, c, k):
     """Acceleration by what is constant, damping and drag."""
     return minus(minus(constant, times(c, v)), drag.retardation(minus(v, air), k))

@@ -165,6 +165,7 @@ def apart(p, X, geo, Q, W, M):
             point = vector(W, (W_B if kind == FACE_OF_A else W_A) + j, polygon.POSITION)
     arm_a, arm_b = minus(point, vector(X, a, state.POSITION)), minus(point, vector(X, b, state.POSITION))
     v = minus(vector(X, a, state.VELOCITY), vector(X, b, state.VELOCITY))
+    # as ``point_velocity``, rounded in another order: that one's would change results
     rate = dot(n, minus(carried(v, vector(X, a, state.OMEGA), arm_a), cross(vector(X, b, state.OMEGA), arm_b)))
     return gap, rate
 

@@ -5,7 +5,7 @@ from yapa.engine.kernels.math.simd import dot_fours, less_four, less_four_rows
 
 
 @part
-def _stand_beside(n, wide, A, x):
+def _append_column(n, wide, A, x):
     """Write x beside A, and zeros up to whole fours."""
     for i in range(n):
         A[i, n] = x[i]
@@ -71,7 +71,7 @@ def lu_solve(n, A, x):
     A needs room for four columns more.
     """
     wide = (n + 4) & -4  # x stands beside A, and rows are whole fours
-    _stand_beside(n, wide, A, x)
+    _append_column(n, wide, A, x)
     most, least = 0.0, 1e300
     for first in range(0, n, 4):
         most, least = _eliminate_four(n, first, most, least, A)

@@ -12,7 +12,7 @@ A body that is pushed along a path has a row of its own: the force that keeps it
 from yapa.engine.kernels.contact.contact_rows import moved_frame, touching
 from yapa.engine.kernels.contact.contact_system import solve_contacts
 from yapa.engine.kernels.contact.impact_solver import margin_of
-from yapa.engine.kernels.dynamics.flight import FOLLOW, advance_place, place_at, spin_at, turn_at
+from yapa.engine.kernels.dynamics.flight import advance_place, following_velocity, place_at, spin_at, turn_at
 from yapa.engine.kernels.dynamics.forces import more
 from yapa.engine.kernels.dynamics.forces.damping import decay_factors
 from yapa.engine.kernels.geometry.manifold import gap_of_pair
@@ -27,7 +27,6 @@ from yapa.engine.kernels.layout import (
     contact_int,
     contact_mode,
     dense,
-    key,
     limits,
     motion_kind,
     pair,
@@ -47,7 +46,6 @@ from yapa.engine.kernels.math.vectors import (
     cross,
     dot,
     length,
-    minus,
     over,
     plus,
     put,
@@ -148,18 +146,13 @@ def gather(t, island, S, P, scene, ws, cw):
     for n in range(bodies):
         b = BL[n]
         if P[b, body.MOTION] == motion_kind.PUSHED and m < CI.shape[0] - 1:
-            k = int(P[b, body.KEY0])
-            while KT[k + 1, key.TIME] <= t + 1e-12 and KT[k + 1, key.TIME] > KT[k, key.TIME]:
-                k += 1
             CI[m, contact_int.PAIR], CI[m, contact_int.FEATURE], CI[m, contact_int.BODY_A] = limits.MOTOR, 0, b
             CI[m, contact_int.BODY_B] = b
             CI[m, contact_int.SLIPPING], CI[m, contact_int.ROLLING] = slip_state.FREE, 0
             CI[m, contact_int.MODE], CI[m, contact_int.SOME] = contact_mode.NONE, 0
             for c in range(CF.shape[1]):
                 CF[m, c] = 0.0
-            velocity = vector(KT, k, key.VELOCITY)
-            there = ahead(vector(KT, k, key.POSITION), t - KT[k, key.TIME], velocity)
-            put(CF, m, contact.BELT, plus(velocity, over(minus(there, vector(S, b, state.POSITION)), FOLLOW)))
+            put(CF, m, contact.BELT, following_velocity(b, t, S, P, KT))
             m += 1
     return m
 

@@ -157,7 +157,7 @@ def _relax(n, h, RC, RB, S, P, scene, IW):
         rub(i, law, RC, RB, S, P)
     for i in range(n):
         if RC[i, point.IMPULSE_N] > 0.0:
-            RC[i, point.MOST] = max(RC[i, point.MOST], RC[i, point.IMPULSE_N])
+            RC[i, point.PEAK_IMPULSE] = max(RC[i, point.PEAK_IMPULSE], RC[i, point.IMPULSE_N])
             RC[i, point.TOTAL] += RC[i, point.IMPULSE_N]
             RC[i, point.RUB] += sqrt(RC[i, point.IMPULSE_T] ** 2 + RC[i, point.IMPULSE_S] ** 2)
         note_slip(i, LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]], RC, RB, S)
@@ -171,7 +171,7 @@ def _bounce(n, RC, RB, S, P, scene, cfg):
     any_bounce = False
     for _ in range(4):
         for i in range(n):
-            if RC[i, point.MOST] == 0.0 or RC[i, point.APPROACH] >= -cfg[config.CUTOFF]:
+            if RC[i, point.PEAK_IMPULSE] == 0.0 or RC[i, point.APPROACH] >= -cfg[config.CUTOFF]:
                 continue
             e = effective_restitution(LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]], -RC[i, point.APPROACH], cfg[config.CUTOFF])
             if e == 0.0:
@@ -196,7 +196,7 @@ def _write_logs(now, n, island, run, U, RC, RB):
         p = PL[k]
         mode, at, best = contact_mode.NONE, 0, 0.0
         while i < n and RB[i, point_int.PAIR] == p:
-            if RC[i, point.MOST] > 0.0:
+            if RC[i, point.PEAK_IMPULSE] > 0.0:
                 if RC[i, point.IMPULSE_N] > 0.0:
                     pressed += 1
                     if mode == contact_mode.NONE or RC[i, point.STICK] == 0.0:
@@ -244,7 +244,7 @@ def _elastic(n, h, RC):
 def _touches_fixed(n, RC, RB, P):
     """Whether a point of something without mass has been pressed in this piece."""
     for i in range(n):
-        if (RC[i, point.MOST] > 0.0 and (P[RB[i, point_int.BODY_A], body.INV_MASS] == 0.0
+        if (RC[i, point.PEAK_IMPULSE] > 0.0 and (P[RB[i, point_int.BODY_A], body.INV_MASS] == 0.0
                                          or P[RB[i, point_int.BODY_B], body.INV_MASS] == 0.0)):
             return True
     return False
@@ -294,7 +294,7 @@ def _belt_drives(n, S, P, RC, RB, IW):
 def _note_approach(n, S, RC, RB, cfg):
     """How fast points come together that were not pressed before."""
     for i in range(n):
-        if RC[i, point.MOST] == 0.0 and RC[i, point.IMPULSE_N] == 0.0:
+        if RC[i, point.PEAK_IMPULSE] == 0.0 and RC[i, point.IMPULSE_N] == 0.0:
             RC[i, point.APPROACH] = min(speed_along(i, 0, RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC, S), 0.0)
             if RC[i, point.APPROACH] < -cfg[config.MIN_IMPACT]:
                 RC[i, point.SLIP] = slip_speed(i, RC, RB, S)

@@ -191,7 +191,7 @@ def summarise_run(row, body, pull, reach, contacts, phases, job):
     heads[row, head.END], heads[row, head.PEAK_SPEED] = end, fastest
     put(heads, row, head.START, vector(knots, 0, knot.POSITION))
     _summarise_rest(knots, n, reach, count, hits, row, pull, cfg[config.REST], heads, rises)
-    at, seen = reals(job, job_table.ASKED_TIMES), reals(job, job_table.ASKED_STATES)
+    at, seen = reals(job, job_table.QUERY_TIMES), reals(job, job_table.QUERY_STATES)
     for k in range(at.shape[1]):
         _state(knots, n, min(at[0, k], end), row, seen, sample.COUNT * k)
     return count
