@@ -1,6 +1,7 @@
 """``python tools/layout.py [--check]``: writes the columns of every table, and the page on them, from the declaration.
 
-The declaration is ``yapa/engine/layout/schema.py`` and ``enumerations.py`` beside it. With ``--check`` nothing is written: it ends with 1 where a file is old.
+The declaration is ``yapa/engine/layout/schema.py`` and ``enumerations.py`` beside it.
+With ``--check`` nothing is written: it ends with 1 where a file is old.
 """
 
 from __future__ import annotations
@@ -41,7 +42,8 @@ def page() -> str:
     lines = ["# The tables of the engine", "",
              "Host and kernels share plain arrays of float64 and int64. Every table is declared once, in "
              "`src/yapa/engine/layout/schema.py`; `tools/layout.py` writes from it one module a table "
-             "(`kernels/layout/<table>.py`, used as `contact.NORMAL`) and this page. A vector is read as `contact.NORMAL + c`, or "
+             "(`kernels/layout/<table>.py`, used as `contact.NORMAL`) and this page. A vector is read as "
+             "`vector(CF, i, contact.NORMAL)`, or "
              "by the names of its parts. Tables that are one row are read by the column alone.", ""]
     for table in TABLES:
         kind = "int64" if table.whole else "float64"

@@ -60,7 +60,7 @@ class Finding:
 
     def __str__(self) -> str:
         tail = f" Mend: {self.mend.label}." if self.mend else ""
-        return f"{self.about}: {self.symptom}. {self.cause}.{tail}"
+        return f"{self.about}: {self.symptom}; {self.cause}.{tail}"
 
 
 

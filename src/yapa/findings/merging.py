@@ -38,7 +38,7 @@ def _one_of(alike: list[Finding]) -> Finding:
     names = [finding.about for finding in alike]
     about = f"{', '.join(names[:-1])} and {names[-1]}"
     causes = list(dict.fromkeys(finding.cause for finding in alike))
-    cause = causes[0] if len(causes) == 1 else f"{alike[0].about}: {causes[0]}; the others alike"
+    cause = causes[0] if len(causes) == 1 else f"{alike[0].about_in_words}: {causes[0]}; the others alike"
     symptoms = list(dict.fromkeys(finding.symptom for finding in alike))
     symptom = symptoms[0] if len(symptoms) == 1 else f"{symptoms[0]} (the others alike)"
     mends = [finding.mend for finding in alike if finding.mend is not None]

@@ -170,7 +170,7 @@ class Sentence(QFrame):
             return " ".join([*named, learned(trial.estimates, session.advice.found), *self._more(named)]).strip()
         found = session.findings.found
         if found:
-            return f"{found[0].about_in_words}: {found[0].symptom}. {found[0].cause}"
+            return f"{found[0].about_in_words}: {found[0].symptom}; {found[0].cause}"
         if session.case is not None and any(t.estimates for t in session.case.trials) and not preview.values and self.tuning:
             return "The numbers were changed by hand since; press F to fit them again"
         return ""

@@ -37,6 +37,7 @@ class FindingCard(Card):
         self.column.addWidget(label(finding.symptom[:1].upper() + finding.symptom[1:], 11, wrap=True))
         self.column.addWidget(label(finding.cause[:1].upper() + finding.cause[1:], 10, role="soft", wrap=True))
         row = QHBoxLayout()
+        row.setContentsMargins(0, px(4), 0, 0)
         mend = finding.mend
         if mend is not None:
             words = mend.label[:1].upper() + mend.label[1:]
