@@ -88,8 +88,9 @@ def test_the_headline_says_how_well_and_where_it_is_worst(builder):
     assert said == (comparison.headline, comparison.detail)
     assert said[0].startswith("misfit ")
     assert "apex" in said[1] or "contact" in said[1] or "rest" in said[1]
-    told = [amount(value, unit) for value, unit in ((0.0042, "m"), (0.42, "m"), (0.05, "s"), (2.0, "rad"))]
-    assert told == ["4.2 mm", "42.0 cm", "50 ms", "2 rad"]
+    told = [amount(value, unit) for value, unit in ((0.0042, "m"), (0.0961, "m"), (0.0997, "m"), (0.42, "m"), (0.05, "s"),
+                                                       (2.0, "rad"))]
+    assert told == ["4.2 mm", "9.6 cm", "10 cm", "42 cm", "50 ms", "2 rad"]
 
 
 def test_the_misfit_of_each_track_goes_into_that_of_all(builder):

@@ -13,7 +13,7 @@ from yapa.session.headline import amount
 
 ROW = 19
 """pixels of a row"""
-WIDTHS = (60, 63, 70)
+WIDTHS = (60, 63, 62)
 """pixels of the columns of numbers"""
 HEAD = 22
 """pixels of the header with its frame"""
