@@ -8,7 +8,7 @@ import sys
 
 import pytest
 
-from yapa.engine.jit.build import PLAIN_ERRORS, SHARES, environment, remember_call_types
+from yapa.engine.jit.build import PLAIN_ERRORS, SHARES, environment, no_code_of_parts, remember_call_types
 from yapa.engine.jit.cache_key import KERNELS, cache_key
 from yapa.engine.jit.object_cache import UNRESOLVED, Linker
 
@@ -111,3 +111,41 @@ def test_a_share_is_compiled_and_kept_without_the_rest(tmp_path):
     out = subprocess.run([sys.executable, "-c", _SHARE], capture_output=True, text=True, check=True,
                          env={**os.environ, "XDG_CACHE_HOME": str(tmp_path)}).stdout.splitlines()
     assert out == ["True True", "['yapa.engine.kernels.summary.knots.write_knots.o']"]
+
+
+_PARTS = """
+from numba import njit
+from numba.core import codegen
+from yapa.engine.jit.build import no_code_of_parts
+print(no_code_of_parts(codegen.JITCodeLibrary, codegen.JITCPUCodegen))
+part = njit(forceinline=True, no_cpython_wrapper=True)(lambda x: x * 3.0)
+whole = njit("float64(float64)", no_cpython_wrapper=True)(lambda x: part(x) + 1.0)
+
+def has_code(kernel):
+    [made] = kernel.overloads.values()
+    try:
+        return len(made.library._get_compiled_object()) > 0
+    except RuntimeError:
+        return False
+
+[made] = whole.overloads.values()
+print(has_code(part), has_code(whole))
+address = made.library.get_pointer_to_function(made.fndesc.llvm_cfunc_wrapper_name)
+print(has_code(part), has_code(whole))
+import ctypes
+print(ctypes.CFUNCTYPE(ctypes.c_double, ctypes.c_double)(address)(2.0))
+"""
+
+
+def test_machine_code_is_made_of_what_is_called_by_its_address_alone():
+    out = subprocess.run([sys.executable, "-c", _PARTS], capture_output=True, text=True, check=True).stdout.splitlines()
+    assert out == ["True", "False False", "False True", "7.0"]
+
+
+def test_a_numba_of_other_insides_makes_code_of_every_part():
+    class Library:
+        _finalize_specific = None
+
+    assert not no_code_of_parts(Library, object)
+    assert not no_code_of_parts(None, None)
+    assert Library._finalize_specific is None

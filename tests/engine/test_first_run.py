@@ -40,7 +40,7 @@ def test_the_first_run_says_that_it_compiles_and_links_what_it_compiled(monkeypa
     with caplog.at_level(logging.WARNING):
         found = compiled._load()
     assert found.run_at == ("yapa.engine.kernels.entries.run_at", 3)
-    assert "one to two minutes" in caplog.text
+    assert "about a minute" in caplog.text
     [(command, env)] = commands
     assert command[-2:] == ["-m", "yapa.engine.jit.warmup"]
     assert env[compiled.WARMING] == "1"

@@ -14,5 +14,5 @@ def warm() -> None:
     if is_warm():
         click.echo("the engine is already compiled")
         return
-    click.echo("compiling the engine, one to two minutes …")
+    click.echo("compiling the engine, about a minute …")
     compile_all()

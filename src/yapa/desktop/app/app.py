@@ -44,7 +44,7 @@ class Warming(QWidget):
         self.setFixedSize(440, 120)
         column = QVBoxLayout(self)
         column.addWidget(label("Preparing the engine", 13, True))
-        column.addWidget(label("It is compiled for this machine, once. One to two minutes.", 10, role="soft"))
+        column.addWidget(label("It is compiled for this machine, once. It takes about a minute.", 10, role="soft"))
         self.bar = QProgressBar()
         self.bar.setRange(0, 1000)
         self.bar.setTextVisible(False)

@@ -2,8 +2,8 @@
 
 Most of that time is numba's own Python, not the optimiser. It asks a few hundred questions of the kind "what does indexing this
 array by two whole numbers give?" tens of thousands of times, tries two dozen answers each time, and formats an error for each that
-does not fit. Here an answer is remembered for as long as the process lives; errors that nobody reads are not coloured; and what is
-left behind is not swept up, since the process ends soon.
+does not fit. Here an answer is remembered for as long as the process lives; errors that nobody reads are not coloured; what is left
+behind is not swept up, since the process ends soon; and machine code is made of far kernels, not of every part of them.
 """
 
 from __future__ import annotations
@@ -61,6 +61,29 @@ def remember_call_types(kind: Any, plain: Callable[[Any], Any] | None = None) ->
     return True
 
 
+def no_code_of_parts(library: Any, codegen: Any) -> bool:
+    """Have numba make the machine code of a kernel where its address is asked for, and of what it is made of never.
+
+    numba makes it of every function, though a part's only use is to become code of a far kernel, which has machine code of its own.
+    ``_finalize_specific``, where all that was added is made, and ``set_env``, which asks for the address of what a call from Python
+    needs, are private to numba. False, and nothing done, where a release lacks either.
+
+    Parameters
+    ----------
+    library : class of numba's code libraries
+    codegen : class of numba's code generators
+
+    Returns
+    -------
+    Whether it was done.
+    """
+    if not (hasattr(library, "_finalize_specific") and hasattr(codegen, "set_env")):
+        return False
+    library._finalize_specific = lambda self: self._codegen._scan_and_fix_unresolved_refs(self._final_module)
+    codegen.set_env = lambda self, name, env: None
+    return True
+
+
 def compile_modules(names: list[str]) -> None:
     """Compile the far kernels of these modules, knowing those of others by their symbols only.
 
@@ -70,10 +93,11 @@ def compile_modules(names: list[str]) -> None:
     """
     gc.disable()
     linker().partition = frozenset(names)
-    from numba.core import types
+    from numba.core import codegen, types
 
     remember_call_types(getattr(types, "BaseFunction", None))
     remember_call_types(getattr(types, "Dispatcher", None), types.unliteral)
+    no_code_of_parts(getattr(codegen, "JITCodeLibrary", None), getattr(codegen, "JITCPUCodegen", None))
     for name in names:
         importlib.import_module(f"yapa.engine.kernels.{name}")
 

@@ -6,6 +6,7 @@ engine is named by the sources themselves, which says more than either. Function
 
 from __future__ import annotations
 
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -13,17 +14,20 @@ from numba.core.caching import UserProvidedCacheLocator
 
 from yapa.engine.jit.cache_key import KERNELS, cache_folder
 
+folder = cache(cache_folder)
+"""The folder for the sources of this process: numba asks for it three times a kernel, and all sources are read to name it."""
+
 
 class SourcesLocator(UserProvidedCacheLocator):
     """The folder of the present sources, for kernels of the engine."""
 
     def get_cache_path(self) -> str:
         """Return the folder of the cached kernels."""
-        return str(cache_folder() / "kernels")
+        return str(folder() / "kernels")
 
     def get_source_stamp(self) -> str:
         """Return what a kept kernel must have been made from: the folder's name."""
-        return cache_folder().name
+        return folder().name
 
     @classmethod
     def from_function(cls, py_func: Any, py_file: str) -> Any:

@@ -37,13 +37,13 @@ ARGUMENTS = {"run_at": 3, "run_many_at": 4, "knots_at": 2, "gaps_at": 3, "tell_r
 
 def _compile_apart() -> None:
     """Compile the engine in processes of its own, said in words, and kept for every later start."""
-    log.warning("compiling the engine for this machine, once; it takes one to two minutes")
+    log.warning("compiling the engine for this machine, once; it takes about a minute")
     subprocess.run([sys.executable, "-m", "yapa.engine.jit.warmup"], env={**os.environ, WARMING: "1"}, stdout=subprocess.DEVNULL,
                    check=False)
 
 
 def entries() -> Entries:
-    """Return the engine, loaded once a process: fifty milliseconds where it has been compiled before, minutes where not."""
+    """Return the engine, loaded once a process: fifty milliseconds where it has been compiled before, about a minute where not."""
     if not _ENTRIES:
         with _LOCK:
             if not _ENTRIES:

@@ -1,6 +1,6 @@
 """Compile every kernel once, into the cache. Run as ``python -m yapa.engine.jit.warmup``.
 
-The compiler holds the interpreter lock for minutes, so the window runs this as a child
+The compiler holds the interpreter lock for a minute, so the window runs this as a child
 process and shows its progress; set-up runs it too.
 """
 

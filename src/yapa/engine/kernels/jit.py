@@ -25,9 +25,10 @@ from yapa.engine.jit.object_cache import linker  # noqa: E402
 OPTIONS: dict[str, Any] = {"nogil": True, "cache": True, "error_model": "numpy", "fastmath": False}
 ALONE = linker().partition is not None
 """Whether this process does nothing but compile far kernels: then nothing of what they are made of is ever called from Python."""
-UNCALLED: dict[str, Any] = {"no_cpython_wrapper": True} if ALONE else {}
-NEAR: dict[str, Any] = OPTIONS | ({"cache": False, "no_cfunc_wrapper": True} | UNCALLED if ALONE else {})
-"""Options of what becomes code of a far kernel: alone, without the wrappers that Python would call it by, and not kept."""
+UNCALLED: dict[str, Any] = {"cache": False, "no_cpython_wrapper": True} if ALONE else {}
+"""Options of every kernel in such a process: no wrapper for Python, and not kept by numba, since its object file is."""
+NEAR: dict[str, Any] = OPTIONS | UNCALLED | ({"no_cfunc_wrapper": True} if ALONE else {})
+"""Options of what becomes code of a far kernel."""
 UNKEPT = NEAR | {"cache": False}
 
 
@@ -114,4 +115,4 @@ def entry(*arguments: Any) -> Callable[[Callable[..., Any]], Any]:
 
 def kernel_options(njit: Callable[..., Any], signature: Any, for_c: bool = False) -> Any:
     """numba's decorator for one signature, with the options of every kernel."""
-    return njit(signature, no_cfunc_wrapper=not for_c, **NO_COUNTS, **OPTIONS, **UNCALLED)
+    return njit(signature, no_cfunc_wrapper=not for_c, **NO_COUNTS, **(OPTIONS | UNCALLED))
