@@ -5,6 +5,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 COVER := --cov --cov-report=
+TWO_DISPLAYS := -d --dist worksteal --tx '2*popen//python=bash tools/with_display.sh $(BIN)/python'
 
 setup: $(STAMP)
 	@$(BIN)/yapa warm
@@ -27,7 +28,7 @@ test: setup
 	@rm -f .coverage .coverage.*
 	COVERAGE_FILE=.coverage.session $(BIN)/python -m pytest $(COVER) -p no:pytest-qt tests/session
 	COVERAGE_FILE=.coverage.core bash tools/with_display.sh $(BIN)/python -m pytest $(COVER) -n 2 --ignore tests/desktop --ignore tests/session
-	COVERAGE_FILE=.coverage.desktop bash tools/with_display.sh $(BIN)/python -m pytest $(COVER) tests/desktop
+	COVERAGE_FILE=.coverage.desktop $(BIN)/python -m pytest $(COVER) $(TWO_DISPLAYS) tests/desktop
 	@$(BIN)/python -m coverage combine --quiet
 	@$(BIN)/python tools/covered.py 90
 

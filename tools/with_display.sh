@@ -9,15 +9,14 @@ if [ "${1:-}" = "--demo" ]; then
   fi
   set -- "$bin/yapa" demo --headless demo-output
 fi
-chosen=$(mktemp)
-Xvfb -displayfd 3 -screen 0 1440x900x24 -nolisten tcp 3>"$chosen" >/dev/null 2>&1 &
+number=$((100 + $$ % 800))  # two that start at once look at different numbers
+while [ -e "/tmp/.X11-unix/X$number" ] || [ -e "/tmp/.X$number-lock" ]; do number=$((number + 1)); done
+Xvfb ":$number" -screen 0 1440x900x24 -nolisten tcp >/dev/null 2>&1 &
 server=$!
 manager=""
-trap 'kill $manager $server 2>/dev/null || true; rm -f "$chosen"' EXIT
-for _ in $(seq 100); do [ -s "$chosen" ] && break; sleep 0.1; done
-number=$(cat "$chosen")
-[ -n "$number" ] || { echo "Xvfb did not start" >&2; exit 1; }
+trap 'kill $manager $server 2>/dev/null || true' EXIT
 export DISPLAY=":$number" QT_QPA_PLATFORM=xcb LIBGL_ALWAYS_SOFTWARE=1
+for _ in $(seq 100); do [ -e "/tmp/.X11-unix/X$number" ] && break; sleep 0.1; done
 openbox >/dev/null 2>&1 &
 manager=$!
 sleep 0.5

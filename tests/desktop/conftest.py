@@ -15,6 +15,11 @@ MEANT = (QMainWindow, QDialog, Warming)
 """What is a window of its own."""
 
 
+def pytest_collection_modifyitems(items):
+    """What takes minutes comes first, so that no process is left with it while the other has ended."""
+    items.sort(key=lambda item: not item.name.startswith("test_no_string_is_cut"))
+
+
 @pytest.fixture(scope="session")
 def qapp_cls():
     make_application()

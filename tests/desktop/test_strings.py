@@ -12,9 +12,9 @@ from PySide6.QtCore import QRect
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 
-@pytest.mark.parametrize(("type_size", "sizes"), [("1", "1280x800 1100x700"), ("1.5", "1280x800")])
-def test_no_string_is_cut_or_lies_over_another(type_size, sizes):
-    env = {**os.environ, "YAPA_TYPE": type_size, "YAPA_SIZES": sizes, "YAPA_THEMES": "light dark"}
+@pytest.mark.parametrize(("type_size", "size"), [("1", "1280x800"), ("1", "1100x700"), ("1.5", "1280x800")])
+def test_no_string_is_cut_or_lies_over_another(type_size, size):
+    env = {**os.environ, "YAPA_TYPE": type_size, "YAPA_SIZES": size, "YAPA_THEMES": "light dark"}
     done = subprocess.run([sys.executable, "-m", "tests.desktop.strings"], env=env, capture_output=True, text=True, timeout=500,
                           check=False)
     assert done.returncode == 0, done.stderr[-2000:]
