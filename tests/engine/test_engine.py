@@ -207,7 +207,9 @@ def test_how_much_is_compiled_is_counted_and_old_caches_are_forgotten(tmp_path, 
     (mine / "sub").mkdir(parents=True)
     monkeypatch.setattr(cache, "cache_folder", lambda: mine)
     assert cache.compiled_share() == 0.0
-    (mine / "sub" / "contact_solver.solve_law-123.py311.1.nbi").touch()
+    (mine / "sub" / "yapa.engine.kernels.contact.contact_solver.no_such_kernel.o").touch()
+    assert cache.compiled_share() == 0.0
+    (mine / "sub" / "yapa.engine.kernels.contact.contact_solver.solve_law.o").touch()
     assert 0.0 < cache.compiled_share() < 0.1
     for k in range(5):
         (tmp_path / "kernels" / f"old{k}").mkdir()

@@ -104,10 +104,10 @@ def point_numba_at_cache() -> Path:
 
 
 def compiled_share() -> float:
-    """Return how much of the engine is compiled: of the kernels that stand on their own, those the cache holds."""
+    """Return how much of the engine is compiled: of the kernels that stand on their own, those whose object file is there."""
     names = [f"{path.stem}.{name}" for path in sorted(KERNELS.rglob("*.py"))
-             for name in re.findall(r"@far\((?:[^@]*?)\)\ndef (\w+)", path.read_text())]
-    have = {file.name.split("-")[0] for file in cache_folder().rglob("*.nbi")}
+             for name in re.findall(r"@(?:far|entry)\((?:[^@]*?)\)\ndef (\w+)", path.read_text())]
+    have = {".".join(file.stem.rsplit(".", 2)[1:]) for file in cache_folder().rglob("*.o")}
     return sum(name in have for name in names) / max(len(names), 1)
 
 
