@@ -8,9 +8,7 @@ dropped where that is gone.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 from yapa.case import Case, Trial, get_number, has_number
 from yapa.case.ledger import newest_fit
@@ -18,11 +16,11 @@ from yapa.case.model import FORMAT_VERSION
 from yapa.case.validation import checked
 from yapa.errors import YapaError
 from yapa.files import FileStamp
-from yapa.fitting.problem.cancel import Cancelled
 from yapa.fitting.problem.identifiable import check_evidence
 from yapa.formats.case_file import upgrade_notice
 from yapa.formats.exports.values_text import values_text
 from yapa.session import edits
+from yapa.session.background import Background
 from yapa.session.bringing import TrackBringer
 from yapa.session.building.builder import Builder
 from yapa.session.document import Document
@@ -33,7 +31,7 @@ from yapa.session.fit_job import FitJob, Fitter, find_numbers
 from yapa.session.hand_notes import HandNotes
 from yapa.session.history import History
 from yapa.session.idle_look import IdleLook
-from yapa.session.jobs import Deliver, Job, Jobs, Queue, in_words
+from yapa.session.jobs import Deliver, Queue
 from yapa.session.late_trials import LateTrials
 from yapa.session.leverage import Leverage, leverage_of
 from yapa.session.liked_units import LikedUnits
@@ -44,11 +42,10 @@ from yapa.session.recent import RecentFiles
 from yapa.session.recovery import Autosave, Kept, Recovery
 from yapa.session.remedies import Remedies
 from yapa.session.saving import Saver
-from yapa.session.signals import Signals
 from yapa.session.verdict import AdviceLook
 
 
-class Desk(Signals):
+class Desk(Background):
     """What is open, and what can be done with it.
 
     Parameters
@@ -60,11 +57,9 @@ class Desk(Signals):
     """
 
     def __init__(self, deliver: Deliver, recovery: Recovery | None = None, fit: Fitter = find_numbers, pause: float = 1.0) -> None:
-        self._deliver = deliver
-        self._closed = False
+        super().__init__(deliver)
         self.opener = Opener(self)
         self.document: Document | None = None
-        self.jobs = Jobs(deliver, self.jobs_changed.emit)
         self.preview = Preview(self, self.jobs, lambda: self.document)
         self.playback = Playback(self, lambda: self.case)
         self.fits = FitJob(self, self.jobs, self.from_worker, self, self.preview, fit)
@@ -84,11 +79,10 @@ class Desk(Signals):
         self.saver = Saver(self, self.jobs, self)
         self.units = LikedUnits(recovery.folder if recovery else None)
         self.recent = RecentFiles(recovery.folder) if recovery else None
-        self.autosave = Autosave(recovery, lambda text: deliver(lambda: self._complain(text)), pause) if recovery else None
+        self.autosave = Autosave(recovery, self._complain, pause) if recovery else None
 
     def _complain(self, text: str) -> None:
-        if not self._closed:
-            self.error.emit(text)
+        self.from_worker(lambda: self.error.emit(text))
 
     # -- the document ----------------------------------------------------------------------------
 
@@ -127,8 +121,6 @@ class Desk(Signals):
         document = Document(History(case), path, stamp, format_version)
         if changed:
             document.history.mark_changed()
-        elif self.autosave is not None:
-            self.autosave.forget()
         self._note_file(path)
         self.take_up(document)
         self._late.note_set_up()
@@ -179,70 +171,11 @@ class Desk(Signals):
 
     # -- work beside -----------------------------------------------------------------------------
 
-    def work(self, text: str, work: Callable[[], Any], use: Callable[[Any], None], queue: Queue = Queue.SIDE,
-             failed: Callable[[Exception], None] | None = None) -> Job:
-        """Run something that hears no stop off the interface's thread; stopped, its result is dropped. A fault is told.
-
-        Parameters
-        ----------
-        text : the text
-        work : what is run off the interface's thread
-        use : called with what was found
-        queue : in which it waits
-        failed : called with what went wrong
-
-        Returns
-        -------
-        The job.
-        """
-        def heedful(job: Job) -> Any:
-            job.cancel.raise_if_cancelled()
-            found = work()
-            job.cancel.raise_if_cancelled()
-            return found
-
-        return self.jobs.run(queue, text, heedful, use, failed or self.show_error)
-
-    def search(self, text: str, work: Callable[[Job], Any], use: Callable[[Any], None], failed: Callable[[Exception], None]) -> Job:
-        """Run a search, which hears its job's stop.
-
-        Parameters
-        ----------
-        text : the text
-        work : what is run off the interface's thread
-        use : called with what was found
-        failed : called with what went wrong
-
-        Returns
-        -------
-        The job.
-        """
-        return self.jobs.run(Queue.SEARCH, text, work, use, failed)
-
-    def from_worker(self, act: Callable[[], None]) -> None:
-        """Have something done on the interface's thread.
-
-        Parameters
-        ----------
-        act : what is done
-        """
-        self._deliver(lambda: None if self._closed else act())
-
     def stop(self) -> None:
         """Stop what a person waits for: the fit with its best so far, files that are read, searches."""
         self.fits.stop()
         self.saver.stop()
         self.jobs.cancel(Queue.FILES, Queue.SEARCH)
-
-    def show_error(self, error: Exception) -> None:
-        """Say what went wrong, unless it is a stop that was asked for.
-
-        Parameters
-        ----------
-        error : what was raised
-        """
-        if not isinstance(error, Cancelled):
-            self.error.emit(in_words(error))
 
     def look_around(self) -> None:
         """The hand is still: look for what may be wrong, what the evidence says, and what would meet a missed target."""
@@ -257,7 +190,7 @@ class Desk(Signals):
         Parameters
         ----------
         after : the case as it becomes
-        text : the text
+        text : what undo calls it
         merge : whether it goes on with the last step, in place of being one of its own
         """
         if self.document is not None and after is not self.document.case:
@@ -310,12 +243,16 @@ class Desk(Signals):
         return made
 
     def make_by_hand(self, edit: Edit, *, merge: bool = False) -> bool:
-        """Return an edit of values; the 'by hand' trial joins the ledger as soon as it is known.
+        """Make an edit of values; the 'by hand' trial joins the ledger as soon as it is known.
 
         Parameters
         ----------
         edit : the change
         merge : whether it goes on with the last step
+
+        Returns
+        -------
+        Whether it was made.
         """
         if not self.make(edit, merge=merge):
             return False
@@ -323,12 +260,16 @@ class Desk(Signals):
         return True
 
     def set_number(self, path: str, value: float) -> bool:
-        """Return set a number of the case by hand, as a knob that is let go does: one edit, and the 'by hand' trial.
+        """Set a number of the case by hand, as a knob that is let go does: one edit, and the 'by hand' trial.
 
         Parameters
         ----------
         path : path of the number
         value : its value
+
+        Returns
+        -------
+        Whether the case has it now.
         """
         case = self.case
         if case is not None and has_number(case, path) and get_number(case, path) == value:
@@ -341,7 +282,7 @@ class Desk(Signals):
 
         Parameters
         ----------
-        index : which of a numbered outcome, from 1
+        index : which trial of the ledger, from 0
         scene : whether the scene that it was made in comes back too
         """
         case = self.case
@@ -362,8 +303,7 @@ class Desk(Signals):
         """Leave what is not saved: the person was asked."""
         if self.document is not None:
             self.document.history.mark_clean()
-            if self.autosave is not None:
-                self.autosave.forget()
+            self._keep_safe()
             self.history_changed.emit()
 
     def amended(self, document: Document) -> None:

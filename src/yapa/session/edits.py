@@ -121,7 +121,7 @@ def replace_target(index: int, target: Target | None) -> Edit:
 
     Parameters
     ----------
-    index : which of a numbered outcome, from 1
+    index : which target of the case, from 0
     target : the wanted outcome
     """
 
@@ -202,7 +202,7 @@ def restore_trial(case: Case, index: int, *, scene: bool = False) -> Edit:
     Parameters
     ----------
     case : the case
-    index : which of a numbered outcome, from 1
+    index : which trial of the ledger, from 0
     scene : whether the scene that the trial was made in comes back too; what refers to bodies that were not in it is taken out
     """
     trial = case.trials[index]
@@ -225,7 +225,7 @@ def change_trial(index: int, **changes: Any) -> Edit:
     Parameters
     ----------
     changes : fields of the body and their new values
-    index : which of a numbered outcome, from 1
+    index : which trial of the ledger, from 0
     """
 
     def change(case: Case) -> Case:
@@ -241,7 +241,7 @@ def remove_trial(index: int) -> Edit:
 
     Parameters
     ----------
-    index : which of a numbered outcome, from 1
+    index : which trial of the ledger, from 0
     """
     return Edit("remove trial", lambda case: without_idle_scenes(
         case.model_copy(update={"trials": (*case.trials[:index], *case.trials[index + 1 :])})))

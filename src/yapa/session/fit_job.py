@@ -10,12 +10,11 @@ from typing import Protocol
 from yapa.case import Case, get_number, has_number, with_numbers
 from yapa.fitting import Cancel, FitResult, Progress
 from yapa.fitting.confidence.model_errors import Explanation
-from yapa.fitting.problem.cancel import Cancelled
 from yapa.fitting.problem.result import Answer
 from yapa.session import ledger
 from yapa.session.document import Document
 from yapa.session.fit_end import FitEnd, merge
-from yapa.session.jobs import Deliver, Job, Jobs, Queue, in_words
+from yapa.session.jobs import Deliver, Job, Jobs, Queue
 from yapa.session.preview import Preview
 from yapa.session.signals import Signals
 
@@ -55,7 +54,7 @@ class Host(Protocol):
         Parameters
         ----------
         after : the case as it becomes
-        text : the text
+        text : what undo calls it
         """
 
 
@@ -190,8 +189,7 @@ class FitJob:
         if run is not self._running:
             return
         self._leave()
-        if not isinstance(error, Cancelled):
-            self._signals.error.emit(in_words(error))
+        self._signals.show_error(error)
         self._preview.request()
 
     def _leave(self) -> None:

@@ -22,7 +22,7 @@ def amount(value: float, unit: str) -> str:
     """
     size = abs(value)
     if unit == "m" and size < 1:
-        return f"{size * 1000:.1f} mm" if size < 0.01 else f"{size * 100:.1f} cm" if size < 0.0995 else f"{size * 100:.0f} cm"
+        return f"{size * 1000:.1f} mm" if size < 0.01 else f"{size * 100:.{1 if size < 0.0995 else 0}f} cm"
     if unit == "s" and size < 0.1:
         return f"{size * 1000:.1f} ms" if size < 0.01 else f"{size * 1000:.0f} ms"
     if unit in ("m", "s"):

@@ -7,10 +7,9 @@ from typing import Protocol
 
 from yapa.case import Case, Trial
 from yapa.case.ledger import present_values
-from yapa.fitting.problem.cancel import Cancelled
 from yapa.session import ledger
 from yapa.session.document import Document, same_but_ledger
-from yapa.session.jobs import Job, Jobs, Queue, in_words
+from yapa.session.jobs import Job, Jobs, Queue
 from yapa.session.signals import Signals
 
 
@@ -62,11 +61,7 @@ class LateTrials:
                               lambda trial: self._join(document, case, trial))
 
     def _run(self, text: str, work: Callable[[Job], Trial], done: Callable[[Trial], None]) -> Job:
-        return self._jobs.run(Queue.LEDGER, text, work, done, self._failed)
-
-    def _failed(self, error: Exception) -> None:
-        if not isinstance(error, Cancelled):
-            self._signals.error.emit(in_words(error))
+        return self._jobs.run(Queue.LEDGER, text, work, done, self._signals.show_error)
 
     def _amend(self, document: Document, change: Callable[[Case], Case],
                since: Callable[[Case], bool] = lambda _state: True) -> None:

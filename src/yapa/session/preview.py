@@ -13,12 +13,12 @@ from typing import Any
 from yapa.case import Case, check_values, get_number, has_number
 from yapa.case.changed_numbers import with_links
 from yapa.errors import YapaError
-from yapa.fitting.problem.cancel import Cancel, Cancelled
+from yapa.fitting.problem.cancel import Cancel
 from yapa.session.beats import Beat, ContactChoice, beats_of
 from yapa.session.chance import chance_from
 from yapa.session.comparison import Comparison, ComparisonBuilder
 from yapa.session.document import Document, same_but_ledger
-from yapa.session.jobs import Job, Jobs, Queue, in_words
+from yapa.session.jobs import Job, Jobs, Queue
 from yapa.session.signals import Signals
 from yapa.session.traces import Choice
 
@@ -281,7 +281,7 @@ class Preview:
 
         Parameters
         ----------
-        index : which of a numbered outcome, from 1
+        index : which trial of the ledger, from 0; None for none
         """
         document = self._document()
         if document is None or index is None:
@@ -298,8 +298,8 @@ class Preview:
                 self._signals.beside_changed.emit(comparison)
 
         def failed(error: Exception) -> None:
-            if self._document() is document and not isinstance(error, Cancelled):
-                self._signals.error.emit(in_words(error))
+            if self._document() is document:
+                self._signals.show_error(error)
 
         self._jobs.run(Queue.SIDE, f"comparing with {trial.name}",
                        lambda job: ComparisonBuilder(case).at(known, job.cancel), use, failed)
@@ -340,8 +340,8 @@ class Preview:
 
         def failed(error: Exception) -> None:
             self._job = None
-            if case is not None and self._is_shown(case) and not isinstance(error, Cancelled):
-                self._signals.error.emit(in_words(error))
+            if case is not None and self._is_shown(case):
+                self._signals.show_error(error)
             self._go_on(case)
 
         self._job_case, self._job_gives_way = case, gives_way

@@ -11,11 +11,10 @@ from typing import Protocol
 from yapa.case import Case
 from yapa.case.model import FORMAT_VERSION
 from yapa.files import FileStamp, write_atomically
-from yapa.fitting.problem.cancel import Cancelled
 from yapa.formats.case_file import ChangedError, save, tracks_from
 from yapa.session.document import Document
 from yapa.session.exporting import Exported, Exporter
-from yapa.session.jobs import Job, Jobs, Queue, in_words
+from yapa.session.jobs import Job, Jobs, Queue
 from yapa.session.signals import Signals
 
 
@@ -87,11 +86,7 @@ class Saver:
             write_atomically(path, text)
 
         self._jobs.run(Queue.FILES, f"writing {path.name}", write,
-                       lambda _: self._signals.message.emit(f"wrote {exporter.name} to {path.name}"), self._say)
-
-    def _say(self, error: Exception) -> None:
-        if not isinstance(error, Cancelled):
-            self._signals.error.emit(in_words(error))
+                       lambda _: self._signals.message.emit(f"wrote {exporter.name} to {path.name}"), self._signals.show_error)
 
     def stop(self) -> None:
         """Give up what waits to be written."""
@@ -122,7 +117,7 @@ class Saver:
             if isinstance(error, ChangedError) and document is self._host.document:
                 self._signals.changed_on_disk.emit(path)
             else:
-                self._say(error)
+                self._signals.show_error(error)
 
         self._job = self._jobs.run(Queue.FILES, f"saving {path.name}", write, written, failed)
 

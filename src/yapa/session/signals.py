@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from psygnal import Signal
 
+from yapa.fitting.problem.cancel import Cancelled
+from yapa.session.jobs import in_words
+
 
 class Signals:
     """The signals of one desk, shared by its parts."""
@@ -56,6 +59,16 @@ class Signals:
     pull_offered = Signal()
     """Numbers are offered to be freed, so that an outcome can follow; or none any more."""
     pull_ended = Signal()
+
+    def show_error(self, error: Exception) -> None:
+        """Say what went wrong, unless it is a stop that was asked for.
+
+        Parameters
+        ----------
+        error : what was raised
+        """
+        if not isinstance(error, Cancelled):
+            self.error.emit(in_words(error))
 
 
 def names_of_signals() -> list[str]:

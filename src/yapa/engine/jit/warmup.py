@@ -37,7 +37,12 @@ def warm() -> None:
 
 
 def warm_in_child() -> subprocess.Popen[bytes]:
-    """Return start compiling in a child process."""
+    """Start compiling in a child process.
+
+    Returns
+    -------
+    The process.
+    """
     point_numba_at_cache()
     return subprocess.Popen([sys.executable, "-m", "yapa.engine.jit.warmup"], stdout=subprocess.DEVNULL)
 
