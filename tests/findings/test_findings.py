@@ -257,6 +257,16 @@ def test_a_can_on_a_plane_in_place_of_a_box_keeps_the_speed_that_corners_took(de
     assert mended == pytest.approx((0.4, 0.0, 0.0), abs=1e-9)
 
 
+def test_a_can_that_stands_and_spins_on_its_flat_end_rolls_on_nothing():
+    can = Body(shapes=(Cylinder(kind="cylinder", radius=0.05, length=0.1, surface="both"),), mass=0.5, position=(0, 0, 0.05),
+               angular_velocity=(0, 0, 30.0))
+    case = scene({"can": can, "deck": DECK}, friction=0.1, duration=0.5)
+    motion = simulate(case)
+    assert motion.contact_intervals_of("can")
+    assert float(motion.states[-1, motion.names.index("can"), 12]) > 10.0
+    assert not found(case, "rolls on corners")
+
+
 def test_a_can_that_lies_still_or_rolls_on_something_that_moves_has_no_plane_to_roll_on_instead():
     assert not found(on_deck(DECK, spin=0.0), "rolls on corners")
     (told,) = found(on_deck(box((4.0, 4.0, 0.2), mass=100.0), motion="dynamic", position=(0, 0, -0.1), gravity_multiplier=0.0),

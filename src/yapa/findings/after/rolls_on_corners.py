@@ -19,6 +19,8 @@ from yapa.motion.energy import rotate_to_body
 
 SIDE = 2 * np.pi / RIM
 """rad: from one side of the prism to the next"""
+LYING = np.sin(np.radians(30.0))
+"""Cosine, of a cylinder's axis with the normal, under which it lies on its side; one that stands may spin on its flat end"""
 
 
 @motion_check
@@ -30,7 +32,7 @@ def check(case: Case, motion: Motion) -> Iterator[Finding]:
         for partner, normal in _supports_of(motion, name).items():
             if all(shape.is_endless or shape.is_ball for shape in case.bodies[partner].shapes):
                 continue
-            turned = _turned(case, motion, name, partner)
+            turned = _rolled(case, motion, name, partner, normal)
             if turned > 2 * SIDE:
                 plane = _as_plane(case.bodies[partner], normal)
                 yield Finding(
@@ -52,15 +54,16 @@ def _supports_of(motion: Motion, name: str) -> dict[str, Array]:
     return out
 
 
-def _turned(case: Case, motion: Motion, name: str, partner: str) -> float:
-    """How far a cylinder turned about its own axis against what it lay on, from the first touch to the last [rad]."""
+def _rolled(case: Case, motion: Motion, name: str, partner: str, normal: Array) -> float:
+    """How far a cylinder turned about its own axis against what it lay on, on its side, from the first touch to the last [rad]."""
     spans = [(i.start, i.end) for i in motion.contact_intervals_of(name) if partner in (i.body, i.partner)]
     begin, end = min(start for start, _ in spans), max(stop for _, stop in spans)
     inside = (motion.times >= begin) & (motion.times <= end)
     own, other = (motion.states[inside, motion.names.index(n)] for n in (name, partner))
     axis = rotation_matrix_of(case.bodies[name].shapes[0].orientation)[:, 2]
     rate = np.abs(rotate_to_body(own[:, 3:7], own[:, 10:13] - other[:, 10:13]) @ axis)
-    return float(np.trapezoid(rate, motion.times[inside]))
+    lies = np.abs(rotate_to_body(own[:, 3:7], np.broadcast_to(normal, (len(own), 3))) @ axis) < LYING
+    return float(np.trapezoid(rate * lies, motion.times[inside]))
 
 
 def _as_plane(body: Body, normal: Array) -> Plane | None:

@@ -141,8 +141,8 @@ def clip(p, X, geo, Q, W, M, axis, margin, most):
             _reduce(W, target, m, out)
             m = 4
     else:
-        every = _drop_corners(W, target, m, m)
-        m = _drop_corners(W, target, every, most)
+        every = _simplify_polygon(W, target, m, m)
+        m = _simplify_polygon(W, target, every, most)
     label = A_FACE * (1.0 + face) + (B_FACE if of_b else 0.0)
     for q in range(m):
         gap = W[target + q, polygon.GAP]
@@ -161,8 +161,8 @@ def _swap(W, i, j):
 
 
 @kernel
-def _drop_least_corner(W, o, m, most):
-    """Leave out, of the corners of a convex polygon in order, the one whose triangle with its neighbours is least.
+def _remove_least_vertex(W, o, m, most):
+    """Remove, of the vertices of a convex polygon in order, the one whose triangle with its neighbours has the least area.
 
     Only if it stands on the line between them (it carries nothing that they could not) or if there are more than ``most``.
     Returns the number left.
@@ -186,10 +186,10 @@ def _drop_least_corner(W, o, m, most):
 
 
 @kernel
-def _drop_corners(W, o, m, most):
-    """Leave corners out one after the other, as long as one is to go. Returns the number left."""
+def _simplify_polygon(W, o, m, most):
+    """Remove vertices of a polygon one after the other, as long as one is to go. Returns the number left."""
     while True:
-        rest = _drop_least_corner(W, o, m, most)
+        rest = _remove_least_vertex(W, o, m, most)
         if rest == m:
             return m
         m = rest
