@@ -279,6 +279,7 @@ def test_what_was_noted_by_hand_becomes_evidence_and_what_cannot_be_read_is_said
 
     dialog = NoteDialog(drop, drop.session.case)
     qtbot.addWidget(dialog)
+    assert dialog.trial.currentText() == "none"
     with pytest.raises(InputError, match="nothing"):
         dialog.take()
     dialog.apexes.setText("high")

@@ -38,6 +38,9 @@ def test_outcomes_stand_simulated_beside_measured_and_follow_an_edit(bench, qtbo
     rows = {table.item(k, 0).text(): (table.item(k, 1).text(), table.item(k, 2).text()) for k in range(table.rowCount())}
     assert rows["apex 1"][0].endswith(" m")
     assert "±" in rows["apex 1"][1]
+    for column, is_number in enumerate((False, True, True, False)):
+        for item in (table.horizontalHeaderItem(column), table.item(0, column)):
+            assert bool(item.textAlignment() & Qt.AlignmentFlag.AlignRight) == is_number
     before = rows["apex 1"][0]
     assert w.session.set_number("pairs.rind+pad.restitution", 0.5)
     qtbot.waitUntil(lambda: {table.item(k, 0).text(): table.item(k, 1).text() for k in range(table.rowCount())}["apex 1"] != before,

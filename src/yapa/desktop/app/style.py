@@ -74,7 +74,7 @@ QTableView::item:selected { background: $hairline; color: $ink; }
 QTreeWidget { background: $card; border: 1px solid $hairline; border-radius: 6px; }
 QTreeWidget::item { padding: 3px 8px; }
 QTreeWidget::item:selected { background: $hairline; color: $ink; }
-QHeaderView::section { background: $card; color: $soft; border: 0; padding: 2px; }
+QHeaderView::section { background: $card; color: $soft; border: 0; padding: 2px 7px; }
 QProgressBar { border: 1px solid $hairline; border-radius: 4px; background: $card; height: 8px; }
 QProgressBar::chunk { background: $simulated; border-radius: 4px; }
 """)

@@ -44,7 +44,7 @@ class NoteDialog(FormDialog):
             field.setPlaceholderText(example)
         self.setMinimumWidth(440)
         self.trial = Choice()
-        self.trial.addItems(["", *(t.name for t in case.trials)])
+        self.trial.addItems(["none", *(t.name for t in case.trials)])
         self.trial.setAccessibleName("trial")
         self.trial.setToolTip("The motion of an earlier trial, as a track to be met again")
         self.form.addRow("As in trial", self.trial)
@@ -54,12 +54,13 @@ class NoteDialog(FormDialog):
         body, sure = self.body.currentText(), self.tolerance.text().strip()
         formulas = {axis: field.text() for axis, field in self.formulas.items() if field.text().strip()}
         tolerance = number_from(self.tolerance, "how sure") if sure else None
-        noted = [self.apexes.text().strip(), self.ratios.text().strip(), self.rest.text().strip(), self.trial.currentText()]
+        trial = self.trial.currentText() if self.trial.currentIndex() > 0 else ""
+        noted = [self.apexes.text().strip(), self.ratios.text().strip(), self.rest.text().strip(), trial]
         self.after, self.lines = self._case, []
         if any(noted) or not formulas:
             self.after, self.lines = note(
                 self._case, body, apexes=self.apexes.text(), ratios=self.ratios.text(),
-                rest=number_from(self.rest, "rest time") if self.rest.text().strip() else None, trial=self.trial.currentText(),
+                rest=number_from(self.rest, "rest time") if self.rest.text().strip() else None, trial=trial,
                 tolerance=tolerance)
         if formulas:
             track = formula_track("theory", body, formulas, self._case.duration, self._case.fields.gravity, tolerance or USUAL)

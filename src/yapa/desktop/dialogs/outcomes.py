@@ -21,6 +21,7 @@ from yapa.desktop.app.theme import px
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.choice import Choice
 from yapa.desktop.widgets.form_dialog import show_once
+from yapa.desktop.widgets.table_heads import set_heads
 from yapa.session.outcomes import OutcomeTable, OutcomeValue, outcome_table
 
 if TYPE_CHECKING:
@@ -49,7 +50,7 @@ class OutcomesDialog(QDialog):
         column.addLayout(row)
         self.table = QTableWidget(0, 4)
         self.table.setAccessibleName("outcomes")
-        self.table.setHorizontalHeaderLabels(["outcome", "simulated", "measured", "what it means"])
+        set_heads(self.table, ["outcome", "simulated", "measured", "what it means"], {1, 2})
         self.table.verticalHeader().hide()
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setShowGrid(False)
@@ -103,7 +104,7 @@ class OutcomesDialog(QDialog):
         self.ended.setText(found.ending)
         self.table.setRowCount(len(found.rows))
         for k, row in enumerate(found.rows):
-            cells = [row.name, _value_text(row.simulated, row.unit), _value_text(row.measured, row.unit), "   " + row.meaning]
+            cells = [row.name, _value_text(row.simulated, row.unit), _value_text(row.measured, row.unit), row.meaning]
             for c, text in enumerate(cells):
                 item = QTableWidgetItem(text)
                 if c in (1, 2):

@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
 from yapa.desktop.app.theme import Theme, font, px, theme
+from yapa.desktop.widgets.table_heads import set_heads
 from yapa.session.comparison import Gap
 from yapa.session.headline import amount
 
@@ -28,7 +29,7 @@ class ComparisonTable(QTableWidget):
         super().__init__(0, 4, parent)
         self._shown: list[tuple[str, ...]] = []
         self._theme: Theme | None = None
-        self.setHorizontalHeaderLabels(["", "measured", "simulated", "gap"])
+        set_heads(self, ["", "measured", "simulated", "gap"], {1, 2, 3})
         self.verticalHeader().hide()
         self.setShowGrid(False)
         self.setFont(font(9.5))
@@ -40,6 +41,7 @@ class ComparisonTable(QTableWidget):
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.verticalHeader().setDefaultSectionSize(px(ROW))
         self.horizontalHeader().setFixedHeight(px(20))
+        self.horizontalHeader().setStyleSheet("QHeaderView::section { padding: 2px 4px 2px 0; }")  # narrow columns
         self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         self.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         for c, width in enumerate(WIDTHS, start=1):
