@@ -2,13 +2,15 @@
 
 Reading takes regular files only, opened without waiting: a named pipe nobody writes to would hold a thread for ever. Writing
 follows links to the file they name and replaces it atomically: a temporary file in the same folder is flushed to the disk
-(fsync) and renamed over the old one, so that a crash at any moment leaves either the old file or the new one, whole. Devices and
-pipes cannot be replaced; they are written straight, where that is asked for.
+(fsync) and renamed over the old one, so that a crash at any moment leaves either the old file or the new one, whole. Who writes a
+temporary file holds a lock on it, so that one without a lock was left by a process that is gone. Devices and pipes cannot be
+replaced; they are written straight, where that is asked for.
 """
 
 from __future__ import annotations
 
 import contextlib
+import fcntl
 import hashlib
 import os
 import secrets
@@ -229,9 +231,8 @@ def write_atomically(path: Path, text: str, streams: bool = False) -> None:
     if streams and is_stream(target):
         _write_straight(target, text, path)
         return
-    temporary = target.parent / f"{PART_PREFIX}{secrets.token_hex(6)}{PART_SUFFIX}"
     try:
-        handle = os.open(temporary, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o600)
+        temporary, handle = _open_part(target.parent)
     except OSError as error:
         raise bad_input(str(path), error.strerror or "an unwritable folder", "a folder that can be written") from None
     try:
@@ -239,14 +240,14 @@ def write_atomically(path: Path, text: str, streams: bool = False) -> None:
             file.write(text)
             file.flush()
             os.fsync(file.fileno())
-        try:
-            facts = target.stat()
-            os.chmod(temporary, facts.st_mode & 0o777)
-            with contextlib.suppress(OSError):
-                os.chown(temporary, facts.st_uid, facts.st_gid)
-        except FileNotFoundError:
-            os.chmod(temporary, 0o644)
-        os.replace(temporary, target)
+            try:
+                facts = target.stat()
+                os.chmod(temporary, facts.st_mode & 0o777)
+                with contextlib.suppress(OSError):
+                    os.chown(temporary, facts.st_uid, facts.st_gid)
+            except FileNotFoundError:
+                os.chmod(temporary, 0o644)
+            os.replace(temporary, target)
     except OSError as error:
         raise bad_input(str(path), error.strerror or "a failed write", "room and permission to write") from None
     except UnicodeEncodeError:
@@ -260,6 +261,19 @@ def write_atomically(path: Path, text: str, streams: bool = False) -> None:
             os.fsync(folder)
         finally:
             os.close(folder)
+
+
+def _open_part(folder: Path) -> tuple[Path, int]:
+    """A new temporary file, locked: its path and its handle."""
+    while True:
+        part = folder / f"{PART_PREFIX}{secrets.token_hex(6)}{PART_SUFFIX}"
+        handle = os.open(part, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o600)
+        with contextlib.suppress(OSError):  # a file system without locks
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        with contextlib.suppress(FileNotFoundError):
+            if os.path.samestat(os.fstat(handle), os.stat(part)):
+                return part, handle
+        os.close(handle)  # another process took it for one that was left, before it was locked
 
 
 def _write_straight(target: Path, text: str, path: Path) -> None:
@@ -305,15 +319,20 @@ def _same_file(a: str, b: str) -> bool:
         return a == b
 
 
-def forget_parts(folder: Path, older: float = 60.0) -> None:
-    """Remove temporary files that a killed process left, more than so many seconds ago, in a folder of one's own.
+def forget_parts(folder: Path) -> None:
+    """Remove temporary files that a killed process left in a folder: those that nobody holds a lock on.
 
     Parameters
     ----------
     folder : the folder
-    older : age [s] from which parts are removed
     """
-    for part in folder.glob(f"{PART_PREFIX}*{PART_SUFFIX}"):
-        with contextlib.suppress(OSError):
-            if time.time() - part.stat().st_mtime > older:
-                part.unlink()
+    with contextlib.suppress(OSError):
+        for part in folder.glob(f"{PART_PREFIX}*{PART_SUFFIX}"):
+            with contextlib.suppress(OSError):
+                handle = os.open(part, os.O_RDONLY | os.O_NONBLOCK | os.O_NOFOLLOW | os.O_CLOEXEC)
+                try:
+                    fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                    if stat.S_ISREG(os.fstat(handle).st_mode):
+                        part.unlink()
+                finally:
+                    os.close(handle)

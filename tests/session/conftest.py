@@ -103,6 +103,7 @@ def desk(ear, held, tmp_path):
     made = Desk(ear, Recovery(tmp_path / "state"), held, pause=0.02)
     made.troubles, made.words = [], []
     made.error.connect(made.troubles.append)
+    made.fault.connect(lambda fault: made.troubles.append(str(fault)))
     made.message.connect(made.words.append)
     made.open_case(bouncing())
     ear.until(lambda: made.jobs.idle)

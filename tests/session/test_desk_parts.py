@@ -6,6 +6,7 @@ import threading
 
 from tests.session.conftest import E, bouncing, saved
 from yapa.case import Estimate, Track, get_number, with_numbers
+from yapa.errors import bad_input
 from yapa.fitting import FitResult, Progress
 from yapa.fitting.problem.cancel import Cancel, Cancelled
 from yapa.fitting.problem.problem import FitProblem
@@ -229,5 +230,10 @@ def test_edits_that_the_desk_makes_of_files_and_trials_are_edits_too(desk):
 def test_a_stop_that_was_asked_for_is_no_error(desk):
     desk.show_error(Cancelled())
     assert desk.troubles == []
-    desk.show_error(ValueError("no such thing"))
+    desk.show_error(bad_input("it", "nothing", "something"))
     assert len(desk.troubles) == 1
+    desk.show_error(ValueError("no such thing"))  # a fault is announced where it is heard
+    assert len(desk.troubles) == 1
+    desk.faults.hear(ValueError("no such thing"), "looking")
+    assert "no such thing" in desk.troubles[-1]
+    assert desk.troubles[-1].endswith("the case is untouched")

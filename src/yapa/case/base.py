@@ -76,6 +76,10 @@ class Model(BaseModel, metaclass=_Made):
             raise TypeError(f"{type(self).__name__} has no field {min(strange)!r}")
         return super().model_copy(update=update, deep=deep)
 
+    def given(self) -> dict[str, Any]:
+        """Return the fields that were given, by their names, as the validator takes them."""
+        return {name: getattr(self, name) for name in type(self).model_fields if name in self.model_fields_set}
+
 
 def _plain(value: Any, key: str) -> Any:
     """Lists and arrays as tuples, NumPy's numbers as plain ones, and text with a unit as a number in SI units."""

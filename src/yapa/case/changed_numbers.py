@@ -118,7 +118,7 @@ def with_links(case: HasParameters, values: Mapping[str, float]) -> dict[str, fl
 def _profile_with(profile: Profile, values: Mapping[str, float]) -> Profile:
     """A solver profile with other numbers; those that are whole are rounded."""
     whole = {name: round(value) if QUANTITIES[f"profile.{name}"].whole else value for name, value in values.items()}
-    return type(profile).model_validate({**profile.model_dump(), **whole})
+    return validate_as(type(profile), {**profile.model_dump(mode="json"), **whole}, "this edit")
 
 
 def _track_with(track: Track, path: ParameterPath, value: float) -> Track:

@@ -109,8 +109,10 @@ class Case(Model):
         surfaces = {*self.surfaces, "default"}
         for name, body in self.bodies.items():
             for shape in body.shapes:
-                yield from _absent(f"bodies.{name}.shapes", shape.surface, surfaces, "surface")
-            yield from _absent(f"bodies.{name}.placed_under", body.placed_under, self.bodies, "body")
+                if shape.surface not in surfaces:
+                    yield from _absent(f"bodies.{name}.shapes", shape.surface, surfaces, "surface")
+            if body.placed_under is not None:
+                yield from _absent(f"bodies.{name}.placed_under", body.placed_under, self.bodies, "body")
             if isinstance(body.angular_velocity, NaturalRoll):
                 yield from _absent(f"bodies.{name}.angular_velocity.rolling_on", body.angular_velocity.rolling_on, self.bodies,
                                    "body")
@@ -272,6 +274,14 @@ class Case(Model):
             "tracks": tracks, "takes": (), "targets": take.targets, "table": None, "curves": (),
             "unknowns": tuple(u for u in self.unknowns if not u.path.startswith(absent)) if absent else self.unknowns})
         return with_numbers(alone, take.values) if take.values else alone
+
+    def without_files(self) -> Case:
+        """Return the case with what its tracks and its table hold inside it, in place of files beside it."""
+        table = self.table
+        if table is not None and table.file is not None and table.columns is not None:
+            table = table.model_copy(update={"file": None})
+        return self.model_copy(update={
+            "tracks": tuple(t if t.file is None else t.model_copy(update={"file": None}) for t in self.tracks), "table": table})
 
     @property
     def has_evidence(self) -> bool:

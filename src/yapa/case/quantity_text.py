@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 
 from yapa.case.arguments.registry import NUMBER
@@ -10,6 +11,33 @@ from yapa.case.units import si_unit
 from yapa.errors import InputError, bad_input
 
 _TEXT = re.compile(rf"^\s*({NUMBER})\s*(.*?)\s*$")
+
+
+def plain_number(text: str, where: str) -> float:
+    """Return a number as it is typed: with a point or a comma before its decimals, and any minus sign.
+
+    Every field of numbers is read here or by :func:`number_in`, so that no text becomes NaN or infinity.
+
+    Parameters
+    ----------
+    text : what was typed
+    where : what the number is, for messages
+
+    Raises
+    ------
+    InputError
+        If it is no number, or one that is too large to be one.
+    """
+    word = text.strip().replace(",", ".").replace("−", "-")
+    if not re.fullmatch(NUMBER, word):
+        raise bad_input(where, repr(text.strip()) if text.strip() else "nothing", "a number")
+    return _finite(float(word), text, where)
+
+
+def _finite(value: float, text: str, where: str) -> float:
+    if not math.isfinite(value):
+        raise bad_input(where, repr(text.strip()), "a number that is not infinite")
+    return value
 
 
 def number_with_unit(path: str, text: str) -> float:
@@ -48,12 +76,12 @@ def number_in(text: str, wanted: str, where: str, *, any_unit: bool = False) -> 
     if match is None:
         raise bad_input(where, repr(text.strip()), "a number, with a unit if it is not in SI units")
     if not match[2]:
-        return float(match[1])
+        return _finite(float(match[1]), text, where)
     try:
         found = si_unit(match[2])
     except InputError:
         found = None
     if found is None or (found.dimension != si_unit(wanted).dimension and not any_unit):
         raise bad_input(where, f"the unit {match[2]!r}", f"one of {wanted or 'numbers without a unit'}")
-    value = float(match[1]) * found.factor
+    value = _finite(float(match[1]) * found.factor, text, where)
     return float(f"{value:.15g}")

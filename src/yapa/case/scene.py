@@ -173,15 +173,20 @@ class Body(Model):
 
     @model_validator(mode="after")
     def _consistent(self) -> Body:
-        if sum(c * c for c in self.orientation) < 1e-12:
+        """Run for every body of a case at each of its edits: most bodies are free of what the second half is about."""
+        w, x, y, z = self.orientation
+        if w * w + x * x + y * y + z * z < 1e-12:
             raise ValueError("the orientation quaternion (w, x, y, z) must not be zero")
-        if self.motion == "dynamic" and any(shape.is_endless for shape in self.shapes):
-            raise ValueError('a plane has no end and cannot move; set "motion" to "static"')
-        if self.max_force is not None and any(shape.is_endless for shape in self.shapes):
-            raise ValueError("a plane has no mass and cannot be pushed with limited force")
-        flat = next((shape.name for shape in self.shapes if not shape.has_volume), None)
-        if flat is not None and (self.motion == "dynamic" or self.max_force is not None):
-            raise ValueError(f'a {flat} has no volume, so no mass, and forces cannot move it; set "motion" to "static"')
+        forced = self.max_force is not None
+        for shape in self.shapes:
+            if shape.has_volume and not shape.is_endless:
+                continue
+            if self.motion == "dynamic" and shape.is_endless:
+                raise ValueError('a plane has no end and cannot move; set "motion" to "static"')
+            if forced and shape.is_endless:
+                raise ValueError("a plane has no mass and cannot be pushed with limited force")
+            if self.motion == "dynamic" or forced:
+                raise ValueError(f'a {shape.name} has no volume, so no mass, and forces cannot move it; set "motion" to "static"')
         if self.placed_under is not None and (self.motion != "static" or self.shapes[0].kind != "plane"):
             raise ValueError('"placed_under" is for static planes only')
         if self.density is not None and "mass" in self.model_fields_set:
@@ -190,16 +195,27 @@ class Body(Model):
             small, middle, large = sorted(self.inertia)
             if large - small - middle > INERTIA_SLACK * large:
                 raise ValueError(f"moments of inertia no body has: {large:g} is more than {small:g} and {middle:g} together")
-        if self.motion == "kinematic" and not self.keyframes:
-            raise ValueError("a kinematic body needs at least one keyframe")
-        if self.motion != "kinematic" and (self.keyframes or self.max_force is not None):
+        if self.motion == "kinematic":
+            self._check_keyframes()
+        elif self.keyframes or forced:
             raise ValueError('"keyframes" and "max_force" are for kinematic bodies only')
+        return self
+
+    def _check_keyframes(self) -> None:
+        if not self.keyframes:
+            raise ValueError("a kinematic body needs at least one keyframe")
         for a, b in zip(self.keyframes, self.keyframes[1:], strict=False):
             if b.time <= a.time:
                 raise ValueError(f"keyframes must rise in time, found {b.time:g} s after {a.time:g} s")
         if any(sum(c * c for c in key.orientation) < 1e-12 for key in self.keyframes):
             raise ValueError("the orientation quaternion (w, x, y, z) of a keyframe must not be zero")
-        return self
+
+    def given(self) -> dict[str, Any]:
+        """Return the fields that were given; of mass and density one, as it is written."""
+        fields = super().given()
+        if self.density is not None:
+            fields.pop("mass", None)
+        return fields
 
     @model_serializer(mode="wrap")
     def _one_of_mass_and_density(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:

@@ -82,11 +82,12 @@ def _model_keys() -> set[str]:
     return keys
 
 
-def _problems(error: ValidationError) -> list[InputIssue]:
+def _problems(error: ValidationError, at: tuple[Any, ...] = ()) -> list[InputIssue]:
+    """What a validator found in the part of a case that stands at a place."""
     problems: list[InputIssue] = []
     seen: set[str] = set()
     for item in error.errors(include_url=False):
-        where, kind = _where(item["loc"]), item["type"]
+        where, kind = _where((*at, *item["loc"])), item["type"]
         if kind == "extra_forbidden":
             key = str(item.get("ctx", {}).get("key") or item["loc"][-1])
             where = where if where.endswith(key) else f"{where}.{key}"
@@ -170,6 +171,53 @@ def validate_as(kind: type[Part], tree: Any, subject: str) -> Part:
         return kind.model_validate_json(json.dumps(tree, allow_nan=True))
     except ValidationError as error:
         raise input_error(error, subject) from None
+
+
+def check_change(after: Model, before: Model | None, subject: str = "this edit") -> None:
+    """Hold everything of a part that is not shared with its former state to the rules of a file.
+
+    ``model_copy`` checks no values and a validator takes parts that were made before as they are. Here every part that is not the
+    same object in ``before`` is validated anew, the innermost first, so that the cost follows what changed.
+
+    Parameters
+    ----------
+    after : the part as it becomes
+    before : the same part as it was, which is valid; None where there was none
+    subject : what is checked, for messages
+
+    Raises
+    ------
+    InputError
+        With one problem per thing wrong, each with its path.
+    """
+    problems: list[InputIssue] = []
+    _check_part(after, before, (), problems)
+    if problems:
+        raise InputError(problems, subject)
+
+
+def _check_part(part: Any, before: Any, at: tuple[Any, ...], problems: list[InputIssue]) -> None:
+    if part is before:
+        return
+    if isinstance(part, Model):
+        for name in type(part).model_fields:
+            _check_part(getattr(part, name), getattr(before, name, None), (*at, name), problems)
+        if any(issue.where.startswith(_where(at)) for issue in problems) and at:
+            return  # what is inside is wrong already
+        try:
+            type(part).model_validate(part.given())
+        except ValidationError as error:
+            problems += _problems(error, at)
+    elif isinstance(part, dict):
+        old = before if isinstance(before, dict) else {}
+        for key, value in part.items():
+            _check_part(value, old.get(key), (*at, key), problems)
+    elif isinstance(part, tuple | list) and part and isinstance(part[0], Model | tuple | list):
+        rows = before if isinstance(before, tuple) else ()
+        known = {id(row) for row in rows}
+        for k, value in enumerate(part):
+            if id(value) not in known:
+                _check_part(value, rows[k] if k < len(rows) else None, (*at, k), problems)
 
 
 def checked(whole: Part, subject: str = "this edit") -> Part:

@@ -6,14 +6,17 @@ A check is a function with the decorator :func:`case_check` or :func:`motion_che
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable, Iterable
 
 from yapa.case.model import Case
+from yapa.errors import YapaError
 from yapa.findings.base import Finding
 from yapa.findings.merging import merged
 from yapa.motion import Motion
 from yapa.motion.info import Severity
 
+log = logging.getLogger("yapa.findings")
 CaseCheck = Callable[[Case], Iterable[Finding]]
 MotionCheck = Callable[[Case, Motion], Iterable[Finding]]
 
@@ -67,14 +70,27 @@ def check(case: Case, motion: Motion | None = None, go_on: Callable[[], None] = 
     found: list[Finding] = []
     for before in BEFORE:
         go_on()
-        found += before(case)
+        found += _made(before, lambda before=before: before(case))  # type: ignore[misc]
     if motion is not None and len(motion.times) > 1:
         for after in AFTER:
             go_on()
-            found += after(case, motion)
+            found += _made(after, lambda after=after: after(case, motion))  # type: ignore[misc]
     seen: dict[str, Finding] = {}
     for finding in found:
         seen.setdefault(finding.key, finding)
     left = [f for f in seen.values() if f.key not in case.ignored_findings]
     shown = [f for f in merged(left) if f.key not in case.ignored_findings]
     return sorted(shown, key=lambda f: f.severity != Severity.TROUBLE)
+
+
+def _made(check: Callable[..., object], run: Callable[[], Iterable[Finding]]) -> list[Finding]:
+    """The findings of one check; where it fails that is a finding, and the others stand."""
+    name = getattr(check, "__module__", "").rpartition(".")[2].replace("_", " ") or "a check"
+    try:
+        return list(run())
+    except YapaError as error:
+        return [Finding("not checked", name, f"“{name}” could not be looked for", str(error), Severity.NOTE)]
+    except (ArithmeticError, LookupError, TypeError, ValueError, AttributeError, RuntimeWarning) as error:
+        log.exception("the check %r failed", name)
+        cause = f"the check itself failed ({type(error).__name__}: {error}); the other findings stand"
+        return [Finding("not checked", name, f"“{name}” could not be looked for", cause, Severity.NOTE)]

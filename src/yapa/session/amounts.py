@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from yapa.case.quantity_text import plain_number
 from yapa.case.units import SHOWN, si_unit
 from yapa.errors import bad_input
 
@@ -52,4 +53,4 @@ def usual_tolerance(value: float) -> float:
 
 
 def _number(text: str) -> float:
-    return float(text.replace(",", ".").replace("−", "-"))
+    return plain_number(text, "value")

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from yapa.session.document import Document
+from yapa.session.faults import Faults
 from yapa.session.jobs import Deliver, Job, Jobs, Queue
 from yapa.session.signals import Signals
 
@@ -20,7 +22,12 @@ class Background(Signals):
     def __init__(self, deliver: Deliver) -> None:
         self._deliver = deliver
         self._closed = False
-        self.jobs = Jobs(deliver, self.jobs_changed.emit)
+        self.faults = Faults(self._open_document, self.fault.emit)
+        self.jobs = Jobs(deliver, self.jobs_changed.emit, self.faults)
+
+    def _open_document(self) -> Document | None:
+        """The document that is open, which faults are held against."""
+        return None
 
     def work(self, text: str, work: Callable[[], Any], use: Callable[[Any], None], queue: Queue = Queue.SIDE,
              failed: Callable[[Exception], None] | None = None) -> Job:

@@ -10,7 +10,7 @@ from yapa.demo import DATA, demo_paths
 from yapa.formats.case_file import load_case
 from yapa.session.ledger import curve_of
 
-__all__ = ["DATA", "DemoCase", "curve_of", "demo_cases", "demo_copy"]
+__all__ = ["DATA", "DemoCase", "curve_of", "demo_cases", "demo_copy", "is_shipped"]
 
 
 @dataclass(frozen=True)
@@ -26,6 +26,19 @@ def demo_cases() -> list[DemoCase]:
     return [DemoCase(path, load_case(path)[0]) for path in demo_paths()]
 
 
+def is_shipped(path: Path) -> bool:
+    """Return whether a file is one that ships with the program, which nobody's work is saved over.
+
+    Parameters
+    ----------
+    path : the file
+    """
+    try:
+        return path.resolve().is_relative_to(DATA.resolve())
+    except (OSError, ValueError):
+        return False
+
+
 def demo_copy(path: Path) -> Case:
     """Return a demo case with its tracks inside, to be saved elsewhere, never over the one that ships.
 
@@ -33,5 +46,4 @@ def demo_copy(path: Path) -> Case:
     ----------
     path : the file
     """
-    case = load_case(path)[0]
-    return case.model_copy(update={"tracks": tuple(t.model_copy(update={"file": None}) for t in case.tracks)})
+    return load_case(path)[0].without_files()

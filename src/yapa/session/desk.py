@@ -8,12 +8,13 @@ dropped where that is gone.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from yapa.case import Case, Trial, get_number, has_number
 from yapa.case.ledger import newest_fit
 from yapa.case.model import FORMAT_VERSION
-from yapa.case.validation import checked
+from yapa.case.validation import in_words
 from yapa.errors import YapaError
 from yapa.files import FileStamp
 from yapa.fitting.problem.identifiable import check_evidence
@@ -57,9 +58,9 @@ class Desk(Background):
     """
 
     def __init__(self, deliver: Deliver, recovery: Recovery | None = None, fit: Fitter = find_numbers, pause: float = 1.0) -> None:
+        self.document: Document | None = None
         super().__init__(deliver)
         self.opener = Opener(self)
-        self.document: Document | None = None
         self.preview = Preview(self, self.jobs, lambda: self.document)
         self.playback = Playback(self, lambda: self.case)
         self.fits = FitJob(self, self.jobs, self.from_worker, self, self.preview, fit)
@@ -83,6 +84,9 @@ class Desk(Background):
 
     def _complain(self, text: str) -> None:
         self.from_worker(lambda: self.error.emit(text))
+
+    def _open_document(self) -> Document | None:
+        return self.document
 
     # -- the document ----------------------------------------------------------------------------
 
@@ -184,23 +188,23 @@ class Desk(Background):
 
     # -- edits -----------------------------------------------------------------------------------
 
-    def edit(self, after: Case, text: str, *, merge: bool = False) -> None:
-        """One step that can be undone.
+    def edit(self, after: Case, text: str, *, merge: bool = False) -> bool:
+        """Take a case that was made of the present one as one step that can be undone; one that no file could hold is refused.
 
         Parameters
         ----------
         after : the case as it becomes
         text : what undo calls it
         merge : whether it goes on with the last step, in place of being one of its own
+
+        Returns
+        -------
+        Whether it was taken.
         """
-        if self.document is not None and after is not self.document.case:
-            if merge:
-                self.document.history.undo()
-            self.document.history.push(after, text)
-            self._changed()
+        return self.make(Edit(text, lambda _case: after), merge=merge)
 
     def make(self, edit: Edit, *, merge: bool = False) -> bool:
-        """Make an edit; what cannot be done is said and changes nothing.
+        """Make an edit, the one way a case is changed; what cannot be done is said and changes nothing.
 
         Parameters
         ----------
@@ -211,20 +215,42 @@ class Desk(Background):
         -------
         Whether it was made.
         """
-        case = self.case
-        if case is None:
+        document = self.document
+        if document is None:
             return False
+        case = document.case
         try:
-            after = edit.change(case)
-            if after is not case:
-                checked(after)
-                if after.tracks is not case.tracks or after.targets is not case.targets:
-                    check_evidence(after)  # says at once what cannot be used
+            after = edit.applied(case)
+            if after.tracks is not case.tracks or after.targets is not case.targets:
+                check_evidence(after)  # says at once what cannot be used
         except YapaError as error:
             self.error.emit(str(error))
             return False
-        self.edit(after, edit.text, merge=merge)
+        if after is not case:
+            if merge:
+                document.history.undo()
+            document.history.push(after, edit.text)
+            self._changed()
         return True
+
+    def make_from(self, build: Callable[[], Edit | None]) -> bool:
+        """Make an edit that may be refused while it is put together, as where a box spans nothing.
+
+        Parameters
+        ----------
+        build : returns the edit; None where there is nothing to do
+
+        Returns
+        -------
+        Whether it was made.
+        """
+        try:
+            with in_words("this edit"):
+                edit = build()
+        except YapaError as error:
+            self.show_error(error)
+            return False
+        return edit is not None and self.make(edit)
 
     def fill(self, edit: Edit) -> bool:
         """Fill an empty scene; a first trial keeps how it came.

@@ -12,6 +12,7 @@ from typing import Any
 from yapa.case import Case, Take, Target, Track, Unknown, check_values, get_number, has_number, label_of, quantity_of, with_numbers
 from yapa.case.kept_scenes import with_scene, without_idle_scenes
 from yapa.case.parameter_path import parse_path
+from yapa.case.validation import check_change, in_words
 from yapa.errors import bad_input
 from yapa.session.building.taking_out import without
 
@@ -25,6 +26,23 @@ class Edit:
 
     text: str
     change: Callable[[Case], Case]
+
+    def applied(self, case: Case) -> Case:
+        """Return the case with this change, held to the rules of a case file.
+
+        Parameters
+        ----------
+        case : the case, which is valid
+
+        Raises
+        ------
+        InputError
+            If it cannot be done, or no file could hold what it makes.
+        """
+        with in_words("this edit"):
+            after = self.change(case)
+        check_change(after, case)
+        return after
 
 
 def set_number(path: str, value: float) -> Edit:
@@ -85,7 +103,9 @@ def set_range(path: str, low: float, high: float) -> Edit:
     """
 
     def change(case: Case) -> Case:
-        old = next(u for u in case.unknowns if u.path == path)
+        old = next((u for u in case.unknowns if u.path == path), None)
+        if old is None:
+            raise bad_input(label_of(path), "no unknown any more", "a number that the fit may change; free it first")
         if not low < high:
             raise bad_input(label_of(path), f"{low:g} .. {high:g}", "a range that rises")
         check_values(case, {path: low})

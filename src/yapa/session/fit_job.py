@@ -48,13 +48,17 @@ class Host(Protocol):
     def document(self) -> Document | None:
         """The document that is open."""
 
-    def edit(self, after: Case, text: str) -> None:
+    def edit(self, after: Case, text: str) -> bool:
         """One step that can be undone.
 
         Parameters
         ----------
         after : the case as it becomes
         text : what undo calls it
+
+        Returns
+        -------
+        Whether it was taken.
         """
 
 

@@ -97,7 +97,7 @@ class HandNotes:
         Whether it was noted.
         """
         body = self.whose()
-        return body is not None and self.desk.make(mark_edit(body, self.desk.playback.time, place, tolerance))
+        return body is not None and self.desk.make_from(lambda: mark_edit(body, self.desk.playback.time, place, tolerance))
 
     def tap(self) -> None:
         """Note the play head's time."""
@@ -123,14 +123,14 @@ class HandNotes:
         Whether it was taken.
         """
         body = self.whose()
-        targets = tapped(sorted(self.taps), kind, body, speed) if body is not None else []
 
         def change(case: Case) -> Case:
+            targets = tapped(sorted(self.taps), kind, body, speed) if body is not None else []
             asked = {(t.outcome, t.index) for t in targets}
             kept = tuple(t for t in case.targets if t.body != body or (t.outcome, t.index) not in asked)
             return case.model_copy(update={"targets": (*kept, *targets)})
 
-        if not targets or not self.desk.make(Edit(f"note {kind} by stopwatch", change)):
+        if body is None or not self.taps or not self.desk.make(Edit(f"note {kind} by stopwatch", change)):
             return False
         self.discard()
         return True
@@ -160,7 +160,8 @@ class HandNotes:
         body, path, self.path = self.whose(), self.path, []
         if body is None or len(path) < 2:
             return False
-        return self.desk.make(bring_tracks([drawn_path("drawn", body, [t for t, _ in path], [p for _, p in path], sigma)]))
+        return self.desk.make_from(
+            lambda: bring_tracks([drawn_path("drawn", body, [t for t, _ in path], [p for _, p in path], sigma)]))
 
     def height(self, handle: Handle, value: float) -> bool:
         """Note an outcome where the hand put it: its target is written, no number moves.

@@ -13,10 +13,13 @@ from collections.abc import Callable
 from enum import StrEnum
 from queue import SimpleQueue
 from time import monotonic
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from yapa.errors import YapaError
 from yapa.fitting.problem.cancel import Cancel, Cancelled
+
+if TYPE_CHECKING:
+    from yapa.session.faults import Faults, State
 
 log = logging.getLogger("yapa.session")
 Deliver = Callable[[Callable[[], None]], None]
@@ -58,6 +61,7 @@ class Job:
         self.begun = monotonic()
         self.work, self.done, self.failed = work, done, failed
         self.over = threading.Event()
+        self.began_with: State | None = None
         self._moved = moved
 
     def report_progress(self, fraction: float, text: str | None = None) -> None:
@@ -78,11 +82,13 @@ class Jobs:
     Parameters
     ----------
     changed : called on the interface's thread when a job has begun, moved on or ended
+    faults : hears what was not raised on purpose, and says what it did to the case; None: such a fault is logged alone
     """
 
-    def __init__(self, deliver: Deliver, changed: Callable[[], None] = lambda: None) -> None:
+    def __init__(self, deliver: Deliver, changed: Callable[[], None] = lambda: None, faults: Faults | None = None) -> None:
         self._deliver = deliver
         self._changed = changed
+        self._faults = faults
         self._queues: dict[Queue, SimpleQueue[Job | None]] = {}
         self._threads: list[threading.Thread] = []
         self._open: dict[Job, None] = {}
@@ -106,6 +112,7 @@ class Jobs:
         The job.
         """
         job = Job(queue, text, work, done, failed, lambda: self._deliver(self._notify))
+        job.began_with = None if self._faults is None else self._faults.state()
         with self._lock:
             if self._closed:
                 job.cancel.set()
@@ -179,11 +186,18 @@ class Jobs:
                 return
             found = job.work(job)
         except Exception as error:
-            if not isinstance(error, YapaError | Cancelled):
-                log.exception("a job failed")
-            self._end(job, lambda error=error: job.failed(error))  # type: ignore[misc]
+            self._end(job, lambda error=error: self._fail(job, error))  # type: ignore[misc]
             return
         self._end(job, lambda: job.done(found))
+
+    def _fail(self, job: Job, error: Exception) -> None:
+        """On the interface's thread: a fault is heard before what waited for the job is told of it."""
+        if not isinstance(error, YapaError | Cancelled | MemoryError):
+            if self._faults is not None:
+                self._faults.hear(error, job.text, job.began_with)
+            else:
+                log.error("a job failed: %s", job.text, exc_info=error)
+        job.failed(error)
 
     def _end(self, job: Job, tell: Callable[[], None]) -> None:
         def finish() -> None:
@@ -208,5 +222,5 @@ def in_words(error: Exception) -> str:
     if isinstance(error, YapaError):
         return str(error)
     if isinstance(error, MemoryError):
-        return "there was not enough memory for it; the case is untouched"
-    return f"something unexpected went wrong ({type(error).__name__}: {error}); the case is untouched"
+        return "there was not enough memory for it"
+    return f"something unexpected went wrong ({type(error).__name__}: {error})"

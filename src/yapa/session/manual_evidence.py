@@ -12,10 +12,11 @@ import numpy as np
 from yapa.case.evidence import Samples, Target, Track
 from yapa.case.expressions import parse_expression
 from yapa.case.model import Case
+from yapa.case.quantity_text import plain_number
 from yapa.case.unknowns import Trial
 from yapa.case.validation import in_words
 from yapa.engine import simulate
-from yapa.errors import bad_input
+from yapa.errors import InputError, bad_input
 
 Place = tuple[float, float, float]
 
@@ -258,8 +259,8 @@ def _the_body(case: Case, name: str | None) -> str:
 
 def _numbers(text: str, where: str) -> list[float]:
     try:
-        return [float(word) for word in text.replace(";", ",").split(",") if word.strip()]
-    except ValueError:
+        return [plain_number(word, where) for word in text.replace(";", ",").split(",") if word.strip()]
+    except InputError:
         raise bad_input(where, repr(text), "numbers with commas between, such as 0.74,0.41") from None
 
 
@@ -267,9 +268,9 @@ def _at(text: str, where: str) -> tuple[float, Place]:
     """``0.53:0,-,0.04`` as a time and a place; what was not seen is NaN."""
     try:
         time, _, rest = text.partition(":")
-        x, y, z = (float("nan") if word.strip() in ("-", "") else float(word) for word in rest.split(","))
-        return float(time), (x, y, z)
-    except ValueError:
+        x, y, z = (float("nan") if word.strip() in ("-", "") else plain_number(word, where) for word in rest.split(","))
+        return plain_number(time, where), (x, y, z)
+    except (ValueError, InputError):
         raise bad_input(where, repr(text), "a time and a place, such as 0.53:0,-,0.04") from None
 
 

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-import numpy as np
-
 from yapa.case import Case, Samples, Target, Track
 from yapa.case.base import Vec3
 from yapa.errors import bad_input
@@ -90,8 +88,8 @@ def _as_it_lies(track: Track) -> Samples:
     """The samples of a track on the clock and at the place of the case."""
     s = track.samples
     assert s is not None  # a track that was brought holds them
-    moved = {axis: tuple(np.asarray(column) + shift) for axis, shift in zip("xyz", track.translation, strict=True)
-             if shift and (column := getattr(s, axis)) is not None}
+    moved = {axis: tuple(None if value is None else value + shift for value in column)  # gaps stay gaps
+             for axis, shift in zip("xyz", track.translation, strict=True) if shift and (column := getattr(s, axis)) is not None}
     return s.model_copy(update={"t": tuple(t + track.time_offset for t in s.t), **moved}) if moved or track.time_offset else s
 
 

@@ -7,7 +7,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from yapa.errors import YapaError
+from yapa.files import forget_parts
 from yapa.formats.case_file import Loaded, OutsideError, load
+from yapa.session.demo_cases import is_shipped
 from yapa.session.document import OutsideQuestion
 from yapa.session.jobs import Queue
 from yapa.session.recovery import Kept, Recovery
@@ -38,7 +40,10 @@ class Opener:
         allow_outside : whether tracks outside the case's folder may be read
         """
         def use(loaded: Loaded) -> None:
-            self._desk.open_case(loaded.case, path, loaded.stamp, format_version=loaded.version)
+            if is_shipped(path):
+                self._desk.open_case(loaded.case.without_files())
+            else:
+                self._desk.open_case(loaded.case, path, loaded.stamp, format_version=loaded.version)
             for notice in loaded.notices:
                 self._desk.message.emit(notice)
             if done is not None:
@@ -50,7 +55,11 @@ class Opener:
             else:
                 self._desk.show_error(error)
 
-        self.open_by(f"opening {path.name}", lambda: load(path, allow_outside), use, failed)
+        def read() -> Loaded:
+            forget_parts(path.parent)
+            return load(path, allow_outside)
+
+        self.open_by(f"opening {path.name}", read, use, failed)
 
     def open_by(self, text: str, read: Callable[[], Any], use: Callable[[Any], None],
                 failed: Callable[[Exception], None] | None = None) -> None:

@@ -106,8 +106,7 @@ class Recovery:
         YapaError
             If it cannot be written.
         """
-        case = kept.case.model_copy(update={"tracks": tuple(t.model_copy(update={"file": None}) for t in kept.case.tracks)})
-        text = json.dumps({"path": str(kept.path) if kept.path else None, "case": case_text(case),
+        text = json.dumps({"path": str(kept.path) if kept.path else None, "case": case_text(kept.case.without_files()),
                            "stamp": asdict(kept.stamp) if kept.stamp else None, "format_version": kept.format_version})
         try:
             self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)

@@ -10,8 +10,10 @@ from typing import Protocol
 
 from yapa.case import Case
 from yapa.case.model import FORMAT_VERSION
+from yapa.errors import bad_input
 from yapa.files import FileStamp, write_atomically
 from yapa.formats.case_file import ChangedError, save, tracks_from
+from yapa.session.demo_cases import is_shipped
 from yapa.session.document import Document
 from yapa.session.exporting import Exported, Exporter
 from yapa.session.jobs import Job, Jobs, Queue
@@ -64,7 +66,9 @@ class Saver:
         path : the file
         overwrite : whether a file that was changed meanwhile is replaced
         """
-        if self._host.document is not None:
+        if is_shipped(path):
+            self._signals.show_error(bad_input(path.name, "a case that ships with Yapa", "another name; those stay as they are"))
+        elif self._host.document is not None:
             self._wishes.append(_Wish(self._host.document, path, overwrite))
             self._next()
 

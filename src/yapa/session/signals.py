@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from psygnal import Signal
 
-from yapa.fitting.problem.cancel import Cancelled
+from yapa.errors import YapaError
 from yapa.session.jobs import in_words
 
 
@@ -47,6 +47,8 @@ class Signals:
     jobs_changed = Signal()
     """What is under way has begun, moved on or ended."""
     error = Signal(str)
+    fault = Signal(object)
+    """A :class:`Fault` of the program itself."""
     message = Signal(str)
     changed_on_disk = Signal(object)
     """A path at which something else stands than what was read."""
@@ -61,13 +63,13 @@ class Signals:
     pull_ended = Signal()
 
     def show_error(self, error: Exception) -> None:
-        """Say what went wrong, unless it is a stop that was asked for.
+        """Say what went wrong, unless it is a stop that was asked for or a fault, which ``fault`` announces.
 
         Parameters
         ----------
         error : what was raised
         """
-        if not isinstance(error, Cancelled):
+        if isinstance(error, YapaError | MemoryError):  # a fault is announced where it is heard
             self.error.emit(in_words(error))
 
 

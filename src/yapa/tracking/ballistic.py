@@ -61,6 +61,10 @@ class Arc:
         return float(np.sqrt(row @ self.cov @ row)), float(np.sqrt(self.cov[1, 1]))
 
 
+FARTHEST = 1e60
+"""m for a drag constant of 1/m: a flight that its drag takes farther is no flight"""
+
+
 def _fly(x0: Array, v0: Array, k: float, g: Array, tau: Array) -> tuple[Array, Array]:
     """Runge-Kutta 4 in four equal steps for each time at once."""
     if k == 0.0:
@@ -119,7 +123,7 @@ def clear_of_outliers(t: Array, x: Array, sigma: float) -> NDArray[np.bool_]:
     sigma : standard deviation of the noise
     """
     keep = np.ones(len(t), bool)
-    for _ in range(12):
+    for _ in range(12 if x.shape[1] else 0):
         at = np.flatnonzero(keep)
         if len(at) < 12:
             break
@@ -204,6 +208,7 @@ def _trimmed(track: TrackData, piece: NDArray[np.intp], gravity: Array, last: bo
     return piece
 
 
+@np.errstate(over="ignore", invalid="ignore")  # places in another unit than metres may overflow: such a flight fits none
 def fit_arcs(
     track: TrackData, cuts: list[float], gravity: Array, held: list[bool], strict: bool = False
 ) -> list[Arc | None]:
@@ -237,6 +242,9 @@ def fit_arcs(
                 # difference between flight without and with drag, per unit k
                 unit = 0.01
                 Q = (_fly(old[0], old[1], 0.0, gravity, tau)[0] - _fly(old[0], old[1], unit, gravity, tau)[0]) / unit
+                if not np.isfinite(Q).all() or np.abs(Q).max(initial=0.0) > FARTHEST:
+                    # as fast as that, a flight with this drag is nowhere: it says nothing of drag
+                    Q = np.zeros((len(piece), 3))
             y = track.x[piece] - 0.5 * gravity * tau**2
             wA = A * weights[i][:, None]
             project = np.linalg.pinv(wA)
@@ -276,7 +284,7 @@ def fit_arcs(
 
 def _pieces_between(track: TrackData, edges: list[float], gravity: Array, held: list[bool]) -> list[NDArray[np.intp]]:
     """The frames of every flight between two edges, without those beside a contact; none where it is held or too short."""
-    good = np.isfinite(track.x).all(axis=1)
+    good = np.isfinite(track.x).all(axis=1) & any(track.shown)  # an angle alone has no flights
     pieces: list[NDArray[np.intp]] = []
     pad = 0.25 / track.rate
     for i in range(len(edges) - 1):

@@ -31,6 +31,7 @@ class Support:
     name: str = "support"
 
 
+@np.errstate(over="ignore", invalid="ignore")  # flights drawn out beyond their frames may overflow; such contacts are dropped
 def measured_motion(
     track: TrackData, account: BodyInfo, support: Support | None, gravity: Array,
     partners: dict[str, Array] | None = None, stop: Callable[[], None] = go_on,
@@ -68,6 +69,7 @@ def measured_motion(
     if lost:  # nothing that comes after can be numbered
         contacts = [c for c in contacts if c.time <= lost[0][0] + 1e-9]
     contacts = [c for c in contacts if not c.approach <= 0]  # noise that parts from what it never met
+    contacts = [c for c in contacts if np.isfinite([c.time, c.approach, c.slip_before, *c.position]).all()]
     named = [_named(c, track, account, support, partners) for c in contacts]
     states = np.zeros((len(track.t), 1, 16))
     states[:, 0, :3], states[:, 0, 7:10] = path.position(track.t), path.velocity(track.t)
@@ -231,7 +233,8 @@ def _window(track: TrackData, wanted: float = 0.001) -> int:
 def _smooth(t: Array, x: Array, w: int, order: int = 2) -> tuple[Array, Array]:
     """Values and slopes of local parabolas through w frames on an even grid of the same length."""
     even = np.linspace(t[0], t[-1], len(t))
-    cols = np.column_stack([np.interp(even, t[np.isfinite(c)], c[np.isfinite(c)]) for c in x.T])
+    cols = np.column_stack([np.interp(even, t[np.isfinite(c)], c[np.isfinite(c)]) if np.isfinite(c).any() else np.zeros(len(t))
+                            for c in x.T])  # a column that is gaps throughout says nothing
     w = min(w, len(t) if len(t) % 2 else len(t) - 1)
     if w < 3:
         return x.copy(), np.zeros_like(x)

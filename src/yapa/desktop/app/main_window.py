@@ -11,16 +11,19 @@ from PySide6.QtWidgets import QApplication, QLineEdit, QMainWindow, QMenu, QStac
 
 from yapa.desktop.app.case_files import CaseFiles
 from yapa.desktop.app.commands import COMMANDS, Command
+from yapa.desktop.app.fault_hooks import FaultHooks
 from yapa.desktop.app.finder import Finder
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.remembered import Remembered
 from yapa.desktop.pages.registry import PAGES
 from yapa.desktop.widgets.card import label, set_role
+from yapa.session.faults import Fault
 from yapa.session.jobs import Queue
 from yapa.session.recovery import Recovery
 
 if TYPE_CHECKING:
     from yapa.desktop.bench.bench import Bench
+    from yapa.desktop.dialogs.fault import FaultNotice
     from yapa.desktop.pages.start import StartPage
 
 SLOW = 400
@@ -38,6 +41,8 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.recovery = recovery or Recovery()
         self.session: Session = Session(self.recovery)
+        self.fault_hooks = FaultHooks(self.session)
+        self.fault_notice: FaultNotice | None = None
         self.files: CaseFiles = CaseFiles(self)
         self.dialogs: dict[str, Any] = {}
         self.troubles: list[str] = []
@@ -54,6 +59,7 @@ class MainWindow(QMainWindow):
         self.actions_by_text = self._menus()
         s = self.session
         s.error.connect(self.show_error)
+        s.fault.connect(self.show_fault)
         s.message.connect(self.show_message)
         s.case_changed.connect(self._on_case)
         s.fit_ended.connect(self._on_fit_end)
@@ -165,6 +171,18 @@ class MainWindow(QMainWindow):
         set_role(self.message, "trouble")
         self._quiet.stop()
 
+    def show_fault(self, fault: Fault) -> None:
+        """A fault of the program: said in the line, and in a notice that has the details."""
+        self.show_error(str(fault))
+        if self.fault_notice is None or not self.fault_notice.isVisible():
+            from yapa.desktop.dialogs.fault import FaultNotice  # a window opens sooner without
+
+            if self.fault_notice is not None:
+                self.fault_notice.deleteLater()
+            self.fault_notice = FaultNotice(self)
+        self.fault_notice.add(fault)
+        self.fault_notice.show()
+
     def _on_jobs(self) -> None:
         """Files and searches that last are told, with how to stop them; a fit is told in the bar of the bench."""
         waited_for = self.session.jobs.under_way(Queue.FILES, Queue.SEARCH)
@@ -245,6 +263,7 @@ class MainWindow(QMainWindow):
             event.ignore()
             return
         self.session.close()
+        self.fault_hooks.remove()
         if "bench" in self._built:
             self.bench.stage.close_solids()
             self.bench.clicks.hear(False)

@@ -349,9 +349,11 @@ class ImportDialog(FormDialog):
         try:
             with in_words_of("this form"):
                 self.use(tracks)
-        except YapaError as error:
-            self._failed(error)
-            return
+        except Exception as error:
+            self._failed(error)  # the dialog can be used again
+            if isinstance(error, YapaError):
+                return
+            raise
         super().accept()
 
     def _failed(self, error: Exception) -> None:

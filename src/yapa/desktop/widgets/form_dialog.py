@@ -14,9 +14,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from yapa.case.quantity_text import plain_number
 from yapa.case.validation import in_words
 from yapa.desktop.widgets.card import label
-from yapa.errors import YapaError, bad_input
+from yapa.errors import YapaError
+from yapa.session.jobs import in_words as shown_error
 
 
 def number_from(edit: QLineEdit, what: str) -> float:
@@ -27,14 +29,7 @@ def number_from(edit: QLineEdit, what: str) -> float:
     InputError
         If it is none.
     """
-    text = edit.text().strip().replace(",", ".")
-    try:
-        value = float(text)
-        if value != value or value in (float("inf"), float("-inf")):
-            raise ValueError
-        return value
-    except ValueError:
-        raise bad_input(what, repr(text) if text else "nothing", "a number") from None
+    return plain_number(edit.text(), what)
 
 
 def ask(dialog: QDialog) -> bool:
@@ -118,4 +113,7 @@ class FormDialog(QDialog):
         except YapaError as error:
             self.show_message(str(error))
             return
+        except Exception as error:  # a fault: the form can be used again, and the one place that hears faults says what it was
+            self.show_message(shown_error(error))
+            raise
         self.accept()

@@ -41,10 +41,8 @@ def check(case: Case, motion: Motion) -> Iterator[Finding]:
         if other == now:
             continue
         turned = simulate(case, {unknown.path: other}, times=motion.times)
-        if (
-            len(turned.states) == len(motion.states)
-            and float(np.abs(turned.states[:, :, :7] - motion.states[:, :, :7]).max()) < 1e-6
-        ):
+        if turned.states.size and turned.states.shape == motion.states.shape and float(
+                np.abs(turned.states[:, :, :7] - motion.states[:, :, :7]).max()) < 1e-6:
             yield Finding(
                 "no effect", unknown.path, f"from {now:.4g} to {other:.4g} nothing changes", _why(case, motion, unknown.path)
             )

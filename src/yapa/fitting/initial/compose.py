@@ -145,6 +145,8 @@ def _far(problem: FitProblem, seen: ObservedTrack) -> np.ndarray:
     recorded = next(d for d in problem.tracks if d.name == seen.data.name)
     data, shown = seen.data, np.array(seen.data.shown)
     far = np.zeros(len(recorded.t), bool)
+    if not shown.any():
+        return far  # an angle alone has no places to stand off
     read = far[len(far) - len(data.t) :]  # what came before the release is not read
     good = np.flatnonzero(np.isfinite(data.x).all(axis=1))
     read[good] = ~clear_of_outliers(data.t[good], data.x[good][:, shown], data.sigma)

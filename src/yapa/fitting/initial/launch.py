@@ -32,7 +32,9 @@ def guess_launch(guess: Guess, seen: ObservedTrack) -> None:
         v = path.velocity(at)[0] - g * at
         x0 = path.position(at)[0] - v * at - 0.5 * g * at**2
     else:
-        fit = np.polyfit(t, x, min(2, len(t) - 3))
+        if len(t) < 2:
+            return  # too few whole frames to say where it was, or how fast
+        fit = np.polyfit(t, x, min(2, max(len(t) - 3, 1)))
         x0, v = fit[-1], fit[-2]
     for i, axis in enumerate("xyz"):
         guess.offer(f"{base}.position.{axis}", x0[i])

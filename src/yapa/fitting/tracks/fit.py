@@ -366,7 +366,7 @@ class Fit:
         p = problem.vector(self._guess)
         end = float(problem.times[-1])
         for fraction in (0.15, 0.3, 0.5, 0.75, 1.0):
-            horizon = None if fraction == 1.0 else max(fraction * end, problem.times[5])
+            horizon = None if fraction == 1.0 else max(fraction * end, problem.times[:6][-1])
             found = TrustRegion(horizon, most=12).minimise(problem, p)
             p = found.point.p
         self._take(found.point)

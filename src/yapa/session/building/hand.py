@@ -12,7 +12,6 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from yapa.case import Case
-from yapa.case.validation import checked
 from yapa.errors import YapaError
 from yapa.motion import Array
 from yapa.session.building import scene_edits
@@ -130,7 +129,7 @@ class Hand:
         if edit is None:
             return
         try:
-            draft = checked(edit.change(self._held.case))
+            draft = edit.applied(self._held.case)
         except YapaError:  # such as a size of nothing: the last that could be stays
             return
         self._edit = edit

@@ -10,8 +10,9 @@ import numpy as np
 
 from yapa.case import Body, Case, has_number
 from yapa.case.launch_angles import angles_of, parts_of
+from yapa.case.quantity_text import plain_number
 from yapa.case.rotations import rotation_matrix_of
-from yapa.case.scene import Direction, LaunchAngles, NaturalRoll, Pair, Surface
+from yapa.case.scene import Direction, Keyframe, LaunchAngles, NaturalRoll, Pair, Surface
 from yapa.errors import bad_input
 from yapa.motion import Array
 from yapa.session.building.placing import moved_out, moved_to, place_of, reach_towards, stood_on, tidy, with_body
@@ -147,7 +148,10 @@ def set_kind(name: str, motion: str) -> Edit:
             fields |= {"keyframes": (), "max_force": None, "position": place_of(body)}
         else:
             fields |= {"velocity": (0.0, 0.0, 0.0), "angular_velocity": (0.0, 0.0, 0.0), "locked_axes": ()}
-            fields |= {"keyframes": (), "max_force": None} if motion == "static" else {}
+            if motion == "static":
+                fields |= {"keyframes": (), "max_force": None}
+            elif not body.keyframes:
+                fields["keyframes"] = (Keyframe(time=0.0, position=body.position, orientation=body.orientation),)
         after = with_body(case, name, body.model_copy(update=fields))
         kept = tuple(u.model_copy(update={"linked": tuple(tie for tie, own in zip(u.linked, u.ties, strict=True)
                                                           if has_number(after, own.path))})
@@ -292,6 +296,19 @@ def set_effective(one: str, two: str, quantity: str, value: float) -> Edit:
         return case.model_copy(update={"pairs": (*kept, found.model_copy(update={quantity: value}))})
 
     return Edit(f"{quantity.replace('_', ' ')} of {one} on {two}", change)
+
+
+def type_effective(one: str, two: str, quantity: str, text: str) -> Edit:
+    """Return the edit that writes what was typed as what acts between two surfaces.
+
+    Parameters
+    ----------
+    one, two : the surfaces
+    quantity : as in a pair
+    text : what was typed
+    """
+    words = f"{quantity.replace('_', ' ')} of {one} on {two}"
+    return Edit(words, lambda case: set_effective(one, two, quantity, plain_number(text, words)).change(case))
 
 
 def pass_through(name: str, others: Sequence[str]) -> Edit:

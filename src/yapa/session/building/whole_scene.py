@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 
 from yapa.case import Case
+from yapa.case.arguments.registry import NUMBER
 from yapa.case.profiles import PRESETS, Precise
 from yapa.case.quantity_text import number_in
 from yapa.case.scene import Camera
@@ -87,11 +89,7 @@ def set_camera(name: str, part: str, text: str) -> Edit:
 
 
 def _is_bare(text: str) -> bool:
-    try:
-        float(text)
-    except ValueError:
-        return False
-    return True
+    return re.fullmatch(NUMBER, text.strip()) is not None
 
 
 def take_out_camera(name: str) -> Edit:

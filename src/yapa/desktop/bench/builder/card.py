@@ -184,15 +184,18 @@ class BodyCard(Column):
             self.add(push_limit(self._session, chosen[0], first))
         if first.keyframes:
             keys_of(self, self._session, chosen[0], first)
+            if len(first.keyframes) == 1:
+                self._path_button(chosen[0])
             return
         for axis, name in zip("xyz", STARTS["position"], strict=True):
             self.number(name, [f"bodies.{n}.position.{axis}" for n in chosen])
         for axis, name in zip("xyz", STARTS["tilt"], strict=True):
             self.number(name, [f"bodies.{n}.tilt.{axis}" for n in chosen])
-        if first.motion == "kinematic" and len(chosen) == 1:
-            b = button("give it a path", "Two keys: where it is now, and half a metre on after a second")
-            b.clicked.connect(lambda: self._again(driven_paths.give_path(chosen[0])))
-            self.add(b)
+
+    def _path_button(self, name: str) -> None:
+        b = button("give it a path", "Two keys: where it is now, and half a metre on after a second")
+        b.clicked.connect(lambda: self._again(driven_paths.give_path(name)))
+        self.add(b)
 
     def _launch(self, case: Case, chosen: tuple[str, ...], first: Body) -> None:
         if first.keyframes:

@@ -93,12 +93,7 @@ def _acting(card: BodyCard, session: Session, name: str, k: int, acting: Acting)
             show(found[k])
 
     def write(text: str) -> None:
-        try:
-            made = session.builder.edit(scene_edits.set_effective(*acting.surfaces, quantity, float(text)))
-        except ValueError:
-            session.error.emit(f"{quantity} on {partner}: found {text!r}; expected a number")
-            return
-        if made:
+        if session.builder.edit(scene_edits.type_effective(*acting.surfaces, quantity, text)):
             session.message.emit(f"the named pair {'+'.join(acting.surfaces)} now wins over the skins")
 
     show(acting)

@@ -11,6 +11,7 @@ from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from yapa.desktop.app.theme import font, theme
 from yapa.motion import Array
+from yapa.session.building.asking import want
 from yapa.session.building.rays import Ray, nice_step
 from yapa.session.building.target_marks import Ring, end_inside, rings_of, widen, zones_of
 
@@ -127,8 +128,8 @@ class Wishes:
             return True
         name, corners = self.drawing, self._corners
         self.drawing, self._corners = None, []
-        self._session.builder.ask([end_inside(name, corners[0], corners[1])])
-        self._session.message.emit(f"{name} is to end in this box")
+        if self._session.make_from(lambda: want([end_inside(name, corners[0], corners[1])])):
+            self._session.message.emit(f"{name} is to end in this box")
         return True
 
     def draw_box(self, name: str, _on: bool = False) -> None:

@@ -69,6 +69,7 @@ class UnknownColumn(QWidget):
             card.pressed.connect(self._session.preview.show_steps)
             card.released.connect(self._let_go)
             card.locked.connect(lambda p, on: self._session.make(lock(p, on)))
+            card.refused.connect(self._session.show_error)
             card.ranged.connect(lambda p, low, high: self._session.make(set_range(p, low, high)))
             card.removed.connect(lambda p: self._session.make(remove_unknown(p)))
             self.rows[unknown.path] = card

@@ -11,8 +11,10 @@ from yapa.case.units import as_shown
 from yapa.desktop.app.theme import font, px
 from yapa.desktop.bench.unknowns.leverage_bar import LeverageBar
 from yapa.desktop.widgets.card import Card, ElidedLabel, button, label
+from yapa.desktop.widgets.form_dialog import number_from
 from yapa.desktop.widgets.number_text import fitting, short
 from yapa.desktop.widgets.parameter_slider import Knob
+from yapa.errors import YapaError
 
 
 class UnknownCard(Card):
@@ -25,6 +27,8 @@ class UnknownCard(Card):
     locked = Signal(str, bool)
     ranged = Signal(str, float, float)
     removed = Signal(str)
+    refused = Signal(object)
+    """what was typed is no number: the error that says so"""
 
     def __init__(self, unknown: Unknown) -> None:
         super().__init__()
@@ -142,9 +146,10 @@ class UnknownCard(Card):
         self.value.setModified(False)
         self._stands_at = None
         try:
-            value = float(self.value.text().replace(",", ".")) / self._scale
-        except ValueError:
+            value = number_from(self.value, label_of(self.unknown.path)) / self._scale
+        except YapaError as error:
             self.value.setText(short(self._scale * self.knob.number()))
+            self.refused.emit(error)
             return
         self.released.emit(self.unknown.path, value)
 
@@ -154,9 +159,10 @@ class UnknownCard(Card):
         for e in self._ends:
             e.setModified(False)
         try:
-            low, high = (float(e.text().replace(",", ".")) / self._scale for e in self._ends)
-        except ValueError:
+            low, high = (number_from(e, f"range of {label_of(self.unknown.path)}") / self._scale for e in self._ends)
+        except YapaError as error:
             self._ends[0].setText(f"{self._scale * self.unknown.low:.4g}")
             self._ends[1].setText(f"{self._scale * self.unknown.high:.4g}")
+            self.refused.emit(error)
             return
         self.ranged.emit(self.unknown.path, low, high)
