@@ -39,8 +39,12 @@ class Edit:
         InputError
             If it cannot be done, or no file could hold what it makes.
         """
-        with in_words("this edit"):
-            after = self.change(case)
+        try:
+            with in_words("this edit"):
+                after = self.change(case)
+        except (KeyError, IndexError) as error:  # of a card or a mark that outlived the part it is of
+            raise bad_input(self.text, f"no {error.args[0] if error.args else 'such part'} in the case any more",
+                            "a part that is still there") from error
         check_change(after, case)
         return after
 

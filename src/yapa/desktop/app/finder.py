@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QApplication, QHeaderView, QLineEdit, QTreeWidget, QTreeWidgetItem, QWidget
+from shiboken6 import isValid
 
 from yapa.desktop.app.commands import COMMANDS, Act, Command
 from yapa.desktop.app.theme import px, theme
@@ -87,7 +88,7 @@ class Finder(QLineEdit):
         """Ask for nothing any more."""
         self.list.hide()
         self.hide()
-        if give_back and self._before is not None:
+        if give_back and self._before is not None and isValid(self._before):  # a card may have been made anew meanwhile
             self._before.setFocus()
         self._before = None
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from yapa.case import Case, get_number, label_of, quantity_of
@@ -166,18 +165,14 @@ class WaysDialog(QDialog):
         if case is None or self._case is None or not same_but_ledger(case, self._case):
             self.close()
 
-    def closeEvent(self, event: QCloseEvent) -> None:
-        """What was only looked at is put back."""
+    def done(self, code: int) -> None:
+        """However it closes, what was only looked at is put back."""
         self._stop()
         self._gone = True
         case = self._session.case
         if case is not None and self._case is not None and same_but_ledger(case, self._case) and self._session.preview.values:
             self._session.preview.set({})
-        super().closeEvent(event)
-
-    def reject(self) -> None:
-        """Esc closes like the button."""
-        self.close()
+        super().done(code)
 
 
 def open_dialog(window: MainWindow) -> None:

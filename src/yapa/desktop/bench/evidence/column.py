@@ -156,7 +156,9 @@ class EvidenceColumn(Column):
         self.table.show_gaps(picture.gaps)
 
     def _open_body(self, name: str) -> None:
-        self._numbers(name, prefixes_of_body(self._session, name))
+        case = self._session.case
+        if case is not None and name in case.bodies:  # cards of another case stand until its own are made
+            self._numbers(name, prefixes_of_body(self._session, name))
 
     def _numbers(self, title: str, prefixes: tuple[str, ...]) -> None:
         dialog = NumbersDialog(self.window(), self._session, title, prefixes)
@@ -168,8 +170,9 @@ class EvidenceColumn(Column):
         self._target_dialog(None, None)
 
     def _edit_target(self, index: int) -> None:
-        assert self._session.case is not None
-        self._target_dialog(index, self._session.case.targets[index])
+        case = self._session.case
+        if case is not None and index < len(case.targets):
+            self._target_dialog(index, case.targets[index])
 
     def _target_dialog(self, index: int | None, target: Target | None) -> None:
         case = self._session.case
