@@ -1,8 +1,11 @@
 """A restless hand on the real window: ``python -m tests.hard.restless SEED SECONDS FOLDER [ACTS.json]``; a line of JSON at the end.
 
-It clicks, drags, scrolls, presses keys, types and chooses at random, in whatever has the screen: menus, dialogs, the stage, lists. An
-act is plain data (``{"do": "click", "window": …, "widget": …, "at": …}``), so that a list of acts can be done again and made shorter.
-A fault is what no use of a program should bring about; ``FAULTS`` of :class:`Watch` lists them.
+It clicks, drags, scrolls, presses keys, types and chooses at random, in whatever has the screen: menus, dialogs, the stage, lists.
+An act is plain data (``{"do": "click", "widget": …, "at": …}``), so that a list of acts can be done again and made shorter.
+
+Faults: an exception that reaches the event loop, a thread or an object's end; a line of the log at ERROR; a warning of Qt or NumPy;
+"unexpected" said; a dialog or a job that does not end; the interface held; a title over another case; a case that cannot be saved
+and loaded; a file changed that ships with the program; another case than the first after everything was undone.
 """
 
 from __future__ import annotations
@@ -187,7 +190,7 @@ class Restless:
             dialog = QApplication.activeModalWidget() or dialogs[-1]
             if QApplication.activeWindow() is not dialog:
                 dialog.activateWindow()
-            QTest.keyClick(dialog.windowHandle() or dialog, Qt.Key.Key_Escape)
+            QTest.keyPress(dialog.windowHandle() or dialog, Qt.Key.Key_Escape)
             return False
         for dialog in dialogs:
             focus = dialog.focusWidget()
@@ -327,8 +330,19 @@ class Restless:
             return
         handle, at = self._place(widget, act["at"])
         button = Qt.MouseButton.LeftButton if act["button"] == "L" else Qt.MouseButton.RightButton
-        if handle is not None:
-            (QTest.mouseDClick if act["twice"] else QTest.mouseClick)(handle, button, modifiers(act["mods"]), at)
+        if handle is None:
+            return
+        if act["twice"] and widget.window() is self.window:
+            QTest.mouseDClick(handle, button, modifiers(act["mods"]), at)
+            return
+        top = widget.window()
+        QTest.mousePress(handle, button, modifiers(act["mods"]), at)
+        if self._stands(top):
+            QTest.mouseRelease(top.windowHandle(), button, modifiers(act["mods"]), at)
+
+    def _stands(self, top: Any) -> bool:
+        """Whether a window was not cleared away by the first half of what was done to it."""
+        return any(top is w for w in self.app.topLevelWidgets()) and top.isVisible() and top.windowHandle() is not None
 
     def _do_drag(self, act: dict[str, Any]) -> None:
         from PySide6.QtCore import QPoint, Qt
@@ -341,19 +355,24 @@ class Restless:
         _, b = self._place(onto, act["to"])
         if handle is None:
             return
-        mods, left = modifiers(act["mods"]), Qt.MouseButton.LeftButton
+        mods, left, top = modifiers(act["mods"]), Qt.MouseButton.LeftButton, widget.window()
         QTest.mousePress(handle, left, mods, a)
         for k in range(1, 7):
-            QTest.mouseMove(handle, a + (b - a) * k / 6 if k < 6 else QPoint(b))
-        QTest.mouseRelease(handle, left, mods, b)
+            if self._stands(top):
+                QTest.mouseMove(top.windowHandle(), a + (b - a) * k / 6 if k < 6 else QPoint(b))
+        if self._stands(top):
+            QTest.mouseRelease(top.windowHandle(), left, mods, b)
 
     def _do_key(self, act: dict[str, Any]) -> None:
         from PySide6.QtTest import QTest
         from PySide6.QtWidgets import QApplication
 
         top = QApplication.activePopupWidget() or QApplication.activeModalWidget() or QApplication.activeWindow() or self.window
+        key, mods = key_of(act["key"]), modifiers(act["mods"])
         if top.windowHandle() is not None:
-            QTest.keyClick(top.windowHandle(), key_of(act["key"]), modifiers(act["mods"]))
+            QTest.keyPress(top.windowHandle(), key, mods)
+            if self._stands(top):
+                QTest.keyRelease(top.windowHandle(), key, mods)
 
     def _do_type(self, act: dict[str, Any]) -> None:
         from PySide6.QtCore import Qt
@@ -409,8 +428,10 @@ class Restless:
         if isinstance(menu, QMenu):
             found = next((a for a in menu.actions() if a.text() == act["text"]), None)
             if found is not None:
-                QTest.mouseClick(menu.windowHandle(), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier,
-                                 menu.actionGeometry(found).center())
+                left, none, at = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, menu.actionGeometry(found).center()
+                QTest.mousePress(menu.windowHandle(), left, none, at)
+                if self._stands(menu):
+                    QTest.mouseRelease(menu.windowHandle(), left, none, at)
 
     def _do_file(self, act: dict[str, Any]) -> None:
         from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit

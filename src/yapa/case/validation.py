@@ -42,7 +42,7 @@ _EXPECTED = {
     "union_tag_invalid": "one of {expected_tags}",
     "union_tag_not_found": "an object with the key {discriminator} that says what it is",
     "string_unicode": "letters of Unicode",
-    "json_invalid": "letters of Unicode, without halves of surrogate pairs",
+    "json_invalid": "JSON that a case is made of, letters of Unicode in it",
 }
 """What would be accepted, by the kind of error; the words of the validator itself are for its own readers."""
 
@@ -103,7 +103,7 @@ def _problems(error: ValidationError, at: tuple[Any, ...] = ()) -> list[InputIss
             problem = InputIssue(where, lines[-1], "a consistent case")
         else:
             expected = _EXPECTED.get(kind, "another kind of value; see docs/case-format.md").format(**item.get("ctx", {}))
-            problem = InputIssue(where, "text with broken letters" if kind == "json_invalid" else shown(item["input"]), expected)
+            problem = InputIssue(where, "text that is no JSON" if kind == "json_invalid" else shown(item["input"]), expected)
         if str(problem) not in seen:
             seen.add(str(problem))
             problems.append(problem)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -63,17 +64,13 @@ def parse_versioned(text: str, subject: str) -> tuple[Case, int]:
     InputError
         Not JSON, not a Yapa case, a version from the future, or invalid content.
     """
+    _check_text(text, subject)
     try:
         tree = json.loads(text, object_pairs_hook=_no_twins)
     except json.JSONDecodeError as error:
         raise InputError(
             [InputIssue(f"line {error.lineno}, column {error.colno}", error.msg.lower(), "well-formed JSON")], subject
         ) from None
-    except ValueError:  # the interpreter reads no number of more than 4,300 digits
-        problem = InputIssue("the file", "a number of thousands of digits", "numbers of at most 17 digits")
-        raise InputError([problem], subject) from None
-    except RecursionError:
-        raise InputError([InputIssue("the file", "very deep nesting", "a Yapa case")], subject) from None
     except InputError as error:
         raise InputError(error.problems, subject) from None
     if not isinstance(tree, dict) or tree.get("format") != "yapa":
@@ -91,6 +88,39 @@ def parse_versioned(text: str, subject: str) -> tuple[Case, int]:
         return validate_as(Case, tree, subject), FORMAT_VERSION
     upgraded = upgrade(tree)
     return validate_as(Case, upgraded, subject if version is None else f"{subject}, read as format {FORMAT_VERSION}"), 1
+
+
+MAX_DEPTH = 100
+"""of brackets in brackets; a case needs twelve"""
+_TOKENS = re.compile(r'"(?:[^"\\]|\\.)*"|[\[\]{}]|\d{400,}', re.DOTALL)
+_ESCAPES = re.compile(r"(?i:\\u d[89ab][0-9a-f]{2} \\u d[c-f][0-9a-f]{2}) | (?i:\\u (d[89a-f][0-9a-f]{2})) | \\.",
+                      re.DOTALL | re.VERBOSE)
+"""a whole pair of surrogates, half of one, or another escape"""
+
+
+def _check_text(text: str, subject: str) -> None:
+    """Refuse, with its place, what a JSON parser refuses without one: deep nesting, endless numbers, halves of surrogate pairs."""
+    depth = 0
+    for token in _TOKENS.finditer(text):
+        word = token[0]
+        if word in "[{":
+            depth += 1
+            if depth > MAX_DEPTH:
+                _refuse_at(text, token.start(), subject, f"{depth} brackets inside each other", "a case, which nests a dozen deep")
+        elif word in "]}":
+            depth -= 1
+        elif word[0] != '"':
+            _refuse_at(text, token.start(), subject, f"a number of {len(word):,} digits", "numbers of at most 17 digits")
+        elif "\\u" in word:
+            for escape in _ESCAPES.finditer(word):
+                if escape[1] is not None:
+                    _refuse_at(text, token.start() + escape.start(), subject, f"half of a surrogate pair ({escape[0]})",
+                               "letters of Unicode")
+
+
+def _refuse_at(text: str, at: int, subject: str, found: str, expected: str) -> None:
+    line, column = text.count("\n", 0, at) + 1, at - text.rfind("\n", 0, at)
+    raise InputError([InputIssue(f"line {line}, column {column}", found, expected)], subject)
 
 
 def decode(data: bytes, where: str, kind: str) -> str:

@@ -13,8 +13,23 @@ if TYPE_CHECKING:
     from yapa.formats.tracks.importer import Imported, ImportOverrides
 
 
+def bare_unit(cell: str) -> str | None:
+    """Return the symbol of the unit that stands alone in a cell, bracketed or not; None where there is none.
+
+    Parameters
+    ----------
+    cell : text of the cell
+    """
+    from yapa.formats.units import find_unit  # a plain track is read without it
+
+    word = cell.strip("[]() ")
+    return find_unit(word) if word and not word[0].isdigit() else None
+
+
 def is_plain(path: Path) -> bool:
     """Return whether a file is UTF-8 text whose first row names plain columns, and nothing else; y alone would stand upright.
+
+    A row of units below the names is no plain table: it is read as any other, so that a file says the same by every way in.
 
     Parameters
     ----------
@@ -24,7 +39,11 @@ def is_plain(path: Path) -> bool:
         text = head_of(path).decode("utf-8-sig", errors="strict" if path.stat().st_size < 65536 else "ignore")
     except UnicodeDecodeError:
         return False
-    names = [cell.strip().lower() for cell in text.lstrip("\r\n").split("\n", 1)[0].split(",")]
+    rows = text.lstrip("\r\n").split("\n", 2)
+    names = [cell.strip().lower() for cell in rows[0].split(",")]
+    below = [cell.strip() for cell in rows[1].split(",")] if len(rows) > 1 else []
+    if below and all(bare_unit(cell) is not None for cell in below):
+        return False
     return "t" in names and set(names) <= set(COLUMNS) and not ("y" in names and "z" not in names)
 
 
