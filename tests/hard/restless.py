@@ -32,8 +32,9 @@ LAST_ACTS = 12
 """that are printed with a fault"""
 PATIENCE = 40.0
 """s that dialogs and jobs have to end when all is over"""
-TEXTS = ("0", "1", "-1", "0.5", "1e999", "nan", "inf", "-inf", "abc", "", " ", "0,3", "12 cm", "3 deg", "1e-9", "1e9", "×1.1", "+2 cm", "5 parsec",
-         "0.3 x 0.2 x 0.1", "orange", "x.y", "a+b", "ä" * 80, "0.74, 0.41", "t^2", "1.4 - g * t^2 / 2", "sqrt(", "apex 2", "1/0", "−3", "٣")
+TEXTS = ("0", "1", "-1", "0.5", "1e999", "nan", "inf", "-inf", "abc", "", " ", "0,3", "12 cm", "3 deg", "1e-9", "1e9", "×1.1", "+2 cm",
+         "5 parsec", "0.3 x 0.2 x 0.1", "orange", "x.y", "a+b", "ä" * 80, "0.74, 0.41", "t^2", "1.4 - g * t^2 / 2", "sqrt(", "apex 2",
+         "1/0", "−3", "٣")
 KEYS = ("Return", "Escape", "Tab", "Space", "Delete", "Backspace", "Up", "Down", "Left", "Right", "Home", "End", "F1", "F2", "F6",
         *"1234567890abcdefghijklmnopqrstuvwxyz,.+-")
 QUIET_WORDS = ("propagateSizeHints", "XDG_RUNTIME_DIR", "QXcb", "xcb", "fontconfig", "setGeometry", "does not support")
@@ -247,7 +248,8 @@ class Restless:
         if kind == "key":
             return {"do": "key", "key": chance.choice(KEYS), "mods": chance.choice(("", "", "", "", "C", "S", "CS", "CA"))}
         if kind == "action":
-            enabled = [t for t, a in self.window.actions_by_text.items() if a.isEnabled() and (t != "Quit" or chance.random() < 0.2)]
+            every = self.window.actions_by_text.items()
+            enabled = [t for t, a in every if a.isEnabled() and (t != "Quit" or chance.random() < 0.2)]
             return {"do": "action", "text": chance.choice(enabled)} if screen is self.window else None
         if kind == "start":
             return {"do": "start", "k": chance.randrange(7)} if screen is self.window and chance.random() < 0.2 else None
@@ -259,7 +261,8 @@ class Restless:
         widget, name = found
         act: dict[str, Any] = {"do": kind, "widget": name, "at": [round(chance.random(), 3), round(chance.random(), 3)]}
         if kind == "click":
-            act |= {"button": chance.choice("LLLLLLLR"), "twice": chance.random() < 0.1, "mods": chance.choice(("", "", "", "S", "C"))}
+            act |= {"button": chance.choice("LLLLLLLR"), "twice": chance.random() < 0.1,
+                    "mods": chance.choice(("", "", "", "S", "C"))}
         elif kind == "drag":
             onto = self._widget(screen, "drag")
             act |= {"onto": onto[1] if onto and chance.random() < 0.3 else name, "mods": chance.choice(("", "", "S", "C", "A")),

@@ -225,7 +225,8 @@ class MainWindow(QMainWindow):
 
     def _on_fit_end(self, result) -> None:  # type: ignore[no-untyped-def]
         if result is not None:
-            words = {"converged": "the fit has converged", "cancelled": "stopped; the best so far is kept"}
+            words = {"converged": "the fit has converged", "cancelled": "stopped; the best so far is kept",
+                     "not reachable": "not reachable: nothing that may change moves what is wanted"}
             first = words.get(result.stopped, "the fit did not converge; the best it met is kept")
             self.show_message(f"{first} · {result.simulations} simulations in {result.seconds:.1f} s")
 

@@ -4,10 +4,34 @@ from __future__ import annotations
 
 import pyqtgraph as pg
 
-__all__ = ["PlotArea", "pg"]
+__all__ = ["Plot", "PlotArea", "pg"]
 
 pg.setConfigOptions(antialias=True)
 
 
 class PlotArea(pg.GraphicsLayoutWidget):  # type: ignore[misc]
     """An area of plots; its base has no types."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.scene().contextMenu.clear()  # the library's own Export…
+
+    def addPlot(self, row: int, col: int) -> pg.PlotItem:
+        """A plot without the library's own menu, buttons and mouse."""
+        return _bare(super().addPlot(row=row, col=col))
+
+
+class Plot(pg.PlotWidget):  # type: ignore[misc]
+    """One plot without the library's own menu, buttons and mouse."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.scene().contextMenu.clear()
+        _bare(self.getPlotItem())
+
+
+def _bare(plot: pg.PlotItem) -> pg.PlotItem:
+    plot.hideButtons()
+    plot.setMenuEnabled(False)
+    plot.setMouseEnabled(False, False)
+    return plot

@@ -7,22 +7,19 @@ from collections.abc import Sequence
 import numpy as np
 
 from yapa.desktop.app.theme import font, theme
-from yapa.desktop.widgets.plots import pg
+from yapa.desktop.widgets.plots import Plot, pg
 from yapa.session.importing import TrackData
 
 MAX_DOTS = 1500
 
 
-class TrackPlot(pg.PlotWidget):  # type: ignore[misc]
+class TrackPlot(Plot):
     """Measured, all of it: told apart by shade and shape."""
 
     def __init__(self) -> None:
         super().__init__()
         self.setMinimumHeight(150)
         self.setBackground(theme().card)
-        self.setMenuEnabled(False)
-        self.hideButtons()
-        self.setMouseEnabled(False, False)
         self.setAccessibleName("preview of the columns")
         for side in ("left", "bottom"):
             self.getAxis(side).setPen(theme().hairline)

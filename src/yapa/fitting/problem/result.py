@@ -136,7 +136,8 @@ class FitResult:
     estimates : path → estimate
     misfit : root mean square residual over the tracks in σ; None without tracks
     simulations, seconds : what it cost
-    stopped : "converged", "not converged" or "cancelled"
+    stopped : "converged", "not converged", "not reachable" (nothing that may change moves what is wanted), "limit reached" or
+        "cancelled"
     outliers : samples judged outliers, left out of the misfit
     targets : each target beside its outcome
     findings : sentences worth telling

@@ -46,6 +46,8 @@ N_LOCAL_STARTS = 16
 """Starts nearer than the nearest solution."""
 N_SCANNED = 49
 """Values of one unknown over its range."""
+MOVED = 1e-7
+"""tolerances: a residual that differs by less has not moved"""
 DISTINCT_DISTANCE = 0.1
 """Of the box: solutions nearer to each other than this are one."""
 
@@ -58,6 +60,8 @@ class Search:
         self.case = case
         self.problem = FitProblem(case.model_copy(update={"tracks": (), "takes": ()}), cancel or Cancel(), limit=limit)
         self._stopped = False
+        self.out_of_reach = False
+        """Whether nothing that may change moves what is asked for."""
         self.home = self.problem.vector()
         self.points: list[Point] = []
         self._most: Solution | None = None
@@ -126,6 +130,17 @@ class Search:
         """Whether every target is met, by what it says itself; outcomes are read only where the misses are small."""
         return meets_with_margin(self.problem, point) or (point.cost <= len(point.r) and self.solution(point).met)
 
+    def moves_nothing(self) -> bool:
+        """Return whether no residual of a target moves, whatever the unknowns are: at both ends of each, and all over their ranges.
+
+        Then nothing can be reached, and starts from elsewhere would be looked at for nothing.
+        """
+        problem, count = self.problem, len(self.problem.unknowns)
+        here = evaluate(problem, self.home).r
+        ends = (with_entry(self.home, j, u) for j in range(count) for u in (0.0, 1.0))
+        spread = (np.concatenate([u, self.home[count:]]) for u in qmc.Sobol(count, seed=self.case.seed).random(N_STARTS))
+        return all(np.abs(evaluate(problem, p).r - here).max(initial=0.0) <= MOVED for p in (*ends, *spread))
+
     def first_solution(self, report: Callable[[Point], None] | None = None) -> Point:
         """Return what the pull from the present values finds, or the first solution from elsewhere; else the closest.
 
@@ -135,7 +150,9 @@ class Search:
         """
         self._report = report
         self._take(MinimumChange(self.home).minimise(self.problem, evaluate(self.problem, self.home), self._keep_if_better).point)
-        if not self.points:
+        if not self.points and self.moves_nothing():
+            self.out_of_reach = True
+        elif not self.points:
             for start in self._starts(4 * N_STARTS):
                 self._take(self._from(start))
                 if self.points or self.problem.simulations > BUDGET:

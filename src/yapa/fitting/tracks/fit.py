@@ -79,6 +79,7 @@ class Fit:
         self._compared_without_outliers = False
         self.seen_tracks: tuple[ObservedTrack, ...] = ()
         self._guess: dict[str, float] = {}
+        self.out_of_reach = False
 
     def run(self) -> FitResult:
         """Fit. Never raises for a stop: the result then says "cancelled" and holds the best so far.
@@ -92,7 +93,7 @@ class Fit:
         try:
             good = self._search()
             if not good:
-                stopped = FitStatus.NOT_CONVERGED
+                stopped = FitStatus.NOT_REACHABLE if self.out_of_reach else FitStatus.NOT_CONVERGED
         except Cancelled as stop:
             stopped = stop.status
         return result_of(self, stopped, begun)
@@ -336,6 +337,7 @@ class Fit:
         search = Search(self.problem.case, None, self.cancel, self.problem.limit)
         search.problem = self.problem
         self.best = search.first_solution(self._keep_if_better)
+        self.out_of_reach = search.out_of_reach
         return meets_with_margin(self.problem, self.best) or search.solution(self.best).met
 
     def _without_far(self, read: TrackFeatures) -> np.ndarray | None:

@@ -73,6 +73,9 @@ def result_of(search: Fit, stopped: str, begun: float) -> FitResult:
         findings += verdict.where_it_is_off() + noises_read_again(problem)
         kept = plain if search.keep is None else np.where(search.keep, plain[: problem.track_residuals], 0.0)
         findings += diagnose(problem, problem.values(search.best.p), kept[: problem.track_residuals], search.seen_tracks)
+    if stopped == FitStatus.NOT_REACHABLE:
+        findings = [f"not reachable: nothing that may change moves {t.target.label}; the nearest misses {t.how_missed}"
+                    for t in targets if not t.met] + findings
     findings = [str(e) for e in explained] + findings + [words for words in carried if words]
     values = int((np.isfinite(problem.template) & (True if search.keep is None else search.keep)).sum()) + len(problem.targets)
     return FitResult(found_estimates, misfit, problem.simulations, time.perf_counter() - begun, stopped, outliers, targets,

@@ -44,9 +44,6 @@ class TracePlot(PlotArea):
         self.ribbon = self.addPlot(row=1, col=0)
         self.ci.layout.setRowFixedHeight(1, RIBBON_HEIGHT)
         for plot in (self.main, self.ribbon):
-            plot.hideButtons()
-            plot.setMenuEnabled(False)
-            plot.setMouseEnabled(False, False)
             plot.hideAxis("bottom")
             plot.getAxis("left").setWidth(LEFT)
             plot.getAxis("left").setStyle(tickLength=-3, maxTickLevel=0, tickFont=font(9), hideOverlappingLabels=True)
