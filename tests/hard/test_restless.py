@@ -38,7 +38,7 @@ def restless(folder: Path, seed: int, seconds: float, acts: list[dict] | None = 
     lines = [line for line in done.stdout.splitlines() if line.startswith("{")]
     if not lines:
         at = max(done.stderr.find("Current thread"), 0)
-        return {"faults": [f"dies with {done.returncode}: {done.stderr[:200]} {done.stderr[at : at + 2000]}"], "acts": acts or [], "last": [], "count": 0}
+        return {"faults": [f"dies with {done.returncode}: {done.stdout[-3000:]} {done.stderr[:200]} {done.stderr[at : at + 2000]}"], "acts": acts or [], "last": [], "count": 0}
     return json.loads(lines[-1])
 
 
