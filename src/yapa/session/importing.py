@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from copy import copy
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -33,6 +34,8 @@ def track_files() -> str:
 
     return f"Tracks ({file_patterns()});;All files (*)"
 """What a file dialog offers as tracks."""
+WIDE = 100.0
+"""m: a track without a named unit that spans more is hardly in metres"""
 PREVIEW_ROWS = 4000
 """of a table that are read for a preview"""
 ROLES: tuple[Role, ...] = ("time", "frame", "x", "y", "z", "angle", "body")
@@ -278,6 +281,19 @@ class ImportForm:
         if self.whose and not any(self.whose.values()):
             out.append("choose whose track it is")
         return out
+
+    def doubt(self, tracks: Sequence[TrackData]) -> str:
+        """Return what makes one doubt how the numbers are read; nothing where nothing does.
+
+        Parameters
+        ----------
+        tracks : as they are read now
+        """
+        named = any(split_name(c.title)[1] for c in self.columns if c.role in ("x", "y", "z"))
+        spans = [float(np.nanmax(np.ptp(d.x[np.isfinite(d.x).all(axis=1)], axis=0), initial=0.0)) for d in tracks]
+        if named or self.in_pixels or max(spans, default=0.0) < WIDE:
+            return ""
+        return f"they span {max(spans):.4g} m: are they pixels or millimetres? Choose their unit"
 
     def overrides(self) -> ImportOverrides:
         """Return what the form says of the file."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from yapa.case import Track
@@ -312,9 +313,10 @@ class ImportDialog(FormDialog):
         def show(tracks: list[TrackData], wrong: str) -> None:
             if not self._gone:
                 self._draw(tracks, pixels)
-                if wrong and self.done_button.isEnabled():  # nothing is open, and yet it cannot be read
+                words = wrong or self.model.doubt(tracks)
+                if words and self.done_button.isEnabled():  # nothing is open, and yet it cannot be read, or hardly be meant so
                     set_role(self.wrong, "trouble")
-                    self.show_message(wrong)
+                    self.show_message(words[:1].upper() + words[1:])
 
         self._session.tracks.look_through(self.model, show)
 
@@ -327,6 +329,15 @@ class ImportDialog(FormDialog):
             self.sigma.setPlaceholderText(f"{np.median([data.sigma for data in tracks]):.2g}, read off it")
         if tracks and tracks[0].angle is not None:
             self.sigma_angle.setPlaceholderText(f"{np.median([data.sigma_angle for data in tracks]):.2g}, read off it")
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Enter in a field that says how the file is read takes it and goes on to the next: what comes of it is seen first."""
+        field = self.focusWidget()
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and field in (self.rate, self.scale) and field.isModified():
+            field.setModified(False)
+            self.focusNextChild()
+            return
+        super().keyPressEvent(event)
 
     def take(self) -> None:
         """Take over what the fields say."""

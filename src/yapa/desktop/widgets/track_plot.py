@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from yapa.desktop.app.theme import font, theme
-from yapa.desktop.widgets.plots import Plot, pg
+from yapa.desktop.widgets.plots import Plot
 from yapa.session.importing import TrackData
 
 MAX_DOTS = 1500

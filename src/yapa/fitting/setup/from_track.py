@@ -46,6 +46,10 @@ from yapa.motion import Array
 from yapa.tracking.track_data import TrackData, track_data
 
 
+WIDE = 2000.0
+"""times how far a thing reaches down: a track that spans more is hardly in metres"""
+
+
 def _check(setup: Setup) -> None:
     problems = []
     if (setup.radius is None) == (setup.size is None):
@@ -207,6 +211,9 @@ def _prepare(samples: Samples, setup: Setup) -> Prepared:
         assumed["angular_velocity"] = 0.0
     assumed["launch"] = f"at t = {t0:g} s" + (", the first row" if setup.start_at is None else
                                               f"; {before} rows before it left out" if before else "")
+    span = float(np.nanmax(np.ptp(data.x[np.isfinite(data.x).all(axis=1)], axis=0), initial=0.0))
+    if span > WIDE * reach:
+        assumed["places"] = f"in metres, though they span {span:.3g} m; if they are pixels or millimetres, say so"
     if on_support:
         assumed["start"] = "on its support, so no velocity along its normal"
     if setup.sigma is None:
