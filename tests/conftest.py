@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import logging
 import signal
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -16,6 +18,18 @@ def _hears_interrupts() -> None:
     """What is started in the background of a shell ignores SIGINT; the tests of stops send it."""
     if signal.getsignal(signal.SIGINT) is signal.SIG_IGN:
         signal.signal(signal.SIGINT, signal.default_int_handler)
+
+
+@pytest.fixture(autouse=True)
+def no_fault_is_logged(request: pytest.FixtureRequest) -> Iterator[None]:
+    """What the program logs as an error is a fault of its own: the test fails, unless it is about faults."""
+    logged: list[str] = []
+    handler = logging.Handler(logging.ERROR)
+    handler.emit = lambda record: logged.append(logging.Formatter().format(record))  # type: ignore[method-assign]
+    logging.getLogger("yapa").addHandler(handler)
+    yield
+    logging.getLogger("yapa").removeHandler(handler)
+    assert not logged or request.node.get_closest_marker("faults"), logged[0]
 
 
 @pytest.fixture(scope="session")

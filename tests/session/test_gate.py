@@ -12,11 +12,12 @@ from yapa.case.bounds import MAX_POSITION
 from yapa.case.quantity_text import number_in, plain_number
 from yapa.case.scene import Pair, Surface
 from yapa.demo import DATA
-from yapa.errors import InputError
+from yapa.errors import InputError, YapaError
 from yapa.formats.case_json import case_text, parse_case
 from yapa.session import edits
-from yapa.session.building import asking, driven_paths, scene_edits, target_marks, whole_scene
-from yapa.session.building.stock import thing_named
+from yapa.session.building import arranging, asking, assembling, driven_paths, scene_edits, target_marks, whole_scene
+from yapa.session.building.stock import STOCK, thing_named
+from yapa.session.building.weights import give_other
 from yapa.session.demo_cases import is_shipped
 from yapa.session.edits import Edit
 from yapa.session.entries import entries_of, set_entry
@@ -166,3 +167,39 @@ def test_a_case_that_ships_is_opened_as_a_copy_and_never_saved_over(desk, ear, t
     ear.until(lambda: desk.jobs.idle)
     assert shipped.read_bytes() == before
     assert "ships with Yapa" in desk.troubles[-1]
+
+
+OPERATIONS = {
+    "duplicate": lambda a, b: scene_edits.duplicate(a, "twin"),
+    "duplicate with its launch": lambda a, b: scene_edits.duplicate(a, "twin", launch=True),
+    "copies": lambda a, b: arranging.copies(a, (2, 1, 2), (0.3, 0.0, 0.4)),
+    "scatter": lambda a, b: arranging.scatter(a, 3, (-1.0, -1.0, 0.0), (1.0, 1.0, 1.0), 1),
+    "scatter sizes": lambda a, b: arranging.scatter(a, 3, (-1.0, -1.0, 0.0), (1.0, 1.0, 1.0), 1, (0.5, 1.5)),
+    "on top": lambda a, b: arranging.on_top([a, b]), "below": lambda a, b: arranging.on_top([b, a]),
+    "line up": lambda a, b: arranging.line_up([a, b], "x"), "evenly": lambda a, b: arranging.distribute([a, b, "third"], "x"),
+    "mirror": lambda a, b: arranging.mirror([a, b], "x"), "join": lambda a, b: assembling.join([a, b]),
+    "take apart": lambda a, b: assembling.take_apart(a), "take out": lambda a, b: scene_edits.take_out([a]),
+    "driven": lambda a, b: scene_edits.set_kind(a, "kinematic"), "dynamic": lambda a, b: scene_edits.set_kind(a, "dynamic"),
+    "fixed": lambda a, b: scene_edits.set_kind(a, "static"), "roll": lambda a, b: scene_edits.roll_on(a, b),
+    "angles": lambda a, b: scene_edits.launch_as([a], "own angles"), "through": lambda a, b: scene_edits.pass_through(a, [b]),
+    "rename": lambda a, b: scene_edits.rename_body(a, "new"), "wear": lambda a, b: scene_edits.wear(a, "skin"),
+    "path": lambda a, b: driven_paths.give_path(a), "push": lambda a, b: driven_paths.set_push_limit(a, "3 N"),
+    "other weight": lambda a, b: give_other(a, "density"), "physics": lambda a, b: assembling.copy_physics(a, [b], ["surface"]),
+}
+
+
+@pytest.mark.parametrize("thing", [thing.name for thing in STOCK])
+def test_whatever_is_done_to_whatever_there_is_can_be_saved_or_is_refused_in_words(thing):
+    """Things × things × operations, one after the other and each by itself."""
+    rng = np.random.default_rng(len(thing))
+    for other in [t.name for t in STOCK]:
+        case = Case(title="pair", bodies={})
+        for k, (name, kind) in enumerate((("one", thing), ("other", other), ("third", "crate"))):
+            case = scene_edits.put_in(thing_named(kind), name, np.array([0.7 * k, 0.0, 0.0]), np.array([0.0, 0.0, 1.0])).applied(case)
+        for words in rng.permutation(list(OPERATIONS)):
+            try:
+                after = OPERATIONS[words]("one", "other").applied(case)
+            except YapaError:
+                continue
+            assert case_text(parse_case(case_text(after), words)) == case_text(after), f"{words} of {thing} and {other}"
+            case = after if rng.random() < 0.3 and {"one", "other", "third"} <= set(after.bodies) else case

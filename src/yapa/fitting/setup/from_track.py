@@ -45,7 +45,6 @@ from yapa.fitting.setup.track_setup import (
 from yapa.motion import Array
 from yapa.tracking.track_data import TrackData, track_data
 
-
 WIDE = 2000.0
 """times how far a thing reaches down: a track that spans more is hardly in metres"""
 

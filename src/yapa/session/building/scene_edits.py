@@ -17,7 +17,7 @@ from yapa.errors import bad_input
 from yapa.motion import Array
 from yapa.session.building.placing import moved_out, moved_to, place_of, reach_towards, stood_on, tidy, with_body
 from yapa.session.building.renaming import renamed
-from yapa.session.building.stock import Thing
+from yapa.session.building.stock import Thing, is_endless
 from yapa.session.building.taking_out import without
 from yapa.session.edits import Edit
 
@@ -97,7 +97,7 @@ def duplicate(name: str, copy: str, *, launch: bool = False) -> Edit:
     def change(case: Case) -> Case:
         body = case.bodies[name]
         along = np.array([1.0, 0.0, 0.0])
-        breadth = reach_towards(body, along) + reach_towards(body, -along)
+        breadth = 0.0 if is_endless(body) else reach_towards(body, along) + reach_towards(body, -along)
         still: dict[str, Any] = {} if launch else {"velocity": (0.0, 0.0, 0.0), "angular_velocity": (0.0, 0.0, 0.0)}
         twin = moved_to(body.model_copy(update=still), np.array(place_of(body)) + BESIDE * breadth * along)
         return moved_out(with_body(case, copy, twin), copy, along)

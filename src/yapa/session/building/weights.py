@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from yapa.case import Body, Case
 from yapa.engine.compile.mass_properties import solid_of
+from yapa.errors import bad_input
 from yapa.session.building.placing import with_body
 from yapa.session.edits import Edit
 
@@ -38,6 +39,9 @@ def give_other(name: str, other: str) -> Edit:
     """
     def change(case: Case) -> Case:
         body = case.bodies[name]
+        flat = next((shape.name for shape in body.shapes if not shape.has_volume), None)
+        if flat is not None:
+            raise bad_input(f"the {other} of {name}", f"a {flat}, which has no volume", "a body with a volume")
         kept = {field: getattr(body, field) for field in body.model_fields_set - {"mass", "density"}}
         return with_body(case, name, Body(**kept, **{other: float(f"{comes_to(body):.6g}")}))
 
