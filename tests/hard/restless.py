@@ -32,9 +32,9 @@ LAST_ACTS = 12
 """that are printed with a fault"""
 PATIENCE = 40.0
 """s that dialogs and jobs have to end when all is over"""
-TEXTS = ("0", "1", "-1", "0.5", "1e999", "nan", "inf", "-inf", "abc", "", " ", "0,3", "12 cm", "3 deg", "1e-9", "1e9", "×1.1", "+2 cm",
-         "5 parsec", "0.3 x 0.2 x 0.1", "orange", "x.y", "a+b", "ä" * 80, "0.74, 0.41", "t^2", "1.4 - g * t^2 / 2", "sqrt(", "apex 2",
-         "1/0", "−3", "٣")
+TEXTS = ("0", "1", "-1", "0.5", "1e999", "nan", "inf", "-inf", "abc", "", " ", "0,3", "12 cm", "3 deg", "1e-9", "1e9", "×1.1",
+         "+2 cm", "5 parsec", "0.3 x 0.2 x 0.1", "orange", "x.y", "a+b", "ä" * 80, "0.74, 0.41", "t^2", "1.4 - g * t^2 / 2",
+         "sqrt(", "apex 2", "1/0", "−3", "٣")
 KEYS = ("Return", "Escape", "Tab", "Space", "Delete", "Backspace", "Up", "Down", "Left", "Right", "Home", "End", "F1", "F2", "F6",
         *"1234567890abcdefghijklmnopqrstuvwxyz,.+-")
 QUIET_WORDS = ("propagateSizeHints", "XDG_RUNTIME_DIR", "QXcb", "xcb", "fontconfig", "setGeometry", "does not support")
@@ -414,8 +414,9 @@ class Restless:
         widget = self._named(act["widget"])
         if widget is not None:
             at = QPointF(act["at"][0] * widget.width(), act["at"][1] * widget.height())
-            self.app.sendEvent(widget, QWheelEvent(at, widget.mapToGlobal(at), QPoint(), QPoint(0, act["by"]), Qt.MouseButton.NoButton,
-                                                   Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False))
+            self.app.sendEvent(widget, QWheelEvent(
+                at, widget.mapToGlobal(at), QPoint(), QPoint(0, act["by"]), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
+                Qt.ScrollPhase.NoScrollPhase, False))
 
     def _do_action(self, act: dict[str, Any]) -> None:
         action = self.window.actions_by_text[act["text"]]

@@ -14,6 +14,7 @@ from pathlib import Path
 
 import pytest
 
+ROOT = Path(__file__).parents[2]
 HARD = bool(os.environ.get("YAPA_HARD"))
 SECONDS = 180.0 if HARD else 30.0
 FIRST = int(os.environ.get("YAPA_SEED", "1"))
@@ -31,14 +32,16 @@ def restless(folder: Path, seed: int, seconds: float, acts: list[dict] | None = 
     if acts is not None:
         (folder / "acts.json").write_text(json.dumps(acts))
         words.append(str(folder / "acts.json"))
+    lost = {"acts": acts or [], "last": [], "count": 0}
     try:
-        done = subprocess.run(words, capture_output=True, text=True, timeout=seconds + SILENT, cwd=Path(__file__).parents[2], check=False)
+        done = subprocess.run(words, capture_output=True, text=True, timeout=seconds + SILENT, cwd=ROOT, check=False)
     except subprocess.TimeoutExpired as late:
-        return {"faults": [f"hangs: {str(late.stderr)[-1500:]}"], "acts": acts or [], "last": [], "count": 0}
+        return {"faults": [f"hangs: {str(late.stderr)[-1500:]}"], **lost}
     lines = [line for line in done.stdout.splitlines() if line.startswith("{")]
     if not lines:
         at = max(done.stderr.find("Current thread"), 0)
-        return {"faults": [f"dies with {done.returncode}: {done.stdout[-3000:]} {done.stderr[:200]} {done.stderr[at : at + 2000]}"], "acts": acts or [], "last": [], "count": 0}
+        words_of_it = f"{done.stdout[-3000:]} {done.stderr[:200]} {done.stderr[at : at + 2000]}"
+        return {"faults": [f"dies with {done.returncode}: {words_of_it}"], **lost}
     return json.loads(lines[-1])
 
 

@@ -193,9 +193,9 @@ def test_whatever_is_done_to_whatever_there_is_can_be_saved_or_is_refused_in_wor
     """Things × things × operations, one after the other and each by itself."""
     rng = np.random.default_rng(len(thing))
     for other in [t.name for t in STOCK]:
-        case = Case(title="pair", bodies={})
+        case, up = Case(title="pair", bodies={}), np.array([0.0, 0.0, 1.0])
         for k, (name, kind) in enumerate((("one", thing), ("other", other), ("third", "crate"))):
-            case = scene_edits.put_in(thing_named(kind), name, np.array([0.7 * k, 0.0, 0.0]), np.array([0.0, 0.0, 1.0])).applied(case)
+            case = scene_edits.put_in(thing_named(kind), name, np.array([0.7 * k, 0.0, 0.0]), up).applied(case)
         for words in rng.permutation(list(OPERATIONS)):
             try:
                 after = OPERATIONS[words]("one", "other").applied(case)

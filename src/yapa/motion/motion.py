@@ -32,7 +32,8 @@ class Motion:
     gravity : (3,) m/s²
     status : "complete", "cancelled", "unfinished", or why the run ended early and at what time
     steps : substeps taken
-    soft_steps, regime_switches : steps taken with soft contacts, and how often an island changed to them from the event-driven regime
+    soft_steps : steps taken with soft contacts
+    regime_switches : how often an island changed from the event-driven regime to soft contacts
     remarks : what the simulation could not do well
     unresolved_intervals : stretches of a track in which contacts come too fast for its frames
     noise, noise_angle : σ of places [m] and of angles [rad] for a measured motion, 0 for a simulated one

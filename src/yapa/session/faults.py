@@ -13,13 +13,15 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from yapa.case import Case
 from yapa.errors import shortened
-from yapa.session.document import Document, same_but_ledger
 
 if TYPE_CHECKING:
-    from yapa.case import Case
+    from yapa.session.document import Document
 
 log = logging.getLogger("yapa.faults")
+EDITED = tuple(name for name in Case.model_fields if name not in ("trials", "scenes"))
+"""fields of a case that change by edits alone"""
 MAX_KEPT = 50
 """faults whose details are kept"""
 
@@ -106,7 +108,7 @@ class Faults:
             return "another case is open by now, and untouched" if now.document is not None else "no case is open"
         if before.case is None or now.case is None or before.document is None:
             return "no case was open"
-        if now.case is before.case or same_but_ledger(before.case, now.case):
+        if all(getattr(before.case, name) is getattr(now.case, name) for name in EDITED):
             return "the case is untouched"
         step = before.document.history.undo_text or "the last step"
         return f"the case has changed since: “{step}” stands, and undo takes it back"
