@@ -1,4 +1,4 @@
-# Two commands: `make demo` and `make test`. Both set everything up first. `make hard` takes an hour and a half.
+# Two commands: `make demo` and `make test`. Both set everything up first. `make hard` takes four hours.
 .PHONY: demo test hard setup clean bench
 PYTHON ?= python3
 VENV := .venv

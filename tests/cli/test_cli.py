@@ -264,3 +264,20 @@ def test_a_million_rows_are_thinned_within_memory(tmp_path):
     assert count == 20_000
     assert megabytes < 512
     assert "thinned" in done.stdout
+
+
+def test_a_fault_is_one_sentence_with_the_place_of_its_details(monkeypatch, capsys):
+    from yapa import cli
+
+    def broken(*_args, **_more):
+        raise ZeroDivisionError("by nothing")
+
+    monkeypatch.setattr("yapa.cli.app.cli", broken)
+    with pytest.raises(SystemExit) as end:
+        cli.main(["check"])
+    assert end.value.code == 70
+    words = capsys.readouterr().err
+    assert "Traceback" not in words
+    details = Path(words.strip().rpartition(" ")[2])
+    assert "by nothing" in details.read_text()
+    details.unlink()

@@ -8,7 +8,7 @@ import sys
 from collections.abc import Sequence
 from typing import Any
 
-from yapa.cli.exit_codes import BAD_INPUT, DONE, INTERRUPTED, TERMINATED
+from yapa.cli.exit_codes import BAD_INPUT, DONE, FAULT, INTERRUPTED, TERMINATED
 
 _ENDS = {signal.SIGINT: INTERRUPTED, signal.SIGTERM: TERMINATED}
 
@@ -81,6 +81,13 @@ def _command(args: Sequence[str] | None) -> int:
     except MemoryError:
         click.echo("yapa: there was not enough memory for it", err=True)
         return BAD_INPUT
+    except (BrokenPipeError, OSError):
+        raise
+    except Exception as error:
+        from yapa.cli.faults import fault_in_words
+
+        click.echo(f"yapa: {fault_in_words(error)}", err=True)
+        return FAULT
 
 
 def _drop_output() -> None:
