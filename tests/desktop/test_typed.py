@@ -28,7 +28,8 @@ COUNT = int(os.environ.get("YAPA_TEXTS", "2000" if os.environ.get("YAPA_HARD") e
 NUMBERS = st.one_of(st.floats().map(str), st.integers(-10**30, 10**30).map(str), st.floats(-10, 10).map("{:.3g}".format))
 UNITS = st.sampled_from(["", "m", "cm", " mm", " s", "ms", " deg", "°", "kg", " g", "%", "N", " parsec", "m/s", "1/s"])
 WORDS = st.sampled_from([
-    "nan", "-inf", "1e999", "×1.1", "+2 cm", "mixed", "3 m**2**9**9", "3 (m", "2 9^9^9^9 m", "", " ", "orange", "floor", "a.b", "a|b",
+    "nan", "-inf", "1e999", "×1.1", "+2 cm", "mixed", "3 m**2**9**9", "3 (m", "2 9^9^9^9 m", "", " ", "orange",
+    "floor", "a.b", "a|b",
     "0.3 x 0.2 x 0.1", "0.74, 0.41", "t^2", "1.4 - g*t^2/2", "sqrt(", "1/0", "hit floor", "at 0.3 s", "٣", "−3", "\u202e", "🍊",
     "(0,0,0)", "0,0,1 .. 1,1,2"])
 TEXTS = st.one_of(st.tuples(NUMBERS, UNITS).map("".join), WORDS, st.text(max_size=30),
