@@ -11,6 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
+from tests.desktop.conftest import laid_out, settled
 from yapa.demo import DATA
 from yapa.desktop.dialogs.bring_table import TableDialog
 from yapa.desktop.dialogs.copies import Copies
@@ -74,10 +75,11 @@ def test_fields_of_the_card_take_or_refuse_every_text(bench, qtbot, select):
     window.show_work("build")
     names = [name for name in window.session.case.bodies if name in select or (select and name != "orange" and "floor" in select)]
     window.session.builder.select(names)
-    qtbot.wait(100)
     card = window.bench.card
+    qtbot.waitUntil(lambda: len(fields_of(card)) > 3, timeout=20000)
+    settled(qtbot, window.session)
+    laid_out(qtbot, window)
     words = [word_of(f) for f in fields_of(card)]
-    assert len(words) > 3
     for word in dict.fromkeys(words):
         def one(text, word):
             field = next((f for f in fields_of(card) if word_of(f) == word), None)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import threading
 
+import pytest
+
 from tests.session.conftest import E, bouncing, saved
 from yapa.case import Estimate, Track, get_number, with_numbers
 from yapa.errors import bad_input
@@ -227,6 +229,7 @@ def test_edits_that_the_desk_makes_of_files_and_trials_are_edits_too(desk):
     assert len(added.change(desk.case).tracks) == 2
 
 
+@pytest.mark.faults
 def test_a_stop_that_was_asked_for_is_no_error(desk):
     desk.show_error(Cancelled())
     assert desk.troubles == []
@@ -234,6 +237,7 @@ def test_a_stop_that_was_asked_for_is_no_error(desk):
     assert len(desk.troubles) == 1
     desk.show_error(ValueError("no such thing"))  # a fault is announced where it is heard
     assert len(desk.troubles) == 1
+    desk.faults.rest()
     desk.faults.hear(ValueError("no such thing"), "looking")
     assert "no such thing" in desk.troubles[-1]
     assert desk.troubles[-1].endswith("the case is untouched")

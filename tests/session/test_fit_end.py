@@ -98,6 +98,7 @@ def test_work_recovered_meanwhile_is_not_replaced(desk, ear, held, tmp_path):
     assert not desk.is_clean
 
 
+@pytest.mark.faults
 @pytest.mark.parametrize("error", [ValueError("odd"), np.linalg.LinAlgError("singular"), MemoryError()])
 def test_whatever_a_fit_raises_it_ends_and_says_so(desk, ear, held, error):
     before = desk.case

@@ -5,6 +5,8 @@ from __future__ import annotations
 import threading
 import time
 
+import pytest
+
 from tests.session.conftest import Ear
 from yapa.errors import bad_input
 from yapa.fitting.problem.cancel import Cancelled
@@ -25,6 +27,7 @@ def test_queues_do_not_wait_for_each_other_and_one_queue_keeps_its_order():
     jobs.close()
 
 
+@pytest.mark.faults
 def test_an_error_of_any_kind_is_heard_as_one():
     ear, heard = Ear(), []
     jobs = Jobs(ear)

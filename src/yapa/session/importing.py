@@ -293,7 +293,7 @@ class ImportForm:
         spans = [float(np.nanmax(np.ptp(d.x[np.isfinite(d.x).all(axis=1)], axis=0), initial=0.0)) for d in tracks]
         if named or self.in_pixels or max(spans, default=0.0) < WIDE:
             return ""
-        return f"they span {max(spans):.4g} m: are they pixels or millimetres? Choose their unit"
+        return f"the places span {max(spans):.4g} m: are they pixels or millimetres? Choose their unit"
 
     def overrides(self) -> ImportOverrides:
         """Return what the form says of the file."""
