@@ -7,12 +7,16 @@ import threading
 
 import pytest
 from PySide6.QtCore import QTimer
+from PySide6.QtGui import QContextMenuEvent
 from PySide6.QtWidgets import QApplication, QDialogButtonBox
+from shiboken6 import isValid
 
+from yapa.desktop.bench.trials.filmstrip import TrialCard
 from yapa.desktop.dialogs.fault import FaultNotice
 from yapa.desktop.dialogs.new_from_track import NewFromTrack, new_from_track
 from yapa.desktop.widgets.form_dialog import FormDialog
-from yapa.session.edits import Edit
+from yapa.desktop.widgets.menus import Menu
+from yapa.session.edits import Edit, remove_trial
 from yapa.session.jobs import Queue
 
 pytestmark = pytest.mark.faults
@@ -128,3 +132,19 @@ def test_the_hooks_of_a_window_that_is_closed_are_gone(window):
     window.session.mark_clean()
     window.close()
     assert (sys.excepthook, threading.excepthook, sys.unraisablehook) == before
+
+
+def test_a_menu_of_a_card_that_is_made_anew_while_it_stands_open_does_no_harm(bench, qtbot):
+    window = bench("orange-drop")
+    strip = window.bench.findChild(TrialCard)
+    at = strip.rect().center()
+    QApplication.postEvent(strip, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, strip.mapToGlobal(at)))
+    qtbot.waitUntil(lambda: isinstance(QApplication.activePopupWidget(), Menu), timeout=5000)
+    menu = QApplication.activePopupWidget()
+    window.session.make(remove_trial(0))
+    qtbot.waitUntil(lambda: not isValid(strip), timeout=10000)
+    assert menu.isVisible()
+    before = window.session.case
+    menu.actions()[-1].trigger()
+    menu.close()
+    assert window.session.case is before

@@ -284,7 +284,7 @@ class Preview:
         index : which trial of the ledger, from 0; None for none
         """
         document = self._document()
-        if document is None or index is None:
+        if document is None or index is None or index >= len(document.case.trials):  # a card may outlive its trial
             self.other, self.other_name = None, ""
             self._signals.beside_changed.emit(None)
             return

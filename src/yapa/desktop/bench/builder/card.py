@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 
 from PySide6.QtCore import QTimer
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QApplication, QComboBox, QHBoxLayout, QLineEdit, QMenu, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QHBoxLayout, QLineEdit, QWidget
 
 from yapa.case import Body, Case, has_number
 from yapa.case.scene import LaunchAngles, NaturalRoll
@@ -17,6 +18,7 @@ from yapa.desktop.bench.builder.rows import ChoiceRow, Field, NumberRow, SwitchR
 from yapa.desktop.bench.builder.scene_form import scene_parts
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.column import Column, _clear
+from yapa.desktop.widgets.menus import Menu
 from yapa.session.building import driven_paths, scene_edits
 from yapa.session.building.weights import comes_to, give_other
 from yapa.session.edits import Edit
@@ -246,17 +248,17 @@ class BodyCard(Column):
         b = button(f"passes through: {', '.join(through) or 'nothing'}…", "Choose the bodies it passes through", "passes through")
 
         def choose() -> None:
-            menu = QMenu(b)
+            menu = Menu(b, "passes through")
             for other in case.bodies:
                 if other != name:
-                    action = menu.addAction(other)
+                    action = menu.offer(other, partial(turn, other))
                     action.setCheckable(True)
                     action.setChecked(other in through)
-            picked = menu.exec(b.mapToGlobal(b.rect().bottomLeft()))
-            if picked is not None:
-                other = picked.text()
-                now = [n for n in through if n != other] if other in through else [*through, other]
-                self._again(scene_edits.pass_through(name, now))
+            menu.popup(b.mapToGlobal(b.rect().bottomLeft()))
+
+        def turn(other: str) -> None:
+            now = [n for n in through if n != other] if other in through else [*through, other]
+            self._again(scene_edits.pass_through(name, now))
 
         b.clicked.connect(choose)
         self.add(b)

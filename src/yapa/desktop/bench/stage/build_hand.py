@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QMenu
 
 from yapa.desktop.app.theme import px
 from yapa.desktop.bench.stage.typed import TypedField as Field
 from yapa.desktop.bench.stage.wishes import Wishes
+from yapa.desktop.widgets.menus import Menu
 from yapa.motion import Motion
 from yapa.session.building.asking import Ask
 from yapa.session.building.gestures import Snapping
@@ -236,19 +236,17 @@ class BuildHand:
     def asks(self, at: QPointF) -> None:
         """What can be asked of the selected body at this place, as a menu; with nothing selected, what can be done here."""
         found = self._builder.asks_at(self.ray(at), self.pixel)
-        menu = QMenu(self._stage)
-        menu.setAccessibleName("asks")
+        menu = Menu(self._stage, "asks")
         if self._builder.body is None or not found:
             action = menu.addAction("select a body that moves, then ask here")
             action.setEnabled(False)
         for ask in found:
-            menu.addAction(f"{self._builder.body}: {ask.text}").triggered.connect(partial(self._want, ask))
+            menu.offer(f"{self._builder.body}: {ask.text}", partial(self._want, ask))
         if self._builder.body is not None and found:
-            draw = menu.addAction(f"{self._builder.body}: end inside a box that you draw…")
-            draw.triggered.connect(partial(self.wishes.draw_box, self._builder.body))
+            menu.offer(f"{self._builder.body}: end inside a box that you draw…", partial(self.wishes.draw_box, self._builder.body))
         menu.popup(self._stage.mapToGlobal(QPoint(int(at.x()), int(at.y()))))
 
-    def _want(self, ask: Ask, _on: bool = False) -> None:
+    def _want(self, ask: Ask) -> None:
         self._builder.ask(ask.targets)
 
     @property

@@ -132,7 +132,7 @@ class Wishes:
             self._session.message.emit(f"{name} is to end in this box")
         return True
 
-    def draw_box(self, name: str, _on: bool = False) -> None:
+    def draw_box(self, name: str) -> None:
         """Begin to draw the box that a body is to end in."""
         self.drawing, self._corners, self._down = name, [], False
         self._session.message.emit("drag a rectangle on a face, then move up and click: the box it is to end in (Esc gives up)")

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QScrollArea, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QScrollArea, QWidget
 
 from yapa.case import Trial
 from yapa.desktop.app.qt_bridge import Session
 from yapa.desktop.app.theme import font, px, theme
 from yapa.desktop.widgets.card import curve_polygon
+from yapa.desktop.widgets.menus import Menu
 from yapa.session.edits import change_trial, remove_trial
 from yapa.session.ledger import made_elsewhere
 
@@ -118,15 +119,13 @@ class TrialCard(QWidget):
         if not self.elsewhere:
             self.restored.emit(self.index, False)
             return
-        menu = QMenu(self)
-        menu.setAccessibleName("restore")
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu = Menu(self, "restore")
         self._offer(menu)
         menu.popup(at)
 
-    def _offer(self, menu: QMenu) -> None:
-        menu.addAction("Values only", lambda: self.restored.emit(self.index, False))
-        menu.addAction("Scene and values", lambda: self.restored.emit(self.index, True))
+    def _offer(self, menu: Menu) -> None:
+        menu.offer("Values only", lambda: self.restored.emit(self.index, False))
+        menu.offer("Scene and values", lambda: self.restored.emit(self.index, True))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
@@ -144,23 +143,23 @@ class TrialCard(QWidget):
             super().keyPressEvent(event)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        menu = QMenu(self)
-        menu.addAction("Compare", lambda: self.clicked.emit(self.index))
+        menu = Menu(self, "of a trial")
+        menu.offer("Compare", lambda: self.clicked.emit(self.index))
         if self.elsewhere:
             self._offer(menu)
         else:
-            menu.addAction("Restore its values", lambda: self.restored.emit(self.index, False))
-        menu.addAction("Unpin" if self.trial.pinned else "Pin", self._pin)
-        menu.addAction("Rename…", self.rename)
-        menu.addAction("Remove", lambda: self._session.make(remove_trial(self.index)))
-        menu.exec(event.globalPos())
+            menu.offer("Restore its values", lambda: self.restored.emit(self.index, False))
+        menu.offer("Unpin" if self.trial.pinned else "Pin", self._pin)
+        menu.offer("Rename…", self.rename)
+        menu.offer("Remove", lambda: self._session.make(remove_trial(self.index)))
+        menu.popup(event.globalPos())
 
     def _pin(self) -> None:
         self._session.make(change_trial(self.index, pinned=not self.trial.pinned))
 
     def rename(self) -> None:
         """Ask for another name."""
-        name, ok = QInputDialog.getText(self, "Rename trial", "Name", text=self.trial.name)
+        name, ok = QInputDialog.getText(self.window(), "Rename trial", "Name", text=self.trial.name)
         if ok and name.strip():
             self._session.make(change_trial(self.index, name=name.strip()[:60]))
 
