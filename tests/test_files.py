@@ -9,7 +9,19 @@ import threading
 import pytest
 
 from yapa.errors import MAX_MESSAGE, InputError, InputIssue, bad_input
-from yapa.files import FileStamp, changed_since, check_outputs, open_regular, read_regular, stamp_of, write_atomically
+from yapa.files import (
+    PART_PREFIX,
+    PART_SUFFIX,
+    FileStamp,
+    _open_part,
+    changed_since,
+    check_outputs,
+    forget_parts,
+    open_regular,
+    read_regular,
+    stamp_of,
+    write_atomically,
+)
 
 
 def node(path, kind):
@@ -147,3 +159,32 @@ def test_messages_stay_short_and_count_what_they_leave_out():
     assert text.endswith("more")
     assert len(many.problems) == 400
     assert "\n" not in str(bad_input("a\nb", "c", "d"))
+
+
+def test_what_a_killed_process_left_is_swept_and_what_is_being_written_stays(tmp_path):
+    left = tmp_path / f"{PART_PREFIX}abc{PART_SUFFIX}"
+    left.write_text("half")
+    part, handle = _open_part(tmp_path)
+    forget_parts(tmp_path)
+    assert not left.exists()
+    assert part.exists()
+    os.close(handle)
+    forget_parts(tmp_path)
+    assert not part.exists()
+
+
+def test_a_file_is_replaced_while_its_folder_is_swept(tmp_path):
+    target, stop = tmp_path / "case.yapa", threading.Event()
+
+    def sweep():
+        while not stop.is_set():
+            forget_parts(tmp_path)
+
+    sweeper = threading.Thread(target=sweep)
+    sweeper.start()
+    for k in range(100):
+        write_atomically(target, str(k))
+    stop.set()
+    sweeper.join()
+    assert target.read_text() == "99"
+    assert [p.name for p in tmp_path.iterdir()] == ["case.yapa"]

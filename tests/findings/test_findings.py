@@ -6,8 +6,10 @@ from benchmarks.scenes import ball, floor, scene
 
 from yapa.case import Body, Box, Cylinder, Hull, Keyframe, Pair, Pairing, Plane, Sphere, Stepped, Surface, Target, Trial, Unknown
 from yapa.case.evidence import Samples, Track
+from yapa.demo import DATA
 from yapa.engine import simulate
-from yapa.findings import check
+from yapa.findings import check, registry
+from yapa.formats.case_file import load_case as load_whole
 
 SURFACES = {"both": Surface(restitution=0.5, friction=0.3)}
 
@@ -381,3 +383,29 @@ def test_trouble_is_never_merged():
     fast = with_bar(far=2.0, seconds=0.01)
     case = fast.model_copy(update={"bodies": {**fast.bodies, "second bar": fast.bodies["bar"], "third bar": fast.bodies["bar"]}})
     assert sorted(f.about for f in check(case) if f.kind == "path too fast") == ["bar", "second bar", "third bar"]
+
+
+@pytest.mark.faults
+def test_a_check_that_fails_is_told_and_the_others_stand(monkeypatch):
+    def broken(_case):
+        raise IndexError("nothing there")
+        yield
+
+    case = load_whole(DATA / "orange-drop.yapa")[0]
+    before = [f.kind for f in registry.check(case)]
+    monkeypatch.setattr(registry, "BEFORE", [broken, *registry.BEFORE])
+    found = registry.check(case)
+    assert [f.kind for f in found if f.kind != "not checked"] == before
+    (failed,) = [f for f in found if f.kind == "not checked"]
+    assert "nothing there" in failed.cause
+
+
+def test_unknowns_of_a_scene_in_which_nothing_moves_are_looked_at_without_a_fault():
+    case = load_whole(DATA / "orange-drop.yapa")[0]
+    orange = case.bodies["orange"].model_copy(update={"motion": "static"})
+    unknowns = tuple(u for u in case.unknowns if not u.path.startswith("bodies."))
+    still = case.model_copy(update={"bodies": {**case.bodies, "orange": orange}, "tracks": (), "trials": (), "scenes": {},
+                                    "unknowns": unknowns})
+    found = registry.check(still, simulate(still))
+    assert "nothing moves" in [f.kind for f in found]
+    assert "not checked" not in [f.kind for f in found]

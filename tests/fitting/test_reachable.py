@@ -8,7 +8,7 @@ from benchmarks.scenes import ball, floor, scene
 
 from yapa import api
 from yapa.api import fit, solve, trust
-from yapa.case import Body, Box, Cylinder, Stepped, Target, Unknown
+from yapa.case import Body, Box, Case, Cylinder, Plane, Sphere, Stepped, Target, Unknown
 from yapa.engine.runner import Program
 from yapa.fitting import Cancel
 from yapa.fitting.problem.result import TargetReport
@@ -132,3 +132,27 @@ def test_compare_tells_a_difference_of_units_from_an_error_of_the_step(form, rat
     assert stepped == pytest.approx(precise, rel=0.02)
     plain = api.compare(case.model_copy(update={"profile": Stepped(damping="exponential")}))
     assert plain.notes == ()
+
+
+def test_a_wish_that_nothing_free_can_move_is_not_reachable_at_once_with_the_nearest_miss():
+    ball = Body(shapes=(Sphere(kind="sphere", radius=0.05, surface="rind"),), position=(0.0, 0.0, 1.0))
+    floor = Body(motion="static", shapes=(Plane(kind="plane", surface="rind"),))
+    case = Case(title="wish", bodies={"floor": floor, "ball": ball}, surfaces={"rind": {"restitution": 0.6}},
+                unknowns=[Unknown(path="surfaces.rind.friction", low=0.1, high=0.9)],
+                targets=[Target(outcome="apex", index=1, body="ball", value=0.9, tolerance=0.01)])
+    result = fit(case)
+    assert result.stopped == "not reachable"
+    assert result.simulations < 60
+    assert "the nearest misses by 0.55" in " ".join(result.findings)
+
+
+def test_a_search_ends_after_as_much_work_as_it_may_do(monkeypatch):
+    monkeypatch.setattr("yapa.fitting.targets.search.MAX_BODY_STEPS", 3000)
+    ball = Body(shapes=(Sphere(kind="sphere", radius=0.05, surface="rind"),), position=(0.0, 0.0, 1.0))
+    floor = Body(motion="static", shapes=(Plane(kind="plane", surface="rind"),))
+    case = Case(title="wish", bodies={"floor": floor, "ball": ball}, surfaces={"rind": {"restitution": 0.6}},
+                unknowns=[Unknown(path="surfaces.rind.restitution", low=0.1, high=0.7)],
+                targets=[Target(outcome="apex", index=1, body="ball", value=0.9, tolerance=0.01)])
+    found = solve(case)
+    assert found.stopped == "limit reached"
+    assert found.simulations < 200  # 395 without

@@ -42,3 +42,14 @@ def test_a_role_is_of_one_column(form):
     form.give(1, "x")
     form.give(2, "x")
     assert [column.role for column in form.columns[:3]].count("x") == 1
+
+
+def test_a_track_that_is_hardly_in_metres_is_doubted_until_its_unit_is_named(tmp_path):
+    path = tmp_path / "picture.csv"
+    path.write_text("t,x,z\n" + "".join(f"{k / 50},{100 + k},{900 - 8 * k}\n" for k in range(30)))
+    form = ImportForm.of_file(path)
+    form.whose = {"": "body"}
+    assert "the places span 232 m" in form.doubt(form.preview())
+    for column in form.columns[1:]:
+        column.unit = "mm"
+    assert form.doubt(form.preview()) == ""

@@ -124,6 +124,7 @@ def test_a_comparison_that_was_made_elsewhere_is_shown_as_it_is(desk):
     assert desk.preview.comparison is made
 
 
+@pytest.mark.faults
 def test_a_job_in_the_queue_of_looks_hands_over_its_result_or_its_error(desk, ear):
     ends = []
     desk.preview.run("counting", lambda _job: 3, lambda found, error: ends.append((found, error)))

@@ -40,6 +40,8 @@ from yapa.tracking.track_data import TrackData, track_data
 
 MAX_SIMULATIONS = 20_000
 """Simulations that a fit or a search may take, unless it is told otherwise: a hundred times what hard ones need."""
+MAX_BODY_STEPS = 8_000_000
+"""Steps of bodies that a search may take: about a minute of a scene of a few bodies that are crowded."""
 QUICK_STEPS = 4_000
 """Steps of bodies of a run that is short enough to be made once more after a stop."""
 
@@ -61,6 +63,10 @@ class FitProblem:
     """Nothing is to be moved: a case without free numbers or evidence will do."""
     limit: int | None = None
     """Simulations after which nothing more is run."""
+    max_body_steps: int | None = None
+    """Steps times moving bodies after which nothing more is run; a number like the limit, so that a case ends in the same place on
+    any machine."""
+    body_steps: int = 0
     budget: float | None = None
     """Seconds of computing after which a run ends where it is."""
 
@@ -176,6 +182,8 @@ class FitProblem:
         self.raise_if_cancelled()
         self.count(1)
         raw = self.program.run(values, times, end, self.cancel.flag, keep, budget=self.budget)
+        with self._counting:
+            self.body_steps += (raw.steps + raw.soft_steps) * max(len(self.case.dynamic_bodies()), 1)
         if raw.code == run_code.CANCELLED and not raw.unfinished:
             raise Cancelled
         return raw
@@ -191,6 +199,8 @@ class FitProblem:
         """
         self.cancel.raise_if_cancelled()
         if self.limit is not None and self.simulations >= self.limit:
+            raise LimitReached
+        if self.max_body_steps is not None and self.body_steps >= self.max_body_steps:
             raise LimitReached
 
     @property

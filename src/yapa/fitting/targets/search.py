@@ -28,7 +28,7 @@ from yapa.fitting.optimise.levenberg_marquardt import LevenbergMarquardt
 from yapa.fitting.optimise.minimum_change import ClosestSolution, MinimumChange, meets_with_margin
 from yapa.fitting.problem.cancel import Cancel, Cancelled, FitStatus
 from yapa.fitting.problem.evaluator import evaluator_of
-from yapa.fitting.problem.problem import MAX_SIMULATIONS, FitProblem
+from yapa.fitting.problem.problem import MAX_BODY_STEPS, MAX_SIMULATIONS, FitProblem
 from yapa.fitting.problem.result import Progress, TargetReport, at_walls
 from yapa.fitting.problem.target_residuals import evaluate_target
 from yapa.fitting.targets.sign_changes import sign_changes
@@ -58,7 +58,8 @@ class Search:
     def __init__(self, case: Case, progress: Callable[[Progress], None] | None = None, cancel: Cancel | None = None,
                  limit: int | None = MAX_SIMULATIONS) -> None:
         self.case = case
-        self.problem = FitProblem(case.model_copy(update={"tracks": (), "takes": ()}), cancel or Cancel(), limit=limit)
+        self.problem = FitProblem(case.model_copy(update={"tracks": (), "takes": ()}), cancel or Cancel(), limit=limit,
+                                  max_body_steps=MAX_BODY_STEPS if limit == MAX_SIMULATIONS else None)
         self._stopped = False
         self.out_of_reach = False
         """Whether nothing that may change moves what is asked for."""
