@@ -96,6 +96,8 @@ class Restless:
         os.chdir(folder / "work")
         self.first: dict[int, str] = {}
         self.window: Any = None
+        self._acting: list[Any] = []
+        """Of every act that is under way, the modal dialog it was begun in."""
         self.ending = False
         self.undone = False
         self._end = time.monotonic() + seconds
@@ -124,6 +126,8 @@ class Restless:
         self.watch.beat = time.monotonic()
 
     def _tick(self) -> None:
+        from PySide6.QtWidgets import QApplication
+
         over = bool(self.watch.faults) or time.monotonic() > self._end or (self.given is not None and not self.given)
         if over and not self.ending:
             self.ending, self._patience = True, time.monotonic() + PATIENCE
@@ -134,6 +138,10 @@ class Restless:
             self._arm(100)
             return
         self._arm(self.chance.choice((ACT_PAUSE, ACT_PAUSE, ACT_PAUSE, 200)) if self.given is None else ACT_PAUSE * 2)
+        modal = QApplication.activeModalWidget()
+        if self._acting and (modal is None or any(modal is other for other in self._acting)):
+            return  # inside an act the test library goes through events as well; only a dialog that is waited for is acted on
+        self._acting.append(modal)
         try:
             act = self.given.pop(0) if self.given is not None else self._choose()
             if act is not None:
@@ -143,6 +151,8 @@ class Restless:
         except RuntimeError as error:
             if "already deleted" not in str(error):
                 raise
+        finally:
+            self._acting.pop()
 
     def _open_window(self) -> None:
         from yapa.desktop.app.main_window import MainWindow

@@ -13,6 +13,7 @@ from yapa.desktop.bench.unknowns.unknown_card import UnknownCard
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.column import Column, _clear
 from yapa.desktop.widgets.later import Later
+from yapa.desktop.widgets.menus import Menu
 from yapa.session.edits import free, lock, remove_unknown, set_range
 
 AT_ONCE = 2
@@ -102,7 +103,7 @@ class UnknownColumn(QWidget):
         case = self._session.case
         if case is None:
             return
-        menu = QMenu(self)
+        menu = Menu(self, "numbers")
         taken = {u.path for u in case.unknowns}
         groups: dict[str, QMenu] = {}
         for path in numbers(case):
@@ -114,7 +115,7 @@ class UnknownColumn(QWidget):
                 groups[group] = menu.addMenu(group)
             action = groups[group].addAction(name)
             action.triggered.connect(lambda _on=False, p=path: self._session.make(free(p)))
-        menu.exec(self.mapToGlobal(self.rect().center()))
+        menu.popup(self.mapToGlobal(self.rect().center()))
 
     def copy_values(self) -> None:
         """Put the values on the clipboard."""
