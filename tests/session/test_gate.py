@@ -206,3 +206,17 @@ def test_whatever_is_done_to_whatever_there_is_can_be_saved_or_is_refused_in_wor
                 continue
             assert case_text(parse_case(case_text(after), words)) == case_text(after), f"{words} of {thing} and {other}"
             case = after if rng.random() < 0.3 and {"one", "other", "third"} <= set(after.bodies) else case
+
+
+@pytest.mark.faults
+def test_a_listener_that_fails_does_not_keep_an_edit_from_being_shown(desk, ear):
+    def broken():
+        raise ZeroDivisionError("by nothing")
+
+    desk.case_changed.connect(broken)
+    before = desk.preview.comparison
+    assert desk.set_number("gravity", 5.0)
+    ear.until(lambda: desk.jobs.idle)
+    assert desk.preview.comparison is not before
+    assert desk.case.fields.gravity == 5.0
+    assert "by nothing" in desk.troubles[0]

@@ -354,8 +354,11 @@ class Desk(Background):
     def _changed(self) -> None:
         self.preview.drop_stale()
         self._keep_safe()
-        self.history_changed.emit()
-        self.case_changed.emit()
+        for changed in (self.history_changed, self.case_changed):
+            try:
+                changed.emit()
+            except Exception as error:  # of one listener: the edit stands, and the others and the stage follow it all the same
+                self.faults.hear(error, "showing a change")
         self.preview.request()
 
     def _keep_safe(self) -> None:
