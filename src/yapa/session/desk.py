@@ -11,6 +11,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+from psygnal import SignalInstance
+
 from yapa.case import Case, Trial, get_number, has_number
 from yapa.case.ledger import newest_fit
 from yapa.case.model import FORMAT_VERSION
@@ -157,8 +159,7 @@ class Desk(Background):
         self._note_file(document.path)
         if document is self.document:
             self._keep_safe()
-            self.history_changed.emit()
-            self.case_changed.emit()
+            self._announce(self.history_changed, self.case_changed)
 
     def _note_file(self, path: Path | None) -> None:
         recent = self.recent
@@ -330,7 +331,7 @@ class Desk(Background):
         if self.document is not None:
             self.document.history.mark_clean()
             self._keep_safe()
-            self.history_changed.emit()
+            self._announce(self.history_changed)
 
     def amended(self, document: Document) -> None:
         """The ledger of a document has grown, without a step.
@@ -341,7 +342,7 @@ class Desk(Background):
         """
         if document is self.document:
             self._keep_safe()
-            self.case_changed.emit()
+            self._announce(self.case_changed)
 
     def newest_fit(self) -> Trial | None:
         """Return the last fit whose values the case still has, for whiskers and values."""
@@ -354,12 +355,16 @@ class Desk(Background):
     def _changed(self) -> None:
         self.preview.drop_stale()
         self._keep_safe()
-        for changed in (self.history_changed, self.case_changed):
-            try:
-                changed.emit()
-            except Exception as error:  # of one listener: the edit stands, and the others and the stage follow it all the same
-                self.faults.hear(error, "showing a change")
+        self._announce(self.history_changed, self.case_changed)
         self.preview.request()
+
+    def _announce(self, *changes: SignalInstance) -> None:
+        """Emit signals; what one listener raises is a fault, and the others and the stage follow all the same."""
+        for change in changes:
+            try:
+                change.emit()
+            except Exception as error:
+                self.faults.hear(error, "showing a change")
 
     def _keep_safe(self) -> None:
         document = self.document
