@@ -26,11 +26,11 @@ from typing import Any
 
 ACT_PAUSE = 25
 """ms between two acts"""
-HELD = 5.0
+HELD = float(os.environ.get("YAPA_HELD", "5"))
 """s that the interface may not answer"""
 LAST_ACTS = 12
 """that are printed with a fault"""
-PATIENCE = 40.0
+PATIENCE = 8 * HELD
 """s that dialogs and jobs have to end when all is over"""
 TEXTS = ("0", "1", "-1", "0.5", "1e999", "nan", "inf", "-inf", "abc", "", " ", "0,3", "12 cm", "3 deg", "1e-9", "1e9", "×1.1",
          "+2 cm", "5 parsec", "0.3 x 0.2 x 0.1", "orange", "x.y", "a+b", "ä" * 80, "0.74, 0.41", "t^2", "1.4 - g * t^2 / 2",
