@@ -249,7 +249,7 @@ def test_an_ask_on_the_stage_writes_a_target(build, qtbot):
     stage.look_from(-0.5, 0.6)
     ready(qtbot, build)
     qtbot.mouseClick(stage, RIGHT, pos=pixel_of(build, "ball") + QPoint(90, 30))
-    menu = next(m for m in stage.findChildren(QMenu) if m.isVisible())
+    menu = next(m for m in build.findChildren(QMenu) if m.isVisible())
     lands = next(a for a in menu.actions() if "land here" in a.text())
     qtbot.mouseClick(menu, LEFT, pos=menu.actionGeometry(lands).center())
     ready(qtbot, build)

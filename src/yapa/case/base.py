@@ -77,8 +77,9 @@ class Model(BaseModel, metaclass=_Made):
         return super().model_copy(update=update, deep=deep)
 
     def given(self) -> dict[str, Any]:
-        """Return the fields that were given, by their names, as the validator takes them."""
-        return {name: getattr(self, name) for name in type(self).model_fields if name in self.model_fields_set}
+        """Return the fields that were given, by their names, as the validator takes them: those of a part that has more as well."""
+        own = {name: getattr(self, name) for name in type(self).model_fields if name in self.model_fields_set}
+        return {**own, **(self.model_extra or {})}
 
 
 def _plain(value: Any, key: str) -> Any:
