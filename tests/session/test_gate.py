@@ -223,11 +223,11 @@ def test_a_listener_that_fails_does_not_keep_an_edit_from_being_shown(desk, ear)
     assert "by nothing" in desk.troubles[0]
 
 
-@pytest.mark.parametrize("text", ["contact order through floor, wall at least 0.01 ± 0.005", "ball miss (0, 0, 1) at most 0.1 ± 0.1",
-                                  "ball x at 0.3 s = 0.4 ± 0.01", "ball hit floor happens", "ball apex 1 = 0.5 ± 0.01"])
+@pytest.mark.parametrize("text", ["contact order through floor, wall at least 0.01 ± 0.005", "ball x at 0.3 s = 0.4 ± 0.01",
+                                  "ball hit with floor happens", "ball apex 1 = 0.5 ± 0.01"])
 def test_a_target_with_arguments_of_its_own_is_taken(text):
     case, up = Case(title="wish", bodies={}), np.array([0.0, 0.0, 1.0])
     for name in ("floor", "wall", "ball"):
         case = scene_edits.put_in(thing_named(name), name, np.array([0.4 * len(case.bodies), 0.0, 0.0]), up).applied(case)
     after = edits.add_target(parse_target(text)).applied(case)
-    assert parse_case(case_text(after), "saved").targets == after.targets
+    assert case_text(parse_case(case_text(after), "saved")) == case_text(after)
