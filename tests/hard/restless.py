@@ -464,8 +464,8 @@ class Restless:
         """Go to a demo case by way of the start page."""
         self.window.show_page("start")
         cards = self.window.start.cards
-        cards[act["k"] % len(cards)].pressed.emit(cards[act["k"] % len(cards)].demo_path if hasattr(cards[0], "demo_path")
-                                                  else cards[act["k"] % len(cards)]._thing)
+        card = cards[act["k"] % len(cards)]
+        card.pressed.emit(card._thing)
 
 
 def word_of(widget: Any) -> str:

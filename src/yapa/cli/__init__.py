@@ -81,7 +81,7 @@ def _command(args: Sequence[str] | None) -> int:
     except MemoryError:
         click.echo("yapa: there was not enough memory for it", err=True)
         return BAD_INPUT
-    except (BrokenPipeError, OSError):
+    except OSError:
         raise
     except Exception as error:
         from yapa.cli.faults import fault_in_words

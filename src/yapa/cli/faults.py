@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
+import os
 import tempfile
-import time
 import traceback
-from pathlib import Path
 
 from yapa.errors import shortened
 
@@ -19,9 +18,9 @@ def fault_in_words(error: BaseException) -> str:
     """
     words = shortened(f"{type(error).__name__}: {error}", 200)
     try:
-        folder = Path(tempfile.gettempdir())
-        details = folder / f"yapa-fault-{time.strftime('%Y%m%d-%H%M%S')}.txt"
-        details.write_text("".join(traceback.format_exception(error)), encoding="utf-8", errors="replace")
+        handle, details = tempfile.mkstemp(prefix="yapa-fault-", suffix=".txt")
+        with os.fdopen(handle, "w", encoding="utf-8", errors="replace") as file:
+            file.write("".join(traceback.format_exception(error)))
         where = f"the details are in {details}"
     except OSError:
         where = "its details could not be written"

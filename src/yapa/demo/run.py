@@ -13,7 +13,6 @@ from collections.abc import Callable
 from pathlib import Path
 
 from yapa import api
-from yapa.case import Case
 from yapa.demo import demo_paths
 from yapa.files import write_atomically
 from yapa.formats.exports.values_text import values_text
@@ -34,7 +33,7 @@ def run_demo(folder: Path, say: Callable[[str], None]) -> None:
         case = api.load(path)
         result = api.fit(case)
         fitted = api.with_result(case, result)
-        api.save(_embedded(fitted), folder / path.name)
+        api.save(fitted.without_files(), folder / path.name)
         misfit = "targets only" if result.misfit is None else f"misfit {result.misfit:.3f}"
         say(f"{case.title}: {result.stopped}, {misfit}, {result.simulations} simulations, {result.seconds:.2f} s")
         lines += [f"## {case.title}", "", case.notes, "", f"{result.stopped}; {misfit}; {result.simulations} simulations.", ""]
@@ -48,10 +47,6 @@ def run_demo(folder: Path, say: Callable[[str], None]) -> None:
         lines += ["## Pictures", "", *(f"![{name}](pictures/{name})" for name in pictures), ""]
     write_atomically(folder / "report.md", "\n".join(lines))
     say(f"report and {len(pictures)} pictures are in {folder}")
-
-
-def _embedded(case: Case) -> Case:
-    return case.model_copy(update={"tracks": tuple(t.model_copy(update={"file": None}) for t in case.tracks)})
 
 
 def _take_pictures(folder: Path) -> list[str]:

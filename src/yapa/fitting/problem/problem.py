@@ -64,8 +64,7 @@ class FitProblem:
     limit: int | None = None
     """Simulations after which nothing more is run."""
     max_body_steps: int | None = None
-    """Steps times moving bodies after which nothing more is run; a number like the limit, so that a case ends in the same place on
-    any machine."""
+    """Steps times moving bodies after which nothing more is run; a number like the limit, no clock."""
     body_steps: int = 0
     budget: float | None = None
     """Seconds of computing after which a run ends where it is."""
