@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import warnings
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt, QTimer
@@ -9,6 +11,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication, QInputDialog, QMenu
 
 from tests.desktop.conftest import settled
+from yapa.case import Body, Case, Keyframe, Plane, Track
 from yapa.desktop.dialogs.shown import ShownDialog
 from yapa.session.edits import free
 from yapa.session.vectors import VECTORS
@@ -137,3 +140,24 @@ def test_f2_renames_the_trial_that_has_the_keys(bench, qtbot):
     qtbot.keyClick(w, Qt.Key.Key_F2)
     qtbot.waitUntil(lambda: w.bench.work == "build", timeout=5000)
     assert QApplication.focusWidget().accessibleName() == "title"
+
+
+def test_a_track_with_gaps_throughout_is_drawn(bench, qtbot):
+    w = bench("orange-drop")
+    track = w.session.case.tracks[0]
+    rows = {"t": (0.0, 0.1, 0.2, 0.3, 0.4), "x": (0.0,) * 5, "z": (None,) * 5}
+    w.session.edit(w.session.case.with_(tracks=(Track(name="gaps", body=track.body, samples=rows),)), "a track of gaps")
+    with warnings.catch_warnings():
+        warnings.simplefilter("error", RuntimeWarning)
+        settled(qtbot, w.session)
+        w.grab()
+
+
+def test_a_driven_plane_alone_in_a_clip_of_no_length_is_drawn(bench, qtbot):
+    w = bench("orange-drop")
+    plane = Body(motion="kinematic", shapes=(Plane(kind="plane"),), keyframes=(Keyframe(time=0.0, position=(0.0, 0.0, 0.0)),))
+    with warnings.catch_warnings():
+        warnings.simplefilter("error", RuntimeWarning)
+        w.session.edit(Case(bodies={"slab": plane}, duration=0.0), "a slab")
+        settled(qtbot, w.session)
+        w.grab()

@@ -3,6 +3,6 @@
 from yapa.engine.batch import simulate_many
 from yapa.engine.simulate import program_for, sample_times, sampling, simulate
 
-ENGINE_VERSION = "12"
+ENGINE_VERSION = "13"
 
 __all__ = ["ENGINE_VERSION", "program_for", "sample_times", "sampling", "simulate", "simulate_many"]

@@ -45,13 +45,15 @@ def _handed_over(program: Program, raw: RawRun, crowds: Crowds) -> Iterator[Rema
     """Nothing is said of what only settles."""
     if crowds.at < 0 or crowds.energy == 0:
         return
-    energy_change = crowds.change / max(crowds.energy, abs(crowds.change))
-    off = crowds.bounced and not crowds.given and abs(energy_change) > OFF
+    changed = crowds.change - crowds.work
+    energy_change = changed / max(crowds.energy, abs(changed))
+    off = crowds.bounced and abs(energy_change) > OFF
+    worked = "" if crowds.work == 0 else f", beside {crowds.work:+.3g} J of work by wind, belts or driven bodies"
     times = "once" if raw.regime_switches == 1 else f"{raw.regime_switches} times"
     yield Remark(
         "handed over", _listed([program.names[i] for i in crowds.bodies]),
-        f"handed over to soft contacts {times}, first at {crowds.at:.4g} s; their energy changed by {crowds.change:+.3g} J there "
-        f"({energy_change:+.2%} of what they had)",
+        f"handed over to soft contacts {times}, first at {crowds.at:.4g} s; their energy changed by {changed:+.3g} J there "
+        f"({energy_change:+.2%} of what they had){worked}",
         "bounces there are rough: what comes after may lie beside the exact motion" if off else
         "too many contacts at once for the exact way; friction and hits that do not bounce take energy there as they should",
         Severity.TROUBLE if off else Severity.NOTE)

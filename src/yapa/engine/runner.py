@@ -55,7 +55,7 @@ class Crowds:
     depth: float
     depth_at: float
     deep: tuple[int, int]
-    given: bool
+    work: float
     bodies: tuple[int, ...]
 
 
@@ -337,10 +337,10 @@ class Program(CompiledScene):
         return {name: given.get(f"constants.{name}", own.value) for name, own in self.case.constants.items()}
 
     def _crowds(self, space: Workspace) -> Crowds:
-        status = space.cfg[L.config.SOFT_AT : L.config.SOFT_GIVEN + 1].tolist()
-        at, energy, change, bounced, depth, depth_at, a, b, given = status
+        status = space.cfg[L.config.SOFT_AT : L.config.SOFT_WORK + 1].tolist()
+        at, energy, change, bounced, depth, depth_at, a, b, work = status
         handed = tuple(np.flatnonzero(space.handed_over * (self.props[:, L.body.INV_MASS] > 0)).tolist())
-        return Crowds(at, energy, change, bounced > 0, depth, depth_at, (int(a), int(b)), given > 0, handed)
+        return Crowds(at, energy, change, bounced > 0, depth, depth_at, (int(a), int(b)), work, handed)
 
     def _own_accounts(self, start: Array, values: Mapping[str, float] | None) -> tuple[BodyInfo, ...]:
         """The accounts of the case's own bodies, made once; of one that starts elsewhere, with its place."""

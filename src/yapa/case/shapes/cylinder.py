@@ -1,4 +1,4 @@
-"""A cylinder; where it meets anything but planes and spheres it is a prism."""
+"""A cylinder; where it meets another cylinder or a capsule it is a prism."""
 
 from __future__ import annotations
 
@@ -57,7 +57,7 @@ class Cylinder(Posed):
         return float(self.radius * np.sqrt(max(1.0 - along**2, 0.0)) + 0.5 * self.length * along)
 
     def polytope(self) -> Polytope:
-        """Return the prism that stands for it."""
+        """Return the prism that stands for it where it meets another cylinder or a capsule."""
         return _of(self.radius, self.length)
 
 

@@ -11,7 +11,7 @@ import numpy.typing as npt
 
 Array = npt.NDArray[np.float64]
 RIM = 20
-"""sides of the prism that stands for a cylinder where it meets anything but planes and spheres"""
+"""sides of the prism that stands for a cylinder where it meets another cylinder or a capsule"""
 
 
 @dataclass(frozen=True)
@@ -22,6 +22,14 @@ class Polytope:
     loops: tuple[tuple[int, ...], ...]
     planes: Array
     directions: Array
+
+    def edges(self) -> list[tuple[int, int, int, int]]:
+        """Return every edge once: its two vertices, the lower first, and the two faces it lies between."""
+        faces: dict[tuple[int, int], list[int]] = {}
+        for f, loop in enumerate(self.loops):
+            for i, j in zip(loop, (*loop[1:], loop[0]), strict=True):
+                faces.setdefault((min(i, j), max(i, j)), []).append(f)
+        return [(*ends, around[0], around[-1]) for ends, around in sorted(faces.items())]
 
 
 def polytope_of_box(half: Array) -> Polytope:

@@ -2,11 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
 import pyqtgraph as pg
 
-__all__ = ["Plot", "PlotArea", "pg"]
+__all__ = ["Plot", "PlotArea", "pg", "to_draw"]
 
 pg.setConfigOptions(antialias=True)
+
+
+def to_draw(x: Sequence[float], y: Sequence[float]) -> tuple[Any, Any]:
+    """Rows as the library can draw them: none where no row is finite, of which it cannot find the bounds."""
+    return (x, y) if (np.isfinite(x) & np.isfinite(y)).any() else ((), ())
 
 
 class PlotArea(pg.GraphicsLayoutWidget):  # type: ignore[misc]

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from yapa.desktop.app.theme import font, theme
-from yapa.desktop.widgets.plots import Plot
+from yapa.desktop.widgets.plots import Plot, to_draw
 from yapa.session.importing import TrackData
 
 MAX_DOTS = 1500
@@ -43,15 +43,15 @@ class TrackPlot(Plot):
         for data in tracks:
             columns = {axis: data.x[:, c] for c, axis in enumerate("xyz") if data.shown[c]}
             if data.angle is not None:
-                columns["angle"] = data.angle / max(float(np.nanmax(np.abs(data.angle))), 1e-9)
+                columns["angle"] = data.angle / max(float(np.nanmax(np.abs(data.angle), initial=0.0)), 1e-9)
             step = max(1, len(data.t) // MAX_DOTS)
             whose = f" · {data.name}" if len(tracks) > 1 else ""
             for name, y in columns.items():
                 color, symbol = looks[name]
                 low, high = np.fmin(low, np.nanmin(y, initial=np.inf)), np.fmax(high, np.nanmax(y, initial=-np.inf))
                 words = "angle, scaled to 1" if name == "angle" else f"{name} {unit}"
-                self.plot(data.t[::step], y[::step], pen=None, symbol=symbol, symbolSize=3.5, symbolPen=None, symbolBrush=color,
-                          name=words + whose)
+                self.plot(*to_draw(data.t[::step], y[::step]), pen=None, symbol=symbol, symbolSize=3.5, symbolPen=None,
+                          symbolBrush=color, name=words + whose)
         if low < high:  # the legend lies above what is shown
             self.setYRange(low, high + 0.3 * (high - low))
         else:  # nothing to see yet

@@ -34,6 +34,7 @@ class Geometry:
     FC: Array
     FI: np.ndarray
     LP: np.ndarray
+    EI: np.ndarray
     DR: Array
     shapes_of: list[list[int]]
     offsets: Array
@@ -42,11 +43,11 @@ class Geometry:
     @property
     def arrays(self) -> tuple[np.ndarray, ...]:
         """In the order of the scene's table."""
-        return (self.GF, self.GI, self.VT, self.FC, self.FI, self.LP, self.DR)
+        return (self.GF, self.GI, self.VT, self.FC, self.FI, self.LP, self.EI, self.DR)
 
     def copy(self) -> Geometry:
         """Return a geometry whose numbers may be written over."""
-        return Geometry(self.GF.copy(), self.GI, self.VT.copy(), self.FC.copy(), self.FI, self.LP, self.DR.copy(),
+        return Geometry(self.GF.copy(), self.GI, self.VT.copy(), self.FC.copy(), self.FI, self.LP, self.EI, self.DR.copy(),
                          self.shapes_of, self.offsets.copy(), self.axes.copy())
 
     @classmethod
@@ -66,6 +67,7 @@ class Geometry:
         DR: list[Array] = []
         FI: list[tuple[int, int]] = []
         LP: list[int] = []
+        EI: list[tuple[int, int, int, int]] = []
         for i, body in enumerate(bodies):
             mine = []
             for shape in body.shapes:
@@ -75,9 +77,10 @@ class Geometry:
                 row[L.shape_int.SIDES] = SIDES[getattr(shape, "side", "half_space")]
                 body_of = shape.polytope()
                 if body_of is not None:
-                    row[L.shape_int.V0 : L.shape_int.ND + 1] = [vertices, len(body_of.vertices), faces, len(body_of.loops),
-                                                                directions,
-                                                len(body_of.directions)]
+                    edges = body_of.edges()
+                    row[L.shape_int.V0 : L.shape_int.NE + 1] = [vertices, len(body_of.vertices), faces, len(body_of.loops),
+                                                                directions, len(body_of.directions), len(EI), len(edges)]
+                    EI += [(i, j, faces + one, faces + other) for i, j, one, other in edges]
                     VT.append(body_of.vertices)
                     FC.append(body_of.planes)
                     DR.append(body_of.directions)
@@ -94,7 +97,8 @@ class Geometry:
         return cls(
             np.zeros((len(GI), L.shape.COUNT)), np.array(GI, np.int64).reshape(-1, L.shape_int.COUNT), _stacked(VT, 3),
             _stacked(FC, 4),
-            np.array(FI or [(0, 0)], np.int64), np.array([LP or [0]], np.int64), _stacked(DR, 3), shapes_of,
+            np.array(FI or [(0, 0)], np.int64), np.array([LP or [0]], np.int64),
+            np.array(EI or [(0, 0, 0, 0)], np.int64), _stacked(DR, 3), shapes_of,
             np.zeros((len(bodies), 3)), np.tile([1.0, 0.0, 0.0, 0.0], (len(bodies), 1)))
 
     def fill(self, i: int, shapes: list[Posed], centre: Array, axes: Array) -> tuple[float, float]:

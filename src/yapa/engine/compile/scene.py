@@ -270,6 +270,9 @@ class CompiledScene:
             row[L.body.BALL] = 1.0
         if body.motion == "kinematic":
             row[L.body.KEY0], row[L.body.KEYS] = self._first_key[i], len(body.keyframes) + 1
+            path = self.keys[self._first_key[i] : self._first_key[i] + len(body.keyframes)]
+            row[L.body.PATH_SPEED] = np.linalg.norm(path[:, L.key.VELOCITY : L.key.VELOCITY + 3], axis=1).max()
+            row[L.body.PATH_SPIN] = np.linalg.norm(path[:, L.key.OMEGA : L.key.OMEGA + 3], axis=1).max()
         orientation = quaternion_of(axes) if not np.array_equal(axes, np.eye(3)) else np.array([1.0, 0.0, 0.0, 0.0])
         geometry.offsets[i], geometry.axes[i] = centre, orientation
         row[L.body.GROUP], row[L.body.MEETS] = self._groups[body.group]
@@ -288,7 +291,8 @@ class CompiledScene:
         if heavy and body.max_force is None:
             launch_body(self, i, num, S)
         elif heavy:
-            S[i, 7:10] = self.keys[self._first_key[i], 8:11]  # a pushed body starts as its path does
+            first = self.keys[self._first_key[i]]
+            S[i, 7:10] = first[8:11] if first[0] <= 0.0 else 0.0  # before its first key at rest
 
     def orientation_at(self, i: int, num: Mapping[str, float]) -> Array:
         """Return the orientation of a body (w, x, y, z): its own, unless a tilt stands among the values.

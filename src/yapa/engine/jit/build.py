@@ -20,7 +20,8 @@ from yapa.engine.jit.object_cache import linker
 SHARES = (("contact.newton", "contact.contact_solver", "contact.contact_rows", "contact.round_contact", "contact.contact_system",
            "regimes.persistent_contact", "regimes.event_driven", "geometry.time_of_impact", "contact.impact_solver",
            "dynamics.flight", "dynamics.energy", "summary.knots"),
-          ("geometry.separating_axis", "geometry.manifold", "geometry.nearest_points", "geometry.pairs.dispatch",
+          ("geometry.separating_axis", "geometry.capsule_polytope", "geometry.cylinder_polytope", "geometry.manifold",
+           "geometry.nearest_points", "geometry.pairs.dispatch",
            "geometry.broad_phase", "regimes.islands", "regimes.soft_contact", "contact.point_solver", "contact.contact_points",
            "regimes.fixed_contacts", "regimes.fixed_step", "summary.event_summary", "regimes.carry", "regimes.run", "entries"))
 """Every module of far kernels, in parts that take about as long: each is compiled by a process of its own, beside the others."""

@@ -6,7 +6,7 @@ from yapa.engine.layout.declare import Choice, choice
 
 LISTS: tuple[Choice, ...] = (
     choice("scene_table", "Arrays of a scene.",
-           "SHAPES SHAPES_INT VERTICES FACES LOOPS LOOP_VERTICES DIRECTIONS PAIRS MATERIALS KEYS"),
+           "SHAPES SHAPES_INT VERTICES FACES LOOPS LOOP_VERTICES EDGES DIRECTIONS PAIRS MATERIALS KEYS"),
     choice("workspace_table", "Scratch arrays of a substep.",
            "DENSE END MIDDLE BEFORE SCALES CONTACTS_INT CONTACTS MATRIX FACTORS VECTORS ROWS_INT ROWS ARMS MOBILITY POLYGONS "
            "MANIFOLD PROGRESS"),
@@ -31,6 +31,8 @@ CHOICES: tuple[Choice, ...] = (
     Choice("plane_side", "Which side of a plane acts in a pair.", (("SOLID", 0), ("UPPER", 1), ("LOWER", -1), ("NONE", 2))),
     choice("slip_state", "What a contact may do: grip or slip; slip over the whole substep; an impact.", "FREE SLIPS HITS"),
     choice("contact_mode", "What a contact does.", "NONE SLIP GRIP"),
+    choice("frame_kind", "How a contact of a pair without features moves with its bodies (`geometry/round_frames`).",
+           "A_FACE B_FACE STATION RIM UNDER_END EDGE_SIDE EDGE_RIM"),
     choice("row_kind", "What a row of the contact solver is.", "NORMAL FRICTION ROLLING SPINNING MORE BOUNDED"),
     choice("integrator", "How velocities and places are stepped.", "EXPLICIT SEMI_IMPLICIT MIDPOINT VERLET"),
     choice("damping_form", "What damping multiplies a velocity with over h.", "EXPONENTIAL LINEAR POWER RECIPROCAL FACTOR"),

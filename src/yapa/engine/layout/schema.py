@@ -32,6 +32,8 @@ BODY = Table("body", "What a body is.", (
     vector("EXTENT", "half extents of its first shape", "m"),
     number("GROUP", "bit of its collision group"),
     number("MEETS", "bits of the groups it collides with"),
+    number("PATH_SPEED", "greatest speed of its keys", "m/s"),
+    number("PATH_SPIN", "greatest angular speed of its keys", "rad/s"),
 ), called="P")
 
 KEY = Table("key", "A keyframe of a driven body, with the velocities up to the next.", (
@@ -61,6 +63,7 @@ SHAPE_INT = Table("shape_int", "A shape: its kind, and where its corners and fac
     number("V0", "first vertex"), number("NV", "how many vertices"),
     number("F0", "first face"), number("NF", "how many faces"),
     number("D0", "first direction of an edge"), number("ND", "how many directions"),
+    number("E0", "first edge"), number("NE", "how many edges"),
     number("SURFACE", "its surface"),
     number("SIDES", "one of `plane_sides`"),
 ), whole=True, called="GI")
@@ -71,6 +74,9 @@ FACE = Table("face_plane", "A plane of a face, in the frame of its body: n · x 
     vector("NORMAL", "outward", "", "X Y Z"), number("OFFSET", "along it", "m")), called="FC")
 LOOP = Table("loop", "The vertices of a face, counter-clockwise from outside.", (
     number("START", "first entry in the list of vertices"), number("COUNT_OF", "how many")), whole=True, called="FI")
+EDGE = Table("edge", "An edge of a polytope.", (
+    number("FROM", "its vertices: the lower number"), number("TO", "and the higher, both from V0 on"),
+    number("FACE_A", "the faces it lies between"), number("FACE_B", "and the other")), whole=True, called="EI")
 DIRECTION = Table("direction", "A direction of edges of a polytope.", (vector("ALONG", "unit vector", "", "X Y Z"),), called="DR")
 
 PAIR = Table("pair", "Two shapes that may meet.", (
@@ -122,10 +128,10 @@ CONTACT = Table("contact", "A contact row of the event-driven regime: numbers, i
     number("ROLL1", "angular speed at the end, along the direction at the start", "rad/s"),
     number("REFF", "effective rolling radius", "m"),
     vector("BELT", "velocity of the surfaces, along the contact", "m/s"),
-    vector("BASE_A", "arm on a when the row was made", "m"),
-    vector("BASE_B", "arm on b when the row was made", "m"),
-    vector("BASE_N", "normal when the row was made"),
-    number("KEEPS", "0 where a's face gives the normal, 1 where b's"),
+    vector("BASE_A", "arm on a when the row was made; of a round shape what `frame_kind` says", "m"),
+    vector("BASE_B", "arm on b when the row was made; of a round shape a point of b in b's axes", "m"),
+    vector("BASE_N", "normal when the row was made; of a round shape a direction in b's axes"),
+    number("KEEPS", "one of `frame_kind`: how the row moves with its bodies"),
     vector("MIDDLE", "normal along which the impulse acts"),
     vector("SLIP_FROM", "direction of slip at the start"),
     vector("ROLL_FROM", "direction of rolling at the start"),
@@ -141,6 +147,10 @@ MANIFOLD = Table("manifold", "A point of a contact manifold, in world axes.", (
     vector("POINT", "on b", "m", "X Y Z"),
     number("FEATURE", "which point it is, the same from step to step"),
     number("SOME", "1 where its face has more corners than these"),
+    number("KEEPS", "one of `frame_kind`"),
+    vector("OWN_A", "of a round shape: what `frame_kind` says"),
+    vector("OWN_B", "of a round shape: a point of b in b's axes", "m"),
+    vector("OWN_N", "of a round shape: a direction in b's axes"),
 ), called="M")
 
 POLYGON = Table("polygon", "A corner while faces are clipped, in world axes.", (
@@ -207,7 +217,8 @@ POINT = Table("point", "A contact point of the soft and the fixed-step regime: n
     vector("TURN_A", "I⁻¹ (r × u) on a", "1/(kg m)", width=9),
     vector("TURN_B", "I⁻¹ (r × u) on b", "1/(kg m)", width=9),
     number("RUB", "friction impulse over the piece", "N s"),
-    vector("ROUND", "distance along the normal from what turns with a, and with b", "m", width=2),
+    vector("ROUND_A", "of a: from what turns with it to the point, along which it is round", "m"),
+    vector("ROUND_B", "of b", "m"),
     number("LEAVE", "speed to leave with", "m/s"),
 ), called="RC")
 
@@ -304,11 +315,13 @@ CURVES = Table("dense", "The dense output of a body over a substep.", (
     vector("QUINTIC", "place along x, y, z: six coefficients each", "m, m/s …", width=18),
     vector("FORCE", "contact force", "N"),
     vector("TORQUE", "contact torque", "N m"),
+    vector("EXTRA", "what of FORCE is that of further forces", "N"),
 ), called="D")
 
 ROW = Table("row", "A row of the contact solver: numbers.", (
     number("DYNAMIC", "dynamic coefficient, or the bound of a block"), number("STATIC", "static coefficient"),
     vector("GIVEN", "direction of what slips over the whole substep", width=2),
+    number("LET_GO", "dynamic coefficient of what grips so far and lets go only beyond its static one; else 0"),
 ), called="RF")
 
 ROW_INT = Table("row_int", "A row of the contact solver: whole numbers.", (
@@ -347,7 +360,7 @@ PROGRESS = Table("progress", "How an island fares that is carried event by event
     ("QUIET", "substeps in a row in which nothing moved", ""), ("WORK", "contacts squared, each time they were solved", ""),
     ("BENT", "1 where a slip or a rolling turns", ""), ("SPACING", "from one meeting to the next", "s"),
     ("NEAR", "1 where anything may touch: not after free flight that met nothing", ""), ("FRESH", "1 in the first substep", ""),
-    ("BEFORE", "energy at the start of the substep", "J"), ("GIVEN", "1 where something gives it energy", ""))), called="PR")
+    ("BEFORE", "energy at the start of the substep", "J"))), called="PR")
 
 CONFIG = Table("config", "Settings of a run, and what it notes of its soft contacts.", (
     number("STEP", "longest substep", "s"), number("CUTOFF", "approach speed below which nothing bounces", "m/s"),
@@ -371,7 +384,7 @@ CONFIG = Table("config", "Settings of a run, and what it notes of its soft conta
     number("SOFT_ENERGY", "most kinetic energy of an island in one", "J"),
     number("SOFT_CHANGE", "what they changed the energy by", "J"),
     number("SOFT_BOUNCED", "1 where restitution acted"), number("DEEP", "greatest overlap", "m"), number("DEEP_AT", "when", "s"),
-    number("DEEP_A", "of which body"), number("DEEP_B", "and which"), number("SOFT_GIVEN", "1 where something driven gave energy"),
+    number("DEEP_A", "of which body"), number("DEEP_B", "and which"), number("SOFT_WORK", "work given to them", "J"),
 ), called="cfg")
 
 STATUS = Table("run_status", "What a run reports.", tuple(number(name, meaning) for name, meaning in (
@@ -386,8 +399,8 @@ WHAT = Table("job_subject", "What a job of many runs tells of.", (
     called="what")
 
 TABLES: tuple[Table, ...] = (
-    STATE, BODY, KEY, SHAPE, SHAPE_INT, VERTEX, FACE, LOOP, DIRECTION, PAIR, MATERIAL, CONTACT_INT, CONTACT, MANIFOLD, POLYGON,
-    PAIR_CACHE, POINT_CACHE, OPEN_PHASE, INVERSE_INERTIA, SCALE, POINT_INT, POINT, CONTACT_LOG, HIT_STATE, PHASE_LOG, PHASE_STATE,
-    KNOT, SAMPLE, EVENT, CLIMB, BARE_HIT, RISE, HIT, HEAD, CURVES, ROW, ROW_INT, BOX, DUO, ISLAND_END, SWEEP, CALM, PROGRESS,
-    JACOBIAN, CONFIG, STATUS, WHAT)
+    STATE, BODY, KEY, SHAPE, SHAPE_INT, VERTEX, FACE, LOOP, EDGE, DIRECTION, PAIR, MATERIAL, CONTACT_INT, CONTACT, MANIFOLD,
+    POLYGON, PAIR_CACHE, POINT_CACHE, OPEN_PHASE, INVERSE_INERTIA, SCALE, POINT_INT, POINT, CONTACT_LOG, HIT_STATE, PHASE_LOG,
+    PHASE_STATE, KNOT, SAMPLE, EVENT, CLIMB, BARE_HIT, RISE, HIT, HEAD, CURVES, ROW, ROW_INT, BOX, DUO, ISLAND_END, SWEEP, CALM,
+    PROGRESS, JACOBIAN, CONFIG, STATUS, WHAT)
 """Every table, by what a row stands for."""

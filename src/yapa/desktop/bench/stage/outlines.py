@@ -54,7 +54,7 @@ def _points(shape: ShapeInfo) -> Array:
 
 def scene_points(motion: Motion, measured: Sequence[Array], view: View) -> tuple[Array, float]:
     """Return places (N, 3) that a picture of a scene should hold, and how far the largest body reaches [m]."""
-    reach = max((a.bounding_radius for a in motion.bodies if a.is_movable), default=0.1)
+    reach = max((a.bounding_radius for a in motion.bodies if a.is_movable and a.bounding_radius > 0), default=0.1)
     points = [motion.states[:, motion.names.index(n), :3] for n in motion.names if motion.body(n).is_movable]
     points += [x[np.isfinite(x).all(axis=1)] for x in measured]
     for k, a in enumerate(motion.bodies):

@@ -12,7 +12,7 @@ from yapa.desktop.app.theme import Theme, font, px, theme
 from yapa.desktop.bench.timeline.axis import LEFT, RIGHT, Span, to_time, turn_wheel
 from yapa.desktop.widgets.card import button, label
 from yapa.desktop.widgets.later import Later
-from yapa.desktop.widgets.plots import PlotArea, pg
+from yapa.desktop.widgets.plots import PlotArea, pg, to_draw
 from yapa.session.comparison import Comparison, Trace
 from yapa.session.handles import Handle
 from yapa.session.traces import KINDS, Choice, so_far_kinds
@@ -105,7 +105,7 @@ class TracePlot(PlotArea):
             self.setAccessibleName(f"Trace of {trace.name}, {trace.body}")
             self.setToolTip(f"{trace.name} of {trace.body} over time: measured points, simulated line; below, the "
                             f"residual within ±{RIBBON_SIGMAS:g} σ. Drag to scrub")
-        self.line.setData(trace.t, trace.y)
+        self.line.setData(*to_draw(trace.t, trace.y))
         rows = [trace.y]
         if trace.measured_t is not None and trace.measured_y is not None:
             rows.append(trace.measured_y[np.isfinite(trace.measured_y)])
@@ -114,20 +114,20 @@ class TracePlot(PlotArea):
         elif trace.measured_t is not None and trace.measured_y is not None:
             self._measured = trace.measured_y
             step = max(1, len(trace.measured_t) // MAX_POINTS)
-            self.points.setData(trace.measured_t[::step], trace.measured_y[::step])
+            self.points.setData(*to_draw(trace.measured_t[::step], trace.measured_y[::step]))
         else:
             self._measured = None
             self.points.setData([], [])
         if compared is not None:
-            self.compared.setData(compared.t, compared.y)
+            self.compared.setData(*to_draw(compared.t, compared.y))
         else:
             self.compared.setData([], [])
         if trace.residual is not None and trace.measured_t is not None:
             far = np.abs(np.nan_to_num(trace.residual)) > OUTLIER if len(trace.residual) else np.zeros(0, bool)
             crossed = bool(far.any()) and float(far.mean()) < FEW
             y = trace.measured_y
-            self.outliers.setData(*((trace.measured_t[far], y[far]) if crossed and y is not None else ([], [])))
-            self.residual.setData(trace.measured_t, np.clip(trace.residual, -RIBBON_SIGMAS, RIBBON_SIGMAS))
+            self.outliers.setData(*(to_draw(trace.measured_t[far], y[far]) if crossed and y is not None else ([], [])))
+            self.residual.setData(*to_draw(trace.measured_t, np.clip(trace.residual, -RIBBON_SIGMAS, RIBBON_SIGMAS)))
             self.ribbon.show()
             self.ci.layout.setRowFixedHeight(1, RIBBON_HEIGHT)
         else:
@@ -138,7 +138,7 @@ class TracePlot(PlotArea):
         theory = trace.theory if trace.theory is not None and np.isfinite(trace.theory).any() else None
         self.theory.setData(*(([], []) if theory is None else (trace.t, theory)))
         for k, line in enumerate(self.aside):
-            line.setData(*((aside[k].t, aside[k].y) if k < len(aside) else ([], [])))
+            line.setData(*(to_draw(aside[k].t, aside[k].y) if k < len(aside) else ([], [])))
         every, span = np.concatenate(rows), self._session.playback.span
         every = every[np.isfinite(every)]
         low, high = (float(every.min()), float(every.max())) if len(every) else (0.0, 1.0)

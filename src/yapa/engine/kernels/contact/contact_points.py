@@ -8,7 +8,7 @@ from yapa.engine.kernels.geometry.narrow_phase import far_apart, watch_side
 from yapa.engine.kernels.geometry.pairs.dispatch import frame, rolling_radius
 from yapa.engine.kernels.geometry.pairs.traits import has_manifold
 from yapa.engine.kernels.geometry.placing import turned, turned_back
-from yapa.engine.kernels.geometry.shape_traits import is_round_shape
+from yapa.engine.kernels.geometry.shape_traits import has_flat_ends, is_round_shape
 from yapa.engine.kernels.handles import ISLAND, RUN, bodies_of, points_of, scene_of, states_of, workspace_of
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, far, kernel, part
 from yapa.engine.kernels.layout import (
@@ -34,6 +34,7 @@ from yapa.engine.kernels.math.vectors import (
     VECTOR,
     ZERO,
     ahead,
+    aside,
     dot,
     minus,
     over,
@@ -41,6 +42,7 @@ from yapa.engine.kernels.math.vectors import (
     put,
     quaternion,
     times,
+    unit,
     vector,
 )
 
@@ -68,10 +70,20 @@ def world_inverse(b, S, P, IW):
 
 
 @kernel
-def _roundness(s, geo):
-    """How far a shape reaches around its centre or its line, which turn with its body while that does not."""
-    kind = wholes(geo, scene_table.SHAPES_INT)[s, shape_int.KIND]
-    return reals(geo, scene_table.SHAPES)[s, shape.RADIUS] if is_round_shape(kind) else 0.0
+def _round_part(s, q, arm, normal, sign, S, geo):
+    """The part of an arm that does not turn with its body: from the centre or the line that a shape is round about to the point.
+
+    ``sign`` times the normal points into the shape. Of a cylinder it is across the axis, but where something lies on its end."""
+    GF, kind = reals(geo, scene_table.SHAPES), wholes(geo, scene_table.SHAPES_INT)[s, shape_int.KIND]
+    if is_round_shape(kind):
+        return times(-sign * GF[s, shape.RADIUS], normal)
+    if has_flat_ends(kind):
+        low = turned(q, S, vector(GF, s, shape.A))
+        axis = unit(minus(turned(q, S, vector(GF, s, shape.B)), low))
+        if sign < 0.0 and abs(dot(axis, normal)) > 0.7:
+            return ZERO
+        return aside(minus(arm, low), axis)
+    return ZERO
 
 
 @part
@@ -93,11 +105,11 @@ def _place_point(n, p, gap, normal, on_b, run, RC, RB):
     for side in range(2):
         q, to, arm = (a, point.LOCAL_A, arm_a) if side == 0 else (b, point.LOCAL_B, arm_b)
         ball = P[q, body.BALL] != 0.0 and P[q, body.MOTION] == 1.0
-        r = 0.0 if ball else _roundness(Q[p, pair.SHAPE_A] if side == 0 else Q[p, pair.SHAPE_B], scene)
-        away = r if side == 0 else -r
-        core = ahead(arm, away, normal)
+        s, sign = (Q[p, pair.SHAPE_A], 1.0) if side == 0 else (Q[p, pair.SHAPE_B], -1.0)
+        round_part = ZERO if ball else _round_part(s, q, arm, normal, sign, S, scene)
+        core = minus(arm, round_part)
         put(RC, n, to, core if ball else turned_back(q, S, core))
-        RC[n, point.ROUND + side] = -away
+        put(RC, n, point.ROUND_A if side == 0 else point.ROUND_B, round_part)
 
 
 @part
@@ -106,7 +118,7 @@ def _surfaces_of(n, p, feature, run, RC, IW):
     S, scene = states_of(run), scene_of(run)
     Q, GF = wholes(scene, scene_table.PAIRS), reals(scene, scene_table.SHAPES)
     law = reals(scene, scene_table.MATERIALS)[Q[p, pair.MATERIAL]]
-    RC[n, point.REFF] = rolling_radius(p, 0 if has_manifold(Q[p, pair.KIND]) else int(feature), scene, Q)
+    RC[n, point.REFF] = rolling_radius(p, int(feature), scene, Q)
     if law[material.ROLLING] == 0.0 and law[material.SPINNING] == 0.0:
         RC[n, point.REFF] = 0.0
     put(RC, n, point.BELT, ZERO)

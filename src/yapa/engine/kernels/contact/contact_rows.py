@@ -11,13 +11,14 @@ from yapa.engine.kernels.geometry.narrow_phase import point_velocity
 from yapa.engine.kernels.geometry.pairs.dispatch import frame, rolling_radius
 from yapa.engine.kernels.geometry.pairs.traits import has_manifold, on_rim
 from yapa.engine.kernels.geometry.placing import between, turned
-from yapa.engine.kernels.geometry.separating_axis import A_FACE, B_FACE
+from yapa.engine.kernels.geometry.round_frames import round_frame
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
     body,
     contact,
     contact_int,
     contact_mode,
+    frame_kind,
     limits,
     manifold,
     pair,
@@ -122,11 +123,15 @@ def touching(m, p, features, margin, most, fastest, still, X, scene, ws):
         arm_a = minus(ahead(point, gap, n), vector(X, a, state.POSITION))
         arm_b = minus(point, vector(X, b, state.POSITION))
         write_row(m, p, int(M[k, manifold.FEATURE]), n, (arm_a, arm_b), X, scene, ws)
-        put(CF, m, contact.BASE_A, arm_a)
-        put(CF, m, contact.BASE_B, arm_b)
-        put(CF, m, contact.BASE_N, n)
-        # the body whose face (or edge) gives the normal keeps it
-        CF[m, contact.KEEPS] = 0.0 if M[k, manifold.FEATURE] < B_FACE and M[k, manifold.FEATURE] >= A_FACE else 1.0
+        CF[m, contact.KEEPS] = M[k, manifold.KEEPS]
+        if CF[m, contact.KEEPS] <= frame_kind.B_FACE:
+            put(CF, m, contact.BASE_A, arm_a)
+            put(CF, m, contact.BASE_B, arm_b)
+            put(CF, m, contact.BASE_N, n)
+        else:
+            put(CF, m, contact.BASE_A, vector(M, k, manifold.OWN_A))
+            put(CF, m, contact.BASE_B, vector(M, k, manifold.OWN_B))
+            put(CF, m, contact.BASE_N, vector(M, k, manifold.OWN_N))
         CI[m, contact_int.SOME] = int(M[k, manifold.SOME])
         if CF[m, contact.RATE] < fastest and CF[m, contact.RATE] > -still:
             m += 1
@@ -163,7 +168,9 @@ def moved_frame(i, S, X, scene, ws):
             f = _same_side(p, f, S, X, scene, Q)
         _, n, arm_a, arm_b = frame(p, f, X, scene, Q)
         return n, arm_a, arm_b
-    keeper = a if CF[i, contact.KEEPS] == 0.0 else b
+    if CF[i, contact.KEEPS] > frame_kind.B_FACE:
+        return round_frame(i, p, S, X, scene, wholes(scene, scene_table.PAIRS), CF)
+    keeper = a if CF[i, contact.KEEPS] == frame_kind.A_FACE else b
     n, d = _turned_on(keeper, S, X, vector(CF, i, contact.BASE_N)), between(a, b, X)
     if keeper == b:  # the point belongs to a
         arm_a = _turned_on(a, S, X, vector(CF, i, contact.BASE_A))

@@ -2,11 +2,14 @@
 
 A row is a direction at the arms where the law is asked for (its Jacobian) and what a unit impulse along the direction where it acts
 does to both bodies; W is the product of both over all rows (Featherstone, Rigid Body Dynamics Algorithms, ch. 11).
+
+Where static friction is above dynamic friction the law has more than one solution. What grips goes on gripping while it can: it is
+solved with its static coefficient in both places, what slips then gets its dynamic one, and so on until nothing more lets go.
 """
 
 from math import sqrt
 
-from yapa.engine.kernels.contact.contact_law import Law, block_mode
+from yapa.engine.kernels.contact.contact_law import Law, block_mode, copy_vector
 from yapa.engine.kernels.contact.contact_rows import apply_contact, relative, turning
 from yapa.engine.kernels.contact.contact_solver import solve_law
 from yapa.engine.kernels.contact.pair_law import tangents
@@ -47,6 +50,9 @@ from yapa.engine.kernels.math.vectors import (
     times,
     vector,
 )
+
+STARTS = 1e-10
+"""m/s: what moves faster at the end of a substep is let go by static friction."""
 
 
 @far(WHOLE, WHOLE, WHOLE, FLAG, VECTOR, VECTOR, REALS2, REALS2, WHOLES1)
@@ -120,7 +126,9 @@ def _push_rows(i, r, law, X, P, ws):
     reals(ws, workspace_table.VECTORS)[unknowns.FREE, r] -= CF[i, contact.TARGET]
     _set_block(r, row_kind.NORMAL, r, 1, slip_state.FREE, ws)
     _set_block(r + 1, row_kind.FRICTION, r, 2, CI[i, contact_int.SLIPPING], ws)
-    RF[r + 1, row.DYNAMIC], RF[r + 1, row.STATIC] = law[material.DYNAMIC], law[material.STATIC]
+    RF[r + 1, row.DYNAMIC], RF[r + 1, row.STATIC], RF[r + 1, row.LET_GO] = law[material.DYNAMIC], law[material.STATIC], 0.0
+    if CI[i, contact_int.SLIPPING] == slip_state.FREE and law[material.STATIC] > law[material.DYNAMIC]:
+        RF[r + 1, row.DYNAMIC], RF[r + 1, row.LET_GO] = law[material.STATIC], law[material.DYNAMIC]
     if CI[i, contact_int.SLIPPING] == slip_state.SLIPS:
         slip = vector(CF, i, contact.SLIP_DIR)
         et, es = dot(slip, t), dot(slip, s)
@@ -221,6 +229,22 @@ def _tame_dead_rows(N, W, V, RI):
             V[unknowns.NOW, x] = 0.0
 
 
+@kernel
+def _let_go(N, law):
+    """Give what grips so far, but slips in the solution, its dynamic coefficient. Returns whether anything was let go.
+
+    A point that is at its limit and does not move holds: how friction is shared among the points of a face is not determined."""
+    V, RI, RF, found = law.V, law.RI, law.RF, False
+    for r in range(N):
+        if RI[r, row_int.KIND] == row_kind.FRICTION and RF[r, row.LET_GO] > 0.0:
+            mode, _, _ = block_mode(r, unknowns.BEST, law)
+            u, v = V[unknowns.SPEED, r], V[unknowns.SPEED, r + 1]
+            if mode == contact_mode.SLIP and u * u + v * v > STARTS * STARTS:
+                RF[r, row.DYNAMIC], RF[r, row.STATIC], RF[r, row.LET_GO] = RF[r, row.LET_GO], RF[r, row.LET_GO], 0.0
+                found = True
+    return found
+
+
 @part
 def _read_impulses(i, end, law, ws):
     """The impulses of a contact from its rows, which end before row ``end``, and what it does."""
@@ -269,6 +293,11 @@ def solve_contacts(m, X, P, scene, ws):
     N = _assemble(m, X, P, scene, ws)
     _tame_dead_rows(N, W, V, RI)
     error, law = solve_law(N, V, W, A, RI, RF), Law(V, W, A, RI, RF)
+    for _ in range(m):
+        if not _let_go(N, law):
+            break
+        copy_vector(N, unknowns.BEST, unknowns.NOW, law)
+        error = solve_law(N, V, W, A, RI, RF)
     for i in range(m):
         apply_contact(i, -1.0, CI, CF, X, P, G)
         _read_impulses(i, CI[i + 1, contact_int.ROW] if i + 1 < m else N, law, ws)

@@ -13,6 +13,7 @@ from yapa.engine.kernels.contact.contact_system import solve_contacts
 from yapa.engine.kernels.contact.hit_log import log_body
 from yapa.engine.kernels.contact.pair_law import effective_restitution, lossless
 from yapa.engine.kernels.dynamics.energy import body_energy
+from yapa.engine.kernels.dynamics.work import surface_velocity_work
 from yapa.engine.kernels.geometry.manifold import NEAREST, apart
 from yapa.engine.kernels.geometry.narrow_phase import far_apart, gap_and_rate
 from yapa.engine.kernels.geometry.pairs.traits import has_manifold
@@ -29,14 +30,12 @@ from yapa.engine.kernels.handles import (
 )
 from yapa.engine.kernels.jit import FLAG, REAL, REALS1, REALS2, WHOLE, WHOLES1, far, kernel, part
 from yapa.engine.kernels.layout import (
-    body,
     config,
     contact,
     contact_int,
     contact_log,
     limits,
     material,
-    motion_kind,
     pair,
     run_code,
     run_status,
@@ -105,12 +104,24 @@ def log_pair(t, p, m, X, U, CI, CF, clog, status):
 
 
 @kernel
+def _work_of_surfaces(m, CI, CF, X, P):
+    """What the impulses of the rows give by surfaces that move on their own."""
+    total = 0.0
+    for i in range(m):
+        total += surface_velocity_work(i, (vector(CF, i, contact.ARM_A), vector(CF, i, contact.ARM_B)), CI, CF, X, P)
+    return total
+
+
+@kernel
 def _make_no_energy(m, a, b, S, P, scene, ws):
-    """Blend the result in ``S`` towards the one with e = 0 until the two bodies have no more energy than before."""
+    """Blend the result in ``S`` towards the one with e = 0 until the two bodies have no more energy than before, beyond the work
+    that belts and driven bodies do."""
     CF, U, W = reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.BEFORE), reals(ws, workspace_table.MATRIX)
+    CI = wholes(ws, workspace_table.CONTACTS_INT)
     n = U.shape[0] // 2
     before = body_energy(a, U, P) + body_energy(b, U, P)
-    if body_energy(a, S, P) + body_energy(b, S, P) <= before * (1.0 + 1e-12):
+    bouncing_work = _work_of_surfaces(m, CI, CF, S, P)
+    if body_energy(a, S, P) + body_energy(b, S, P) <= before * (1.0 + 1e-12) + bouncing_work + 1e-12 * abs(bouncing_work):
         return
     bouncing = reals(ws, workspace_table.POLYGONS)  # scratch: the impulses with restitution
     for i in range(m):
@@ -124,6 +135,7 @@ def _make_no_energy(m, a, b, S, P, scene, ws):
             U[n + q, c] = S[q, c]
             S[q, c] = U[q, c]
     solve_contacts(m, S, P, scene, ws)
+    dull_work = _work_of_surfaces(m, CI, CF, S, P)
     for side in range(2):  # from here: S the dull result, U[n + q] the bouncing one
         q = a if side == 0 else b
         for c in range(state.VELOCITY):
@@ -137,7 +149,7 @@ def _make_no_energy(m, a, b, S, P, scene, ws):
             q = a if side == 0 else b
             for c in range(state.VELOCITY, state.ROTATION):
                 S[q, c] = W[side, c - state.VELOCITY] + s * (U[n + q, c] - W[side, c - state.VELOCITY])
-        if body_energy(a, S, P) + body_energy(b, S, P) > before:
+        if body_energy(a, S, P) + body_energy(b, S, P) > before + dull_work + s * (bouncing_work - dull_work):
             hi = s
         else:
             lo = s
@@ -231,10 +243,7 @@ def _hit(t, p, m, dull, run):
         _put_back(m, S, U, CI)
         return 1e300
     if ratio > 0.0 and LW[Q[p, pair.MATERIAL], material.RESTITUTION] <= 1.0:
-        a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
-        driven = P[a, body.MOTION] == motion_kind.KINEMATIC or P[b, body.MOTION] == motion_kind.KINEMATIC
-        if not driven and vector(CF, 0, contact.BELT) == ZERO:
-            _make_no_energy(m, a, b, S, P, scene, ws)
+        _make_no_energy(m, Q[p, pair.BODY_A], Q[p, pair.BODY_B], S, P, scene, ws)
     _log_pairs(t, p, m, S, U, CI, CF, clog, status)
     return error
 

@@ -60,12 +60,14 @@ ROUND_SHARE = 1e-9
 """Moments of inertia that differ by less than this share are equal."""
 SLIPPING = 5e-3
 """m/s: a point slips at its limit and above this speed."""
+LETS_GO = 2e-4
+"""m/s: a point that grips slips at the limit of its static friction and above this speed, where its dynamic one is lower."""
 
 
 @kernel
-def _place_arm(i, b, arm, local, away, RC, S):
-    """The arm of a point on body ``b``: what turns with it, and as far ``away`` along the normal as it is round."""
-    put(RC, i, arm, ahead(turned(b, S, vector(RC, i, local)), away, vector(RC, i, point.N)))
+def _place_arm(i, b, arm, local, round_part, RC, S):
+    """The arm of a point on body ``b``: what turns with it, and the part about which it is round."""
+    put(RC, i, arm, plus(turned(b, S, vector(RC, i, local)), vector(RC, i, round_part)))
 
 
 @part
@@ -92,9 +94,9 @@ def prepare_points(n, RC, RB, S, P, IW):
     for i in range(n):
         a, b = RB[i, point_int.BODY_A], RB[i, point_int.BODY_B]
         if not (P[a, body.BALL] != 0.0 and P[a, body.MOTION] == 1.0) and P[a, body.MOTION] != 0.0:
-            _place_arm(i, a, point.ARM_A, point.LOCAL_A, RC[i, point.ROUND], RC, S)
+            _place_arm(i, a, point.ARM_A, point.LOCAL_A, point.ROUND_A, RC, S)
         if not (P[b, body.BALL] != 0.0 and P[b, body.MOTION] == 1.0) and P[b, body.MOTION] != 0.0:
-            _place_arm(i, b, point.ARM_B, point.LOCAL_B, RC[i, point.ROUND + 1], RC, S)
+            _place_arm(i, b, point.ARM_B, point.LOCAL_B, point.ROUND_B, RC, S)
         most = 0.0
         for k in range(3):
             axis = vector(RC, i, point.N + 3 * k)
@@ -223,6 +225,11 @@ def slip_speed(i, RC, RB, S):
 @kernel
 def note_slip(i, law, RC, RB, S):
     """Whether a point slips now: it is at the limit of friction and moves along the contact."""
+    had, gripped = sqrt(RC[i, point.IMPULSE_T] ** 2 + RC[i, point.IMPULSE_S] ** 2), RC[i, point.STICK] != 0.0
+    if gripped and law[material.STATIC] > law[material.DYNAMIC]:  # it lets go as soon as its static limit does not hold it
+        if RC[i, point.IMPULSE_N] > 0.0 and had >= 0.999 * law[material.STATIC] * RC[i, point.IMPULSE_N]:
+            RC[i, point.STICK] = 0.0 if slip_speed(i, RC, RB, S) > LETS_GO else 1.0
+        return
     RC[i, point.STICK] = 1.0
     if (RC[i, point.IMPULSE_N] > 0.0 and RC[i, point.IMPULSE_T] ** 2
         + RC[i, point.IMPULSE_S] ** 2 >= (0.999 * law[material.DYNAMIC] * RC[i, point.IMPULSE_N]) ** 2):

@@ -110,32 +110,43 @@ def inverse_inertia(b, X, P, momentum):
     return spin_of(lock, quaternion(X, b, state.ORIENTATION), momentum, inertia)
 
 
-@far(REAL, WHOLE, REAL, REALS2, REALS2, REALS2)
-def lead(b, t, S, P, KT):
-    """Put a kinematic body where its keys say it is at time t. Returns the time of its next key."""
-    first, count = int(P[b, body.KEY0]), int(P[b, body.KEYS])
+@kernel
+def _segment(first, count, t, KT):
+    """The last key at or before t, -1 before the first; and the time of the one after it."""
+    if t < KT[first, key.TIME] - 1e-12:
+        return -1, KT[first, key.TIME]
     k = first
     while k + 1 < first + count and KT[k + 1, key.TIME] <= t + 1e-12:
         k += 1
-    s = t - KT[k, key.TIME]
-    if k == first and s < 0.0:
-        s = 0.0
-    velocity, spin = vector(KT, k, key.VELOCITY), vector(KT, k, key.OMEGA)
+    return k, KT[k + 1, key.TIME] if k + 1 < first + count else 1e300
+
+
+@far(REAL, WHOLE, REAL, REALS2, REALS2, REALS2)
+def lead(b, t, S, P, KT):
+    """Put a kinematic body where its keys say it is at time t; before the first it stands there.
+
+    Returns the time of its next key."""
+    first, count = int(P[b, body.KEY0]), int(P[b, body.KEYS])
+    k, following = _segment(first, count, t, KT)
+    s, velocity, spin = 0.0, ZERO, ZERO
+    if k >= 0:
+        s, velocity, spin = t - KT[k, key.TIME], vector(KT, k, key.VELOCITY), vector(KT, k, key.OMEGA)
+    k = max(k, first)
     put(S, b, state.VELOCITY, velocity)
     put(S, b, state.OMEGA, spin)
     put(S, b, state.POSITION, ahead(vector(KT, k, key.POSITION), s, velocity))
     put_quaternion(S, b, state.ORIENTATION, turned_on(quaternion_of(spin, s), quaternion(KT, k, key.ORIENTATION)))
-    return KT[k + 1, key.TIME] if k + 1 < first + count else 1e300
+    return following
 
 
 @kernel
 def following_velocity(b, t, S, P, KT):
-    """The velocity that takes a pushed body along its path, and to where it should be on it."""
-    k = int(P[b, body.KEY0])
-    while KT[k + 1, key.TIME] <= t + 1e-12 and KT[k + 1, key.TIME] > KT[k, key.TIME]:
-        k += 1
-    velocity = vector(KT, k, key.VELOCITY)
-    there = ahead(vector(KT, k, key.POSITION), t - KT[k, key.TIME], velocity)
+    """The velocity that takes a pushed body along its path, and to where it should be on it; held there before its first key."""
+    first = int(P[b, body.KEY0])
+    k, _ = _segment(first, int(P[b, body.KEYS]), t, KT)
+    velocity = vector(KT, k, key.VELOCITY) if k >= 0 else ZERO
+    k = max(k, first)
+    there = ahead(vector(KT, k, key.POSITION), max(t - KT[k, key.TIME], 0.0), velocity)
     return plus(velocity, over(minus(there, vector(S, b, state.POSITION)), FOLLOW))
 
 

@@ -18,6 +18,7 @@ from yapa.engine.kernels.layout import (
     box,
     config,
     duo,
+    motion_kind,
     pair,
     run_table,
     scene_table,
@@ -85,6 +86,8 @@ def travel_of(b, h, S, P, cfg):
     if P[b, body.MOTION] == 0.0:
         return 0.0
     v, w = length(vector(S, b, state.VELOCITY)), length(vector(S, b, state.OMEGA))
+    if P[b, body.MOTION] == motion_kind.KINEMATIC:  # its next key may lie within h
+        v, w = P[b, body.PATH_SPEED], P[b, body.PATH_SPIN]
     return h * (v + w * P[b, body.REACH] + h * more.whole_bound(b, S, P, cfg))
 
 

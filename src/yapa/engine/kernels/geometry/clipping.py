@@ -9,6 +9,7 @@ from yapa.engine.kernels.geometry.separating_axis import A_FACE, B_FACE, FACE_OF
 from yapa.engine.kernels.jit import kernel, part
 from yapa.engine.kernels.layout import (
     face_plane,
+    frame_kind,
     limits,
     loop,
     manifold,
@@ -44,6 +45,8 @@ def put_point(M, row, gap, n, point, feature):
     put(M, row, manifold.POINT, point)
     M[row, manifold.FEATURE] = feature
     M[row, manifold.SOME] = 0.0
+    # the body whose face (or edge) gives the normal keeps it
+    M[row, manifold.KEEPS] = frame_kind.A_FACE if A_FACE <= feature < B_FACE else frame_kind.B_FACE
 
 
 @part

@@ -1,16 +1,18 @@
-"""Contact manifold of two convex polytopes, or a segment with a radius and a polytope: separation and contact points.
+"""Contact manifold of two convex polytopes, or a round shape and a polytope: separation and contact points.
 
 A face contact is clipped (``clipping``), an edge contact is one point, and an overlapping pair always yields at least one.
-A capsule meets a polytope at up to three points: its two ends and the nearest pair of edges.
+Capsules and cylinders against polytopes are round (``capsule_polytope``, ``cylinder_polytope``); with a cylinder as the polytope,
+it is a prism.
 
-A manifold row: gap, normal (b to a), point on b's side in world axes, feature number, and 1 if there are more than are told.
+A manifold row: gap, normal (b to a), point on b's side in world axes, feature number, 1 if there are more than are told, and how it
+moves with both bodies.
 """
 
+from yapa.engine.kernels.geometry.capsule_polytope import capsule_rows
 from yapa.engine.kernels.geometry.clipping import clip, put_point
-from yapa.engine.kernels.geometry.nearest_points import point_hull, segments
+from yapa.engine.kernels.geometry.cylinder_polytope import cylinder_rows
 from yapa.engine.kernels.geometry.pairs.dispatch import frame
 from yapa.engine.kernels.geometry.pairs.traits import has_manifold
-from yapa.engine.kernels.geometry.placing import turned, turned_back
 from yapa.engine.kernels.geometry.separating_axis import (
     A_CORNER,
     AN_EDGE,
@@ -20,13 +22,11 @@ from yapa.engine.kernels.geometry.separating_axis import (
     W_A,
     W_B,
     edge_point,
-    place_vertices,
     sat,
 )
-from yapa.engine.kernels.geometry.shape_traits import is_round_shape
-from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel, part
+from yapa.engine.kernels.geometry.shape_traits import has_flat_ends, is_round_shape
+from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, kernel
 from yapa.engine.kernels.layout import (
-    loop,
     manifold,
     pair,
     polygon,
@@ -38,16 +38,11 @@ from yapa.engine.kernels.layout import (
 )
 from yapa.engine.kernels.layout.views import reals, wholes
 from yapa.engine.kernels.math.vectors import (
-    ZERO,
     ahead,
     carried,
     cross,
     dot,
-    length,
     minus,
-    over,
-    plus,
-    put,
     vector,
 )
 
@@ -57,64 +52,9 @@ NEAREST = -1
 """In place of a number of points: only the nearest."""
 
 
-@part
-def _ends_on_solid(p, X, geo, Q, W, M, margin):
-    """A row for each end of a capsule with gap below ``margin``; the ends go to the last scratch rows. Count, and least gap."""
-    GF = reals(geo, scene_table.SHAPES)
-    sa, sb, a, b = Q[p, pair.SHAPE_A], Q[p, pair.SHAPE_B], Q[p, pair.BODY_A], Q[p, pair.BODY_B]
-    r, clear = GF[sa, shape.RADIUS], GF[sa, shape.CLEAR] + GF[sb, shape.CLEAR]
-    m, least = 0, 1e300
-    for e in range(2):
-        end = plus(vector(X, a, state.POSITION), turned(a, X, vector(GF, sa, shape.A if e == 0 else shape.B)))
-        put(W, W.shape[0] - 2 + e, polygon.POSITION, end)
-        d, outward = point_hull(sb, turned_back(b, X, minus(end, vector(X, b, state.POSITION))), geo)
-        n = turned(b, X, outward)
-        least = min(least, d - r - clear)
-        if d - r - clear < margin:
-            put_point(M, m, d - r - clear, n, ahead(end, -d, n), 1.0 + e)
-            m += 1
-    return m, least
-
-
-@part
-def _nearest_edge(p, X, geo, Q, W):
-    """Where an edge of a polytope is nearest to the inside of a capsule's axis: the distance, the point there and on the axis."""
-    GI, FI, LP = wholes(geo, scene_table.SHAPES_INT), wholes(geo, scene_table.LOOPS), wholes(geo, scene_table.LOOP_VERTICES)
-    sb = Q[p, pair.SHAPE_B]
-    low, top = vector(W, W.shape[0] - 2, polygon.POSITION), vector(W, W.shape[0] - 1, polygon.POSITION)
-    place_vertices(sb, Q[p, pair.BODY_B], X, geo, W, W_B)
-    near, on_edge, on_axis = 1e300, ZERO, ZERO
-    for f in range(GI[sb, shape_int.F0], GI[sb, shape_int.F0] + GI[sb, shape_int.NF]):
-        for k in range(FI[f, loop.COUNT_OF]):
-            i, j = W_B + LP[0, FI[f, loop.START] + k], W_B + LP[0, FI[f, loop.START] + (k + 1) % FI[f, loop.COUNT_OF]]
-            if i > j:
-                continue  # every edge once
-            corner, following = vector(W, i, polygon.POSITION), vector(W, j, polygon.POSITION)
-            s, t = segments(low, top, corner, following)
-            if s <= 1e-6 or s >= 1.0 - 1e-6:
-                continue
-            a, b = ahead(low, s, minus(top, low)), ahead(corner, t, minus(following, corner))
-            d = length(minus(a, b))
-            if d < near:
-                near, on_edge, on_axis = d, b, a
-    return near, on_edge, on_axis
-
-
-@far((WHOLE, REAL), WHOLE, REALS2, WHOLES1, WHOLES2, REALS2, REALS2, REAL)
-def _capsule_rows(p, X, geo, Q, W, M, margin):
-    """Rows of a capsule ``a`` and a polytope ``b``: every candidate with gap below ``margin``; the least gap first."""
-    GF = reals(geo, scene_table.SHAPES)
-    sa, sb = Q[p, pair.SHAPE_A], Q[p, pair.SHAPE_B]
-    r, clear = GF[sa, shape.RADIUS], GF[sa, shape.CLEAR] + GF[sb, shape.CLEAR]
-    m, least = _ends_on_solid(p, X, geo, Q, W, M, margin)
-    near, on_edge, on_axis = _nearest_edge(p, X, geo, Q, W)
-    if near < 1e200 and near > 1e-12 and near - r - clear < least - 1e-9:
-        # outside: the edge is nearer than both ends; inside (the core cuts the edge) the ends speak
-        least = near - r - clear
-        if least < margin:
-            put_point(M, m, least, over(minus(on_axis, on_edge), near), on_edge, 3.0)
-            m += 1
-    return m, least
+@kernel
+def _is_cylinder_on_polytope(sa, sb, GI):
+    return has_flat_ends(GI[sa, shape_int.KIND]) and not has_flat_ends(GI[sb, shape_int.KIND])
 
 
 @far((WHOLE, REAL), WHOLE, REALS2, WHOLES1, WHOLES2, REALS2, REALS2, REAL, WHOLE)
@@ -125,7 +65,9 @@ def manifold_of(p, X, geo, Q, W, M, margin, most):
     GF, GI = reals(geo, scene_table.SHAPES), wholes(geo, scene_table.SHAPES_INT)
     sa, sb = Q[p, pair.SHAPE_A], Q[p, pair.SHAPE_B]
     if is_round_shape(GI[sa, shape_int.KIND]):
-        return _capsule_rows(p, X, geo, Q, W, M, margin)
+        return capsule_rows(p, X, geo, Q, M, margin, 1 if most == NEAREST else 0)
+    if _is_cylinder_on_polytope(sa, sb, GI):
+        return cylinder_rows(p, X, geo, Q, M, margin, 1 if most == NEAREST else 0)
     clear = GF[sa, shape.CLEAR] + GF[sb, shape.CLEAR]
     gap, n, kind, i, j = sat(p, X, geo, Q, W, 0.0 if most == NEAREST else PREFER)
     if gap - clear > margin:
@@ -149,13 +91,12 @@ def apart(p, X, geo, Q, W, M):
     """Gap of a pair without features, and its rate where it is least."""
     GF, GI = reals(geo, scene_table.SHAPES), wholes(geo, scene_table.SHAPES_INT)
     sa, sb, a, b = Q[p, pair.SHAPE_A], Q[p, pair.SHAPE_B], Q[p, pair.BODY_A], Q[p, pair.BODY_B]
-    if is_round_shape(GI[sa, shape_int.KIND]):
-        m, gap = _capsule_rows(p, X, geo, Q, W, M, 1e300)
-        k = 0
-        for q in range(1, m):
-            if M[q, manifold.GAP] < M[k, manifold.GAP]:
-                k = q
-        n, point = vector(M, k, manifold.NORMAL), vector(M, k, manifold.POINT)
+    if is_round_shape(GI[sa, shape_int.KIND]) or _is_cylinder_on_polytope(sa, sb, GI):
+        if is_round_shape(GI[sa, shape_int.KIND]):
+            _, gap = capsule_rows(p, X, geo, Q, M, 0.0, 1)
+        else:
+            _, gap = cylinder_rows(p, X, geo, Q, M, 0.0, 1)
+        n, point = vector(M, 0, manifold.NORMAL), vector(M, 0, manifold.POINT)
     else:
         gap, n, kind, i, j = sat(p, X, geo, Q, W, 0.0)
         gap -= GF[sa, shape.CLEAR] + GF[sb, shape.CLEAR]

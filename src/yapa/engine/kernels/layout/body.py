@@ -21,4 +21,6 @@ KEYS = 18  # how many keys
 EXTENT = 19  # half extents of its first shape [m]
 GROUP = 22  # bit of its collision group
 MEETS = 23  # bits of the groups it collides with
-COUNT = 24
+PATH_SPEED = 24  # greatest speed of its keys [m/s]
+PATH_SPIN = 25  # greatest angular speed of its keys [rad/s]
+COUNT = 26

@@ -46,5 +46,5 @@ DEEP = 41  # greatest overlap [m]
 DEEP_AT = 42  # when [s]
 DEEP_A = 43  # of which body
 DEEP_B = 44  # and which
-SOFT_GIVEN = 45  # 1 where something driven gave energy
+SOFT_WORK = 45  # work given to them [J]
 COUNT = 46

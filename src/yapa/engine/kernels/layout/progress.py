@@ -17,5 +17,4 @@ SPACING = 10  # from one meeting to the next [s]
 NEAR = 11  # 1 where anything may touch: not after free flight that met nothing
 FRESH = 12  # 1 in the first substep
 BEFORE = 13  # energy at the start of the substep [J]
-GIVEN = 14  # 1 where something gives it energy
-COUNT = 15
+COUNT = 14

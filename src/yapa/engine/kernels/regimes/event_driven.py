@@ -228,7 +228,7 @@ def _move_on(m, h, passes, outlook, island, run):
 
 
 @part
-def _end_substep(t, m, h, hit, passes, outlook, first, island, run):
+def _end_substep(t, m, h, hit, span, passes, outlook, first, island, run):
     """Samples of a substep, and its end as the state. Returns the next sample."""
     S, P, scene, ws, cfg = states_of(run), bodies_of(run), scene_of(run), workspace_of(run), config_of(run)
     PR, BL, unread = reals(ws, workspace_table.PROGRESS), island.BL, first
@@ -238,8 +238,8 @@ def _end_substep(t, m, h, hit, passes, outlook, first, island, run):
     PR[0, progress.NEAR] = 1.0 if m > 0 or hit < h or outlook.moving_keys else 0.0
     if m > 0:
         settle(m, S, P, scene, ws)
-        if passes == WANDERS and PR[0, progress.GIVEN] == 0.0:
-            give_back(m, t, hit, outlook.weight, unread, first, island, run)
+        if passes == WANDERS:
+            give_back(m, t, hit, span, outlook.weight, unread, first, island, run)
     PR[0, progress.SPACING] = hit if hit < h or PR[0, progress.SPACING] > 0.0 else 0.0
     return first
 
@@ -294,7 +294,7 @@ def event_driven_island(t, t1, island, budget, substeps, bearable, first, run):
             if status[run_status.CODE] != run_code.OK:
                 return FINISHED, t, first, _work_done(run)
             keep_contacts(m, span, island, run)
-        first = _end_substep(t, m, h, hit, passes, outlook, first, island, run)
+        first = _end_substep(t, m, h, hit, span, passes, outlook, first, island, run)
         stands = hit < 1e-10 and (PR[0, progress.LOSSY] != 0.0 or status[run_status.IMPACTS] == hits)
         PR[0, progress.IDLE] = PR[0, progress.IDLE] + 1.0 if stands else 0.0
         t = until if hit == h and until - t - h <= 0.0 else t + hit

@@ -182,7 +182,8 @@ def _add_forces(b, h, S, P, D, E, cfg):
     put(E, b, state.POSITION, ahead(vector(S, b, state.POSITION), 0.5 * h, velocity))
     put(E, b, state.VELOCITY, velocity)
     turn_at(b, 0.5 * h, S, P, D, E)
-    add(D, b, dense.FORCE, over(more.acceleration(b, E, P, cfg), P[b, body.INV_MASS]))
+    put(D, b, dense.EXTRA, over(more.acceleration(b, E, P, cfg), P[b, body.INV_MASS]))
+    add(D, b, dense.FORCE, vector(D, b, dense.EXTRA))
 
 
 @far(WHOLE, WHOLE, WHOLES1, REAL, REALS2, REALS2, WHOLES1, REALS1)

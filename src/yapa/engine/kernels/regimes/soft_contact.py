@@ -11,8 +11,9 @@ that overlaps is a damped spring of frequency f and damping ratio ζ taken impli
 (Catto's soft constraints, from Baraff's and Lacoursière's regularised ones; sequential impulses are
 projected Gauss-Seidel). Restitution follows once at the end for points that came to be pressed, with
 the approach speed noted before. Energy is guarded per island: where kinetic and potential energy
-together have grown, speeds are scaled back (not where something driven touches the island), about the island's own
-rigid motion where it touches nothing fixed.
+together have grown by more than the work that is given to the island (of wind, belts, driven bodies, further forces and e > 1),
+speeds are scaled back, about the island's own rigid motion where it touches nothing fixed. Of a kick the work is the kinetic energy
+that it adds, m (v' - v) · (v + v')/2; of an impulse of something driven, J · v_s (see ``dynamics.work``).
 
 The arms of a point are those of the start of its substep in both passes.
 """
@@ -35,7 +36,7 @@ from yapa.engine.kernels.contact.point_solver import (
     speed_along,
     tumble,
 )
-from yapa.engine.kernels.dynamics.energy import island_energy, take_energy, unlocked
+from yapa.engine.kernels.dynamics.energy import body_energy, island_energy, take_energy, unlocked
 from yapa.engine.kernels.dynamics.flight import lead
 from yapa.engine.kernels.dynamics.forces import drag, gravity, more
 from yapa.engine.kernels.dynamics.forces.damping import decay_factors
@@ -69,7 +70,7 @@ from yapa.engine.kernels.layout import (
     workspace_table,
 )
 from yapa.engine.kernels.layout.views import reals, wholes
-from yapa.engine.kernels.math.vectors import vector
+from yapa.engine.kernels.math.vectors import ahead, carried, dot, times, vector
 from yapa.engine.kernels.regimes.samples import sample_as_they_are, sample_between
 
 DAMPING_RATIO = 10.0
@@ -85,11 +86,13 @@ SPECULATIVE = 1e-3
 """m: points this near are held from closing in."""
 
 
-@far(WHOLE, REAL, REAL, ISLAND, RUN, REALS2, REALS2)
+@far(REAL, REAL, REAL, ISLAND, RUN, REALS2, REALS2)
 def _forces(h, t, island, run, KT, IW):
+    """Kicks by all forces over a substep. Returns the work that those without a potential give."""
     S, P, cfg = states_of(run), bodies_of(run), config_of(run)
     BL = island.BL
-    bodies = BL.shape[0]
+    bodies, given = BL.shape[0], 0.0
+    windy = drag.is_windy(cfg)
     for k in range(bodies):
         b = BL[k]
         if P[b, body.INV_MASS] == 0.0:
@@ -103,19 +106,47 @@ def _forces(h, t, island, run, KT, IW):
             extra = more.acceleration(b, S, P, cfg)
             for c in range(3):
                 if P[b, body.IM + c] > 0.0:
-                    S[b, state.VELOCITY + c] += h * extra[c]
+                    kick = h * extra[c]
+                    given += kick * (S[b, state.VELOCITY + c] + 0.5 * kick) / P[b, body.INV_MASS]
+                    S[b, state.VELOCITY + c] += kick
+        blown = 0.0
         for c in range(3):
             if P[b, body.IM + c] > 0.0:
                 wind = cfg[config.WIND + c]
                 v = S[b, state.VELOCITY + c] * decay + gravity.kick(b, c, first, P, cfg)
                 S[b, state.VELOCITY + c] = wind + (v - wind) * slow if lost > 0.0 else v
+                blown += 0.5 * (S[b, state.VELOCITY + c] ** 2 - v * v)
+        if windy:
+            given += max(blown, 0.0) / P[b, body.INV_MASS]
         if P[b, body.ANG_DAMP] > 0.0:
             turn, _, _ = decay_factors(P[b, body.ANG_DAMP], h)
             for c in range(state.OMEGA, state.ROTATION):
                 S[b, c] *= turn
         if P[b, body.MOTION] == motion_kind.PUSHED:
+            was = body_energy(b, S, P)
             drive(b, h, t, S, P, KT)
-    return 0
+            given += body_energy(b, S, P) - was
+    return given
+
+
+@far(REAL, WHOLE, REALS2, WHOLES2, REALS2, REALS2)
+def _work_of_surfaces(n, RC, RB, S, P):
+    """Work of a substep's impulses that belts and driven bodies give."""
+    given = 0.0
+    for i in range(n):
+        a, b = RB[i, point_int.BODY_A], RB[i, point_int.BODY_B]
+        normal, along, across = RC[i, point.IMPULSE_N], RC[i, point.IMPULSE_T], RC[i, point.IMPULSE_S]
+        given -= along * RC[i, point.BELT + 1] + across * RC[i, point.BELT + 2]
+        if P[a, body.MOTION] != motion_kind.KINEMATIC and P[b, body.MOTION] != motion_kind.KINEMATIC:
+            continue
+        j = ahead(times(normal, vector(RC, i, point.N)), along, vector(RC, i, point.T))
+        j, k = ahead(j, across, vector(RC, i, point.S)), vector(RC, i, point.IMPULSE_R)
+        for side in range(2):
+            q, arm, sign = (a, point.ARM_A, -1.0) if side == 0 else (b, point.ARM_B, 1.0)
+            if P[q, body.MOTION] == motion_kind.KINEMATIC:
+                spin = vector(S, q, state.OMEGA)
+                given += sign * (dot(j, carried(vector(S, q, state.VELOCITY), spin, vector(RC, i, arm))) + dot(k, spin))
+    return given
 
 
 @far(WHOLE, WHOLE, REAL, REAL, REALS2, WHOLES2, RUN, REALS2)
@@ -164,11 +195,11 @@ def _relax(n, h, RC, RB, S, P, scene, IW):
     return 0
 
 
-@far(FLAG, WHOLE, REALS2, WHOLES2, REALS2, REALS2, WHOLES1, REALS1)
+@far((FLAG, REAL), WHOLE, REALS2, WHOLES2, REALS2, REALS2, WHOLES1, REALS1)
 def _bounce(n, RC, RB, S, P, scene, cfg):
-    """Restitution for the points that came to be pressed."""
+    """Restitution for the points that came to be pressed. Returns whether any did, and the energy that e > 1 gives."""
     LW, Q = reals(scene, scene_table.MATERIALS), wholes(scene, scene_table.PAIRS)
-    any_bounce = False
+    any_bounce, given = False, 0.0
     for _ in range(4):
         for i in range(n):
             if RC[i, point.PEAK_IMPULSE] == 0.0 or RC[i, point.APPROACH] >= -cfg[config.CUTOFF]:
@@ -177,8 +208,13 @@ def _bounce(n, RC, RB, S, P, scene, cfg):
             if e == 0.0:
                 continue
             any_bounce = True
+            a, b, had = RB[i, point_int.BODY_A], RB[i, point_int.BODY_B], RC[i, point.IMPULSE_N]
+            closing = speed_along(i, 0, a, b, RC, S)
             press(i, e * RC[i, point.APPROACH], 1.0, 0.0, RC, RB, S, P)
-    return any_bounce
+            if e > 1.0:
+                pushed = RC[i, point.IMPULSE_N] - had
+                given += max(0.5 * pushed * (closing + speed_along(i, 0, a, b, RC, S)), 0.0)
+    return any_bounce, given
 
 
 @far(
@@ -252,7 +288,7 @@ def _touches_fixed(n, RC, RB, P):
 
 @kernel
 def _tame(energy, n, h, loose, island, RC, RB, run):
-    """Take from an island what it has gained. Returns the energy it has then."""
+    """Take from an island what it has above ``energy``. Returns the energy it has then."""
     S, P, cfg = states_of(run), bodies_of(run), config_of(run)
     BL = island.BL
     bodies = BL.shape[0]
@@ -265,29 +301,15 @@ def _tame(energy, n, h, loose, island, RC, RB, run):
 
 @part
 def _begin(t, island, run, KT, U, IW):
-    """Keep the states of before, and put driven bodies where their paths are; whether anything drives the island."""
-    S, P, driven = states_of(run), bodies_of(run), more.ANY
+    """Keep the states of before, and put driven bodies where their paths are."""
+    S, P = states_of(run), bodies_of(run)
     for k in range(island.BL.shape[0]):
         b = island.BL[k]
-        if P[b, body.MOTION] >= motion_kind.KINEMATIC:
-            driven = True
-            if P[b, body.MOTION] == motion_kind.KINEMATIC:
-                lead(b, t, S, P, KT)
+        if P[b, body.MOTION] == motion_kind.KINEMATIC:
+            lead(b, t, S, P, KT)
         world_inverse(b, S, P, IW)
         for c in range(state.COUNT):
             U[b, c] = S[b, c]
-    return driven
-
-
-@part
-def _belt_drives(n, S, P, RC, RB, IW):
-    """Whether a surface that runs drives what lies on it."""
-    driven = False
-    for i in range(n):
-        if RC[i, point.BELT + 1] != 0.0 or RC[i, point.BELT + 2] != 0.0:
-            driven = True
-        world_inverse(RB[i, point_int.BODY_B], S, P, IW)
-    return driven
 
 
 @part
@@ -327,17 +349,19 @@ def soft_contact_piece(t, dt, substeps, soft, margin, island, run, first):
     CK, CC = wholes(cw, soft_table.PAIR_CACHES), reals(cw, soft_table.POINT_CACHES)
     KT, U = reals(scene, scene_table.KEYS), reals(ws, workspace_table.BEFORE)
     h = dt / substeps
-    driven = _begin(t, island, run, KT, U, IW)
+    _begin(t, island, run, KT, U, IW)
     n = find_points(island, margin, h, run)
-    driven = _belt_drives(n, S, P, RC, RB, IW) or driven
+    for i in range(n):
+        world_inverse(RB[i, point_int.BODY_B], S, P, IW)
     energy, _ = island_energy(bodies, BL, S, P, cfg)
+    work = 0.0
     loose = unlocked(bodies, BL, P)
     now = t
     for sub in range(substeps):
         for k in range(bodies):
             for c in range(state.COUNT):
                 reals(ws, workspace_table.MIDDLE)[BL[k], c] = S[BL[k], c]
-        _forces(h, now, island, run, KT, IW)
+        given = _forces(h, now, island, run, KT, IW)
         prepare_points(n, RC, RB, S, P, IW)
         _note_approach(n, S, RC, RB, cfg)
         give_again(n, RC, RB, S, P, IW)
@@ -346,19 +370,19 @@ def soft_contact_piece(t, dt, substeps, soft, margin, island, run, first):
         now = t + (sub + 1) * h
         if n > 0:
             _relax(n, h, RC, RB, S, P, scene, IW)
-        if not driven:
-            energy = _tame(energy, n, h, loose, island, RC, RB, run)
+        given += _work_of_surfaces(n, RC, RB, S, P)
+        work += given
+        energy = _tame(energy + given, n, h, loose, island, RC, RB, run)
         until = now if sub + 1 < substeps else now - 1e-9 * dt  # the very end is read after what follows
         while first < times.shape[0] and times[first] <= until:
             sample_between(first, 1.0 - (now - times[first]) / h, bodies, BL, S, P, reals(ws, workspace_table.MIDDLE), out)
             first += 1
-    if _bounce(n, RC, RB, S, P, scene, cfg):
+    bounced, given = _bounce(n, RC, RB, S, P, scene, cfg)
+    if bounced:
         cfg[config.SOFT_BOUNCED] = 1.0
-    if not driven:
-        _tame(energy, n, h, loose, island, RC, RB, run)
+    _tame(energy + given, n, h, loose, island, RC, RB, run)
     first = sample_as_they_are(now, first, BL, S, P, times, out)
-    if driven:
-        cfg[config.SOFT_GIVEN] = 1.0
+    cfg[config.SOFT_WORK] += work + given
     _sound(now, n, RC, RB, P, cfg)
     remember(n, h, RC, RB, CK, CC, count, PL)
     pressed = _write_logs(now, n, island, run, U, RC, RB)

@@ -9,6 +9,7 @@ from collections import namedtuple
 from yapa.engine.kernels.dynamics.energy import island_energy, take_energy, unlocked
 from yapa.engine.kernels.dynamics.flight import place_at, spin_at, step_limit, turn_at
 from yapa.engine.kernels.dynamics.forces import more
+from yapa.engine.kernels.dynamics.work import work_given
 from yapa.engine.kernels.geometry.manifold import gap_of_pair
 from yapa.engine.kernels.geometry.narrow_phase import far_apart
 from yapa.engine.kernels.geometry.pairs.traits import has_manifold, on_rim, round_on_plane
@@ -27,7 +28,6 @@ from yapa.engine.kernels.jit import kernel, part
 from yapa.engine.kernels.layout import (
     body,
     config,
-    contact,
     contact_int,
     contact_mode,
     dense,
@@ -41,7 +41,6 @@ from yapa.engine.kernels.layout import (
     workspace_table,
 )
 from yapa.engine.kernels.layout.views import reals, wholes
-from yapa.engine.kernels.math.vectors import ZERO, vector
 from yapa.engine.kernels.regimes.directions import bends, crossing
 from yapa.engine.kernels.regimes.persistent_contact import (
     WANDERS,
@@ -63,6 +62,8 @@ FLIGHT = 4.0
 """Round bodies above planes that stand fly up to so many times the longest step at once: nothing else can be met."""
 NO_ENERGY, NO_GAIN = 1e-8, 1e-10
 """What a substep may gain before it is cut, and before it is taken back: shares of the motion and of lifting by the own size."""
+NO_WORK = 1e-4
+"""Share of the work given to an island in a substep that it may gain besides: that work is known to second order."""
 BENT, STRAIGHTER = 1e-3, 1e-4
 """A slip or a rolling that turns by more in a substep asks for short ones, and by less in a short one for long ones [rad]."""
 CLUSTER, SPACE = 8, 8.0
@@ -174,7 +175,9 @@ def _shorten(m, h, passes, error, outlook, island, run):
     for _ in range(7):
         after, kinetic = island_energy(island.BL.shape[0], island.BL, E, P, cfg)
         sinks = _sunk_rim(m, E, scene, ws) - sunk
-        if after - before <= NO_ENERGY * (kinetic + outlook.weight) and sinks * outlook.heavy <= NO_LIFT * outlook.weight:
+        given = work_given(m, h, h, island, run)
+        allowed = given + NO_WORK * abs(given) + NO_ENERGY * (kinetic + outlook.weight)
+        if after - before <= allowed and sinks * outlook.heavy <= NO_LIFT * outlook.weight:
             break
         rescale(m, 0.5, CF)
         h *= 0.5
@@ -183,27 +186,17 @@ def _shorten(m, h, passes, error, outlook, island, run):
     return h, error
 
 
-@kernel
-def _runs(m, CI, CF):
-    """Whether a surface that runs gives the island energy."""
-    for i in range(m):
-        if CI[i, contact_int.PAIR] != limits.MOTOR and vector(CF, i, contact.BELT) != ZERO:
-            return True
-    return False
-
-
 @part
 def hold_substep(m, h, passes, outlook, island, run):
     """Carry held contacts over a substep. Returns GO, AGAIN (once more) or CROWDED, and its length.
 
-    Whether forces turn in it, the energy before it, and whether that is given any, are noted."""
+    Whether forces turn in it, and the energy before it, are noted."""
     S, P, ws, cw, cfg = states_of(run), bodies_of(run), workspace_of(run), points_of(run), config_of(run)
     CI, CF, PR = wholes(ws, workspace_table.CONTACTS_INT), reals(ws, workspace_table.CONTACTS), reals(ws, workspace_table.PROGRESS)
     h, error = _hold_contacts(m, h, passes, island, run)
-    given = outlook.driven or more.ANY or _runs(m, CI, CF)
-    PR[0, progress.BENT], PR[0, progress.GIVEN] = 1.0 if bends(m, STRAIGHTER, CI, CF) else 0.0, 1.0 if given else 0.0
+    PR[0, progress.BENT] = 1.0 if bends(m, STRAIGHTER, CI, CF) else 0.0
     PR[0, progress.BEFORE], _ = island_energy(island.BL.shape[0], island.BL, S, P, cfg)
-    if passes == WANDERS and not given:
+    if passes == WANDERS:
         h, error = _shorten(m, h, passes, error, outlook, island, run)
     if needs_full_manifold(m, CI, wholes(cw, soft_table.PAIR_CACHES)):
         return AGAIN, h
@@ -335,16 +328,18 @@ def _carry_energy(energy, least, free, bodies, BL, X, P, cfg):
 
 
 @part
-def give_back(m, t, hit, weight, unread, first, island, run):
-    """Take what a wobbling rim still gained from its motion; between the ends motion is read with the energy between theirs."""
+def give_back(m, t, hit, span, weight, unread, first, island, run):
+    """Take what a wobbling rim still gained from its motion, beyond the work that was given to it; between the ends motion is read
+    with the energy between theirs."""
     out, ws, times = samples_of(run), workspace_of(run), times_of(run)
     S, P, cfg, BL = states_of(run), bodies_of(run), config_of(run), island.BL
     before = reals(ws, workspace_table.PROGRESS)[0, progress.BEFORE]
     after, kinetic = island_energy(BL.shape[0], BL, S, P, cfg)
     free = not _on_fixed(m, wholes(ws, workspace_table.CONTACTS_INT), P) and unlocked(BL.shape[0], BL, P)
-    if after - before > NO_GAIN * (kinetic + weight) and kinetic > 0.0:
-        _carry_energy(before, 0.0, free, BL.shape[0], BL, S, P, cfg)
-        after = before
+    given = work_given(m, hit, span, island, run)
+    if after - before > given + NO_WORK * abs(given) + NO_GAIN * (kinetic + weight) and kinetic > 0.0:
+        _carry_energy(before + given, 0.0, free, BL.shape[0], BL, S, P, cfg)
+        after = before + given
     for k in range(unread, first):
         share = before + (after - before) * (times[k] - t) / hit
         _carry_energy(share, 1e-6 * weight, free, BL.shape[0], BL, out[k], P, cfg)

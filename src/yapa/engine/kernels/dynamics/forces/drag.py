@@ -10,8 +10,8 @@ from math import sqrt
 
 from yapa.engine.kernels.dynamics.forces.wind import through_air
 from yapa.engine.kernels.jit import kernel
-from yapa.engine.kernels.layout import body, config
-from yapa.engine.kernels.math.vectors import length, times
+from yapa.engine.kernels.layout import body, config, state
+from yapa.engine.kernels.math.vectors import dot, length, times, vector
 
 TURNING, GROWING, SLOW = 4e-6, 5e-10, 0.02
 """m/s², what drag that turns, and drag that grows, may err by; m/s, speeds below are as good as this."""
@@ -35,6 +35,19 @@ def retardation(u, k):
 def rate(b, S, P, cfg):
     """k |u| of a body: the share of its speed that drag takes each second."""
     return P[b, body.DRAG] * P[b, body.INV_MASS] * length(through_air(b, S, cfg))
+
+
+@kernel
+def is_windy(cfg):
+    """Whether the air moves: only then drag can give energy."""
+    return cfg[config.WIND_X] != 0.0 or cfg[config.WIND_Y] != 0.0 or cfg[config.WIND_Z] != 0.0
+
+
+@kernel
+def power(b, X, P, cfg):
+    """m a · v of a body [W]."""
+    u = through_air(b, X, cfg)
+    return -P[b, body.DRAG] * length(u) * dot(u, vector(X, b, state.VELOCITY))
 
 
 @kernel

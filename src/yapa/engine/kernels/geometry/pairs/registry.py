@@ -18,7 +18,6 @@ VERTICES = -1
 PLANE, ROUND, RIM, MANIFOLD, BALLS = "plane", "round", "rim", "manifold", "balls"
 """b is a plane; one contact of balls has a closed form; features that move along a rim; no features but a contact manifold; nothing
 but round shapes and planes"""
-SOLIDS = ("box", "cylinder", "hull")
 
 
 class Pair(NamedTuple):
@@ -45,6 +44,8 @@ PAIRS: tuple[Pair, ...] = (
     Pair("sphere_box", (("sphere", "box", 1),), (ROUND,)),
     Pair("sphere_hull", (("sphere", "hull", 1),), (ROUND,)),
     Pair("sphere_cylinder", (("sphere", "cylinder", 1),), (ROUND,)),
-    Pair("manifold", tuple((a, b, 0) for a in ("capsule", *SOLIDS) for b in SOLIDS), (MANIFOLD,)),
+    Pair("round_polytope", tuple((a, b, 0) for a in ("capsule", "cylinder") for b in ("box", "hull")), (MANIFOLD,)),
+    Pair("manifold", tuple((a, b, 0) for a in ("box", "hull") for b in ("box", "hull")), (MANIFOLD,)),
+    Pair("prism", (("cylinder", "cylinder", 0), ("capsule", "cylinder", 0)), (MANIFOLD,)),
 )
 """Every pair. A pair is one line here."""
