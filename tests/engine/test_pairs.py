@@ -57,7 +57,8 @@ def test_which_is_a_follows_the_registry_and_what_moves_stands_first():
     assert meetings.ORDER[sphere * n + box] == meetings.AS_IT_IS
     assert meetings.ORDER[box * n + capsule] == meetings.SWAPPED
     assert meetings.FEATURES[box * n + NAMES.index("plane")] == VERTICES
-    assert all(meetings.ORDER[NAMES.index(a) * n + NAMES.index(b)] == meetings.WHAT_MOVES_FIRST for a, b in product(("box", "hull"), ("box", "hull")))
+    flat = ("box", "hull")
+    assert all(meetings.ORDER[NAMES.index(a) * n + NAMES.index(b)] == meetings.WHAT_MOVES_FIRST for a, b in product(flat, flat))
 
 
 def test_a_trait_is_a_bit_for_every_pair():

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -13,7 +12,7 @@ __all__ = ["Plot", "PlotArea", "pg", "to_draw"]
 pg.setConfigOptions(antialias=True)
 
 
-def to_draw(x: Sequence[float], y: Sequence[float]) -> tuple[Any, Any]:
+def to_draw(x: Any, y: Any) -> tuple[Any, Any]:
     """Rows as the library can draw them: none where no row is finite, of which it cannot find the bounds."""
     return (x, y) if (np.isfinite(x) & np.isfinite(y)).any() else ((), ())
 
