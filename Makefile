@@ -35,7 +35,7 @@ test: setup
 # A restless hand for an hour, thousands of texts a field, of mutated cases, tracks and tables, 200 kills; limits of time are
 # asserted here alone.
 hard: setup
-	YAPA_HARD=1 bash tools/with_display.sh $(BIN)/python -m pytest -s -o timeout=7200 tests/hard tests/session/test_races.py tests/fitting/test_strange_tracks.py tests/desktop/test_typed.py tests/desktop/test_sheets.py tests/desktop/test_long.py
+	YAPA_HARD=1 bash tools/with_display.sh $(BIN)/python -m pytest -s -o timeout=7200 tests/hard tests/physics/test_drawn_scenes.py tests/session/test_races.py tests/fitting/test_strange_tracks.py tests/desktop/test_typed.py tests/desktop/test_sheets.py tests/desktop/test_long.py
 
 bench: setup
 	$(BIN)/python -m benchmarks.drop

@@ -225,5 +225,5 @@ def test_a_motion_that_holds_what_is_no_number_is_never_complete(column, value):
     program = Program(case)
     program.state[0, column] = value
     motion = motion_of(program, program.run(None, sample_times(0.3, 240.0), 0.3))
-    assert motion.status.startswith("a place went out of all bounds, with b")
+    assert motion.status.startswith("a place or a speed (above 1e9 m/s) went out of all bounds, with b")
     assert simulate(case).status == "complete"

@@ -12,6 +12,7 @@ from yapa.case.bounds import (
     MAX_GRAVITY,
     MAX_LENGTH,
     MAX_MASS,
+    MAX_NUMBER,
     MAX_POSITION,
     MAX_SPEED,
     MAX_SPIN,
@@ -98,8 +99,8 @@ def _plain(value: Any, key: str) -> Any:
 
 
 Real = Annotated[float, Field(allow_inf_nan=False)]
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
-NonNegative = Annotated[float, Field(ge=0, allow_inf_nan=False)]
+Positive = Annotated[float, Field(gt=0, le=MAX_NUMBER, allow_inf_nan=False)]
+NonNegative = Annotated[float, Field(ge=0, le=MAX_NUMBER, allow_inf_nan=False)]
 Vec3 = tuple[Real, Real, Real]
 Length = Annotated[float, Field(ge=MIN_LENGTH, le=MAX_LENGTH, allow_inf_nan=False)]
 Mass = Annotated[float, Field(ge=MIN_MASS, le=MAX_MASS, allow_inf_nan=False)]

@@ -55,4 +55,6 @@ MAX_SCALE = 1e6
 MAX_ANGLE = 1e8
 """rad, measured and unwrapped: the longest clip at the greatest spin"""
 MAX_WANTED = 1e12
-"""of a wanted outcome, and its inverse of a tolerance and a weight: squares of misses stay numbers"""
+"""of a wanted or measured quantity, and its inverse of a tolerance and a weight: squares of misses stay numbers"""
+MAX_NUMBER = 1e30
+"""of what has no bound of its own (a force, a moment of inertia, a delay): its cube is still a number"""

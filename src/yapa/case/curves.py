@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from yapa.case.base import Model, Name, Place, Real
-from yapa.case.evidence import Time
+from yapa.case.base import Model, Name, Place
+from yapa.case.evidence import Share, Time, Wanted
 
 MIN_SAMPLES = 3
 """of a curve"""
@@ -31,8 +31,8 @@ class Curve(Model):
     quantity: Literal["speed", "height", "x", "y", "z", "distance", "angle", "spin", "tilt", "energy"]
     point: Place | None = None
     t: Annotated[tuple[Time, ...], Field(min_length=MIN_SAMPLES, max_length=20_000)]
-    y: tuple[Real | None, ...]
-    sigma: Annotated[float, Field(gt=0, allow_inf_nan=False)] | None = None
+    y: tuple[Wanted | None, ...]
+    sigma: Share | None = None
 
     @model_validator(mode="after")
     def _consistent(self) -> Curve:

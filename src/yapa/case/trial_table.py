@@ -7,7 +7,8 @@ from typing import Annotated
 
 from pydantic import Field, model_validator
 
-from yapa.case.base import Model, Real
+from yapa.case.base import Model
+from yapa.case.evidence import Wanted
 from yapa.case.expressions import Expression, parse_expression
 from yapa.case.parameter_path import PathText
 from yapa.errors import InputError
@@ -16,7 +17,7 @@ MIN_ROWS, MAX_ROWS = 2, 2000
 """of a table of trials"""
 ExpressionText = Annotated[str, Field(min_length=1, max_length=400)]
 ColumnName = Annotated[str, Field(min_length=1, max_length=200)]
-Cell = Real | str | None
+Cell = Wanted | str | None
 
 
 class Measured(Model):

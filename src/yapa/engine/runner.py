@@ -37,7 +37,7 @@ STATUS = {
     L.run_code.CANCELLED: "cancelled",
     L.run_code.LOG_FULL: "too many contacts to log",
     L.run_code.PAIRS_FULL: "too many pairs of shapes near each other",
-    L.run_code.NOT_FINITE: "a place went out of all bounds",
+    L.run_code.NOT_FINITE: "a place or a speed (above 1e9 m/s) went out of all bounds",
     L.run_code.NO_END: "more than a million impacts in one step",
 }
 _NEVER = np.zeros(1, np.int64)

@@ -60,7 +60,7 @@ ROUND_SHARE = 1e-9
 """Moments of inertia that differ by less than this share are equal."""
 SLIPPING = 5e-3
 """m/s: a point slips at its limit and above this speed."""
-LETS_GO = 2e-4
+LETS_GO = 1e-3
 """m/s: a point that grips slips at the limit of its static friction and above this speed, where its dynamic one is lower."""
 
 
@@ -223,12 +223,30 @@ def slip_speed(i, RC, RB, S):
 
 
 @kernel
-def note_slip(i, law, RC, RB, S):
-    """Whether a point slips now: it is at the limit of friction and moves along the contact."""
+def pair_holds(i, n, law, RC, RB):
+    """Whether, of the points of a pair from ``i`` on, one that grips is pressed and below its static limit.
+
+    How friction is shared among them is not determined: while one has more to give none lets go."""
+    if law[material.STATIC] <= law[material.DYNAMIC]:
+        return False
+    p = RB[i, point_int.PAIR]
+    while i < n and RB[i, point_int.PAIR] == p:
+        had = sqrt(RC[i, point.IMPULSE_T] ** 2 + RC[i, point.IMPULSE_S] ** 2)
+        most = 0.999 * law[material.STATIC] * RC[i, point.IMPULSE_N]
+        if RC[i, point.STICK] != 0.0 and RC[i, point.IMPULSE_N] > 0.0 and had < most:
+            return True
+        i += 1
+    return False
+
+
+@kernel
+def note_slip(i, law, holds, start, RC, RB, S):
+    """Whether a point slips now: it is at the limit of friction and moves along the contact. ``holds``: of its pair;
+    ``start``: the speed above which what grips is let go."""
     had, gripped = sqrt(RC[i, point.IMPULSE_T] ** 2 + RC[i, point.IMPULSE_S] ** 2), RC[i, point.STICK] != 0.0
     if gripped and law[material.STATIC] > law[material.DYNAMIC]:  # it lets go as soon as its static limit does not hold it
-        if RC[i, point.IMPULSE_N] > 0.0 and had >= 0.999 * law[material.STATIC] * RC[i, point.IMPULSE_N]:
-            RC[i, point.STICK] = 0.0 if slip_speed(i, RC, RB, S) > LETS_GO else 1.0
+        if not holds and RC[i, point.IMPULSE_N] > 0.0 and had >= 0.999 * law[material.STATIC] * RC[i, point.IMPULSE_N]:
+            RC[i, point.STICK] = 0.0 if slip_speed(i, RC, RB, S) > start else 1.0
         return
     RC[i, point.STICK] = 1.0
     if (RC[i, point.IMPULSE_N] > 0.0 and RC[i, point.IMPULSE_T] ** 2

@@ -41,6 +41,9 @@ LIES = 1e-3
 """An edge that makes less than this angle with an axis lies along it [rad]."""
 PREFER = 1e-6
 """Share of the thinnest half that an axis must win by over a face, so that the choice does not flicker."""
+BESIDE = 1e-3
+"""Share of its radius by which the lowest line of a cylinder may lie beside a face and still count as on it: half a millionth of
+the radius higher than there. Its frame is that of the nearest point all the same."""
 SAME = 1e-9
 """m: points that are no farther than the nearest by more than this are as near."""
 
@@ -60,8 +63,9 @@ def _inside_face(f, s, at, slack, geo):
 
 
 @kernel
-def _clip_line(f, s, start, stop, geo):
-    """The shares between which a segment lies over a face; the first is above the second where it never does."""
+def _clip_line(f, s, start, stop, slack, geo):
+    """The shares between which a segment lies over a face, or beside it by no more than ``slack``; the first is above the second
+    where it never does."""
     GI, VT, FC = wholes(geo, scene_table.SHAPES_INT), reals(geo, scene_table.VERTICES), reals(geo, scene_table.FACES)
     FI, LP, n = wholes(geo, scene_table.LOOPS), wholes(geo, scene_table.LOOP_VERTICES), vector(FC, f, face_plane.NORMAL)
     v0, begin, count = GI[s, shape_int.V0], FI[f, loop.START], FI[f, loop.COUNT_OF]
@@ -70,7 +74,7 @@ def _clip_line(f, s, start, stop, geo):
         corner = vector(VT, v0 + LP[0, begin + k], vertex.POSITION)
         side = minus(vector(VT, v0 + LP[0, begin + (k + 1) % count], vertex.POSITION), corner)
         inward = unit(cross(n, side))
-        d, e = dot(inward, minus(start, corner)), dot(inward, minus(stop, corner))
+        d, e = dot(inward, minus(start, corner)) + slack, dot(inward, minus(stop, corner)) + slack
         if d < 0.0 and e < 0.0:
             return 1.0, 0.0
         if d < 0.0:
@@ -88,7 +92,7 @@ def _on_side(f, core, margin, sb, geo, M):
     n, level, axis = vector(FC, f, face_plane.NORMAL), FC[f, face_plane.OFFSET], unit(minus(high, low))
     way, _ = lowest_way(axis, n)
     start, stop = ahead(low, r, way), ahead(high, r, way)
-    first, last = _clip_line(f, sb, start, stop, geo)
+    first, last = _clip_line(f, sb, start, stop, BESIDE * r, geo)
     m = 0
     if first > last:
         return 0

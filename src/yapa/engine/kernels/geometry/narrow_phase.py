@@ -76,6 +76,13 @@ def far_apart(p, travel, X, geo, Q):
 
 
 @kernel
+def _may_move_along(n, lock):
+    """Whether no locked axis of translation has a part of a direction."""
+    x, y, z = n
+    return not ((lock & 1 != 0 and x != 0.0) or (lock & 2 != 0 and y != 0.0) or (lock & 4 != 0 and z != 0.0))
+
+
+@kernel
 def shift(a, b, gap, n, S, P):
     """Move two bodies along a normal until their gap is closed, by their mobility; what is locked stays."""
     ma, mb = 0.0, 0.0
@@ -89,6 +96,6 @@ def shift(a, b, gap, n, S, P):
     for side in range(2):
         q = a if side == 0 else b
         d = -share * gap if side == 0 else (1.0 - share) * gap
-        if P[q, body.MOTION] != 1.0 or P[q, body.LOCK] != 0.0:
+        if P[q, body.MOTION] != 1.0 or not _may_move_along(n, int(P[q, body.LOCK])):
             continue
         add(S, q, state.POSITION, times(d, n))

@@ -10,10 +10,12 @@ from yapa.engine.kernels.contact.contact_points import world_inverse
 from yapa.engine.kernels.contact.pair_law import effective_restitution
 from yapa.engine.kernels.contact.phase_log import change_mode
 from yapa.engine.kernels.contact.point_solver import (
+    LETS_GO,
     give_again,
     kick_along,
     log_point,
     note_slip,
+    pair_holds,
     prepare_points,
     press,
     resist,
@@ -99,10 +101,11 @@ def _sum_up(i, n, p, law, S, RC, RB):
 
     Returns the first point after them, the one that came fastest, how fast, what the pair does now, and whether it bounced."""
     at, mode, fast, bounced = i, contact_mode.NONE, 0.0, False
+    holds = pair_holds(i, n, law, RC, RB)
     while i < n and RB[i, point_int.PAIR] == p:
         RC[i, point.TOTAL] += RC[i, point.IMPULSE_N]
         RC[i, point.RUB] += sqrt(RC[i, point.IMPULSE_T] ** 2 + RC[i, point.IMPULSE_S] ** 2)
-        note_slip(i, law, RC, RB, S)
+        note_slip(i, law, holds, LETS_GO, RC, RB, S)
         if RC[i, point.APPROACH] > fast and RC[i, point.IMPULSE_N] > 0.0:
             fast, at = RC[i, point.APPROACH], i
         if RC[i, point.IMPULSE_N] > 0.0 and RC[i, point.LEAVE] > 0.0:

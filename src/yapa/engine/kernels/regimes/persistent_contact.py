@@ -27,6 +27,7 @@ from yapa.engine.kernels.layout import (
     contact_int,
     contact_mode,
     dense,
+    frame_kind,
     limits,
     motion_kind,
     pair,
@@ -288,7 +289,8 @@ def parting(m, h, CI, CF, CK, CC, Q):
     first = h
     for i in range(m):
         p = CI[i, contact_int.PAIR]
-        if p == limits.MOTOR or CI[i, contact_int.MODE] == contact_mode.NONE or has_manifold(Q[p, pair.KIND]):
+        flat = has_manifold(Q[p, pair.KIND]) and CF[i, contact.KEEPS] <= frame_kind.B_FACE
+        if p == limits.MOTOR or CI[i, contact_int.MODE] == contact_mode.NONE or flat:
             continue
         now = dot(vector(CF, i, contact.J), vector(CF, i, contact.NORMAL)) / h
         for k in range(limits.SLOTS * p, limits.SLOTS * p + CK[p, pair_cache.POINTS]):

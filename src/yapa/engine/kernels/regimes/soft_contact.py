@@ -24,10 +24,12 @@ from yapa.engine.kernels.contact.contact_points import find_points, remember, wo
 from yapa.engine.kernels.contact.pair_law import effective_restitution
 from yapa.engine.kernels.contact.phase_log import change_mode
 from yapa.engine.kernels.contact.point_solver import (
+    LETS_GO,
     drive,
     give_again,
     log_point,
     note_slip,
+    pair_holds,
     prepare_points,
     press,
     resist,
@@ -82,6 +84,8 @@ QUIET = 1e-6
 """An island whose motion is less than this share of what its overlaps hold only settles; it is left alone."""
 DEEP, DEEP_SHARE = 1e-3, 0.01
 """m, and a share of the smaller body's least dimension: overlaps of more than both are told."""
+SLIDES = 0.05
+"""m/s: what slips faster is let go in the midst of a piece."""
 SPECULATIVE = 1e-3
 """m: points this near are held from closing in."""
 
@@ -175,9 +179,11 @@ def _substep(n, h, soft, RC, RB, run, IW):
     return 0
 
 
-@far(WHOLE, WHOLE, REAL, REALS2, WHOLES2, REALS2, REALS2, WHOLES1, REALS2)
-def _relax(n, h, RC, RB, S, P, scene, IW):
-    """The pass without bias, friction last; and what the points' state is then."""
+@far(WHOLE, WHOLE, REAL, FLAG, REALS2, WHOLES2, REALS2, REALS2, WHOLES1, REALS2)
+def _relax(n, h, last, RC, RB, S, P, scene, IW):
+    """The pass without bias, friction last; and what the points did.
+
+    What grips is let go late in a piece, or where it slips fast: at its start normal forces still grow."""
     LW, Q = reals(scene, scene_table.MATERIALS), wholes(scene, scene_table.PAIRS)
     for i in range(n):
         press(i, max(RC[i, point.SEPARATION], 0.0) / h, 1.0, 0.0, RC, RB, S, P)
@@ -186,12 +192,16 @@ def _relax(n, h, RC, RB, S, P, scene, IW):
         if RC[i, point.REFF] > 0.0:
             resist(i, law, RC, RB, S, IW)
         rub(i, law, RC, RB, S, P)
+    holds = False
     for i in range(n):
+        if i == 0 or RB[i, point_int.PAIR] != RB[i - 1, point_int.PAIR]:
+            holds = pair_holds(i, n, LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]], RC, RB)
         if RC[i, point.IMPULSE_N] > 0.0:
             RC[i, point.PEAK_IMPULSE] = max(RC[i, point.PEAK_IMPULSE], RC[i, point.IMPULSE_N])
             RC[i, point.TOTAL] += RC[i, point.IMPULSE_N]
             RC[i, point.RUB] += sqrt(RC[i, point.IMPULSE_T] ** 2 + RC[i, point.IMPULSE_S] ** 2)
-        note_slip(i, LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]], RC, RB, S)
+        law = LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]]
+        note_slip(i, law, holds, LETS_GO if last else SLIDES, RC, RB, S)
     return 0
 
 
@@ -369,7 +379,7 @@ def soft_contact_piece(t, dt, substeps, soft, margin, island, run, first):
         _advance(now, h, BL, S, P, KT)
         now = t + (sub + 1) * h
         if n > 0:
-            _relax(n, h, RC, RB, S, P, scene, IW)
+            _relax(n, h, sub + 1 == substeps, RC, RB, S, P, scene, IW)
         given += _work_of_surfaces(n, RC, RB, S, P)
         work += given
         energy = _tame(energy + given, n, h, loose, island, RC, RB, run)
