@@ -114,8 +114,8 @@ def test_a_can_rolls_over_the_edge_of_a_table_and_leaves_it():
 
 
 def meet_at(cylinder, q, way, points):
-    """How far along a way a cylinder must be from a hull to touch it, by linear programming: up to there a prism of many sides meets
-    the hull."""
+    """How far along a way a cylinder must be from a hull to touch it, by linear programming: up to there a prism of many sides
+    meets the hull."""
     r, half = cylinder
     angle = 2 * pi * np.arange(720) / 720
     R = Rotation.from_quat([*q[1:], q[0]]).as_matrix()
