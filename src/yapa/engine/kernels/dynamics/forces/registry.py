@@ -8,7 +8,8 @@ A module listed in NAMES has
 
 and, where the acceleration may grow within a step to more than twice what it is at its start, a ``bound`` with the arguments of
 ``acceleration``. Both may read the time, ``cfg[config.NOW]``. The event-driven regime takes a force at the middle of a substep
-(second order), the others at its start. A force may give energy: nothing guards the energy of an island while there is one.
+(second order), the others at its start. A force may give energy: the guards
+read its power from its acceleration (``dynamics.work``).
 Nothing here, and no module that is listed, imports numba: the host reads both.
 """
 
