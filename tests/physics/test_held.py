@@ -45,6 +45,14 @@ def test_wind_moves_a_crate_that_lies(wind, friction):
     assert motion.regime_switches == 0
 
 
+def test_what_the_wind_moves_has_its_velocity_between_the_ends_of_substeps_too():
+    times, k = np.linspace(0, 0.1, 37), 0.5 * Air().density * 0.015
+    crate = box(mass=1.0, drag_coefficient=1.0, position=(0, 0, 0.05))
+    motion = simulate(blown({"crate": crate, "ice": floor()}, duration=0.1), times=times)
+    truth = solve_ivp(lambda t, y: [k * (10 - y[0]) ** 2], (0, 0.1), [0], t_eval=times, rtol=1e-12, atol=1e-14).y[0]
+    assert motion.states[:, 0, 7] == pytest.approx(truth, abs=1e-10)
+
+
 def boards():
     """Twenty, upon each other."""
     return {f"b{k:02d}": box((0.2, 0.1, 0.02), mass=1.0, drag_coefficient=1.0, position=(0, 0, 0.01 + 0.02 * k)) for k in range(20)}

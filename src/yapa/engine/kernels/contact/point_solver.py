@@ -60,7 +60,7 @@ ROUND_SHARE = 1e-9
 """Moments of inertia that differ by less than this share are equal."""
 SLIPPING = 5e-3
 """m/s: a point slips at its limit and above this speed."""
-LETS_GO = 1e-3
+RELEASE_SPEED = 1e-3
 """m/s: a point that grips slips at the limit of its static friction and above this speed, where its dynamic one is lower."""
 
 

@@ -3,7 +3,6 @@
 All is worked out in the axes of b. A row of the manifold says what it is made of; ``round_frames`` follows it.
 """
 
-
 from yapa.engine.kernels.geometry.nearest_points import point_hull, segments
 from yapa.engine.kernels.geometry.round_rows import ACROSS_SIDE, ON_STATION, core_in_b, into_world, put_row
 from yapa.engine.kernels.jit import REAL, REALS2, WHOLE, WHOLES1, WHOLES2, far, part

@@ -45,7 +45,7 @@ FACE, END, ARC, KINK, CORNER = 0, 1, 2, 3, 4
 
 
 @kernel
-def _most(s, n, geo):
+def _highest_vertex(s, n, geo):
     """The greatest height of a polytope along n, and the vertex that has it."""
     GI, VT = wholes(geo, scene_table.SHAPES_INT), reals(geo, scene_table.VERTICES)
     best, at = -1e300, 0
@@ -57,7 +57,7 @@ def _most(s, n, geo):
 
 
 @kernel
-def _least(n, centre, axis, half, r):
+def _lowest_of_cylinder(n, centre, axis, half, r):
     """The least height of a cylinder along n."""
     nu = dot(n, axis)
     return dot(n, centre) - r * sqrt(max(1.0 - nu * nu, 0.0)) - half * abs(nu)
@@ -87,8 +87,7 @@ def _best_on_arc(k, s, centre, axis, half, r, geo):
     m, whole = over(across, size), acos(min(max(dot(one, other), -1.0), 1.0))
     last = ahead(times(cos(whole), m), -sin(whole), one)
     nu, mu = dot(one, axis), dot(m, axis)
-    first_side = mu  # of n · u behind the start, where that is zero
-    if _arc_slope(one, m, away, axis, half, r, first_side) <= 0.0 or _arc_slope(other, last, away, axis, half, r, -mu) >= 0.0:
+    if _arc_slope(one, m, away, axis, half, r, mu) <= 0.0 or _arc_slope(other, last, away, axis, half, r, -mu) >= 0.0:
         return FACE, -1e300, UP, 0.0
     low, high = 0.0, whole
     ends_nu = dot(other, axis)
@@ -128,7 +127,7 @@ def best_axis(p, low, high, r, share, geo, Q):
     best, out, kind, which, end = -1e300, UP, FACE, 0, 0.0
     for f in range(GI[sb, shape_int.F0], GI[sb, shape_int.F0] + GI[sb, shape_int.NF]):
         n = vector(FC, f, face_plane.NORMAL)
-        d = _least(n, centre, axis, half, r) - FC[f, face_plane.OFFSET]
+        d = _lowest_of_cylinder(n, centre, axis, half, r) - FC[f, face_plane.OFFSET]
         if d > best:
             best, out, which = d, n, f
     thin = min(GF[sa, shape.THIN], GF[sb, shape.THIN])
@@ -138,7 +137,7 @@ def best_axis(p, low, high, r, share, geo, Q):
     face = best
     for e in range(2):
         n = axis if e == 0 else negative(axis)
-        most, k = _most(sb, n, geo)
+        most, k = _highest_vertex(sb, n, geo)
         d = dot(n, centre) - half - most
         if d > best:
             best, out, kind, which, end = d, n, END, k, 1.0 * e
@@ -154,7 +153,7 @@ def best_axis(p, low, high, r, share, geo, Q):
         if abs(t) > half or size < 1e-9 or size - r <= best:
             continue
         n = over(away, size)
-        most, _ = _most(sb, n, geo)
+        most, _ = _highest_vertex(sb, n, geo)
         if dot(n, centre) - r - most > best:
             best, out, kind, which = dot(n, centre) - r - most, n, CORNER, k
     return best if best > face else best - share * thin, out, kind, which, end

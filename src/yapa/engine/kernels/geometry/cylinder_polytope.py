@@ -41,7 +41,7 @@ LIES = 1e-3
 """An edge that makes less than this angle with an axis lies along it [rad]."""
 PREFER = 1e-6
 """Share of the thinnest half that an axis must win by over a face, so that the choice does not flicker."""
-BESIDE = 1e-3
+OVERHANG = 1e-3
 """Share of its radius by which the lowest line of a cylinder may lie beside a face and still count as on it: half a millionth of
 the radius higher than there. Its frame is that of the nearest point all the same."""
 SAME = 1e-9
@@ -90,9 +90,9 @@ def _on_side(f, core, margin, sb, geo, M):
     low, high, r, clear = core
     FC = reals(geo, scene_table.FACES)
     n, level, axis = vector(FC, f, face_plane.NORMAL), FC[f, face_plane.OFFSET], unit(minus(high, low))
-    way, _ = lowest_way(axis, n)
+    way = lowest_way(axis, n)
     start, stop = ahead(low, r, way), ahead(high, r, way)
-    first, last = _clip_line(f, sb, start, stop, BESIDE * r, geo)
+    first, last = _clip_line(f, sb, start, stop, OVERHANG * r, geo)
     m = 0
     if first > last:
         return 0
@@ -116,7 +116,7 @@ def _on_end(f, n, core, margin, sb, geo, M):
     axis, m = unit(minus(high, low)), 0
     end = 0.0 if dot(n, axis) > 0.0 else 1.0
     up, centre = (axis, low) if end == 0.0 else (negative(axis), high)
-    way, _ = lowest_way(axis, out)
+    way = lowest_way(axis, out)
     for k in range(4):
         at = ahead(centre, r, quarter_on(way, axis, k))
         gap = dot(out, at) - level - clear
@@ -196,7 +196,7 @@ def _one_row(gap, axis_of_separation, core, sb, geo, M):
         return
     if kind == FACE:
         nu = dot(n, axis)
-        lower, _ = lowest_way(axis, n)
+        lower = lowest_way(axis, n)
         at_low = nu > 0.0
         at = ahead(low if at_low else high, r, lower)
         on_b = ahead(at, FC[which, face_plane.OFFSET] - dot(n, at), n)
@@ -213,7 +213,7 @@ def _one_row(gap, axis_of_separation, core, sb, geo, M):
         put_row(M, 0, gap, n, foot, ACROSS_SIDE + 4.0 * (which - GI[sb, shape_int.E0]), frame_kind.EDGE_SIDE,
                 (1.0 * which, 0.0, 0.0), ZERO)
         return
-    lower, _ = lowest_way(axis, n)
+    lower = lowest_way(axis, n)
     at = ahead(low if end == 0.0 else high, r, lower)
     foot = ahead(start, dot(minus(at, start), along), along)
     put_row(M, 0, gap, n, foot, ACROSS_RIM + 4.0 * (2 * (which - GI[sb, shape_int.E0]) + int(end)), frame_kind.EDGE_RIM,
@@ -236,7 +236,7 @@ def _face_against(n, sb, geo):
 def _rows_of(axis_of_separation, margin, core, sb, geo, M):
     """Rows of what meets across an axis of separation with gap below ``margin``, in the axes of b; how many."""
     n, kind, which, end = axis_of_separation
-    low, high, r, clear = core
+    low, high, _, _ = core
     axis = unit(minus(high, low))
     if kind == FACE and abs(dot(n, axis)) <= STEEP:
         return _on_side(which, core, margin, sb, geo, M)

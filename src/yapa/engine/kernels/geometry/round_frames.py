@@ -54,14 +54,14 @@ def core_of(p, X, geo, Q):
 
 @kernel
 def lowest_way(axis, n):
-    """From the axis to the point of a rim that is lowest along ``n``; and how steeply the rim falls there, 0 where it is level."""
+    """The direction from the axis to the point of a rim that is lowest along ``n``."""
     down = minus(times(dot(n, axis), axis), n)
     size = length(down)
     if size < LEVEL:  # upright: any direction is as low as any other
         ux, uy, uz = axis
         down = (1.0 - ux * ux, -ux * uy, -ux * uz) if abs(ux) < 0.7 else (-uy * ux, 1.0 - uy * uy, -uy * uz)
-        return unit(down), 0.0
-    return over(down, size), size
+        return unit(down)
+    return over(down, size)
 
 
 @kernel
@@ -117,7 +117,7 @@ def _station(p, share, by_face, X, geo, Q):
     if is_round_shape(wholes(geo, scene_table.SHAPES_INT)[sa, shape_int.KIND]):
         arm = ahead(core, -r, n)
     else:
-        way, _ = lowest_way(unit(minus(high, low)), n)
+        way = lowest_way(unit(minus(high, low)), n)
         if by_face == 0.0:
             n = negative(way)
         arm = ahead(core, r, way)
@@ -131,8 +131,8 @@ def _rim(p, end, quarter, own_n, S, X, geo, Q):
     was_low, was_high, _ = core_of(p, S, geo, Q)
     a, b = Q[p, pair.BODY_A], Q[p, pair.BODY_B]
     n, axis = turned(b, X, own_n), unit(minus(high, low))
-    way, _ = lowest_way(axis, n)
-    before, _ = lowest_way(unit(minus(was_high, was_low)), turned(b, S, own_n))
+    way = lowest_way(axis, n)
+    before = lowest_way(unit(minus(was_high, was_low)), turned(b, S, own_n))
     if dot(way, before) < 0.0:
         way = negative(way)
     arm = ahead(low if end == 0.0 else high, r, quarter_on(way, axis, int(quarter)))
@@ -187,7 +187,7 @@ def _edge_rim(p, row, end, own_n, X, geo, Q):
     away = minus(plus(apart, centre), turned(b, X, own))
     at = parting_angle(-0.5, 0.5, n, m, away, axis, r)
     n = ahead(times(cos(at), n), sin(at), m)
-    way, _ = lowest_way(axis, n)
+    way = lowest_way(axis, n)
     arm = ahead(centre, r, way)
     return n, arm, plus(apart, arm)
 

@@ -1,6 +1,5 @@
 """Rows of the manifold of a round shape and a polytope, in the axes of b, and how the points are numbered."""
 
-
 from yapa.engine.kernels.geometry.placing import between, turned, turned_back
 from yapa.engine.kernels.jit import kernel
 from yapa.engine.kernels.layout import (

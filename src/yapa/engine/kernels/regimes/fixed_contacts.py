@@ -10,7 +10,7 @@ from yapa.engine.kernels.contact.contact_points import world_inverse
 from yapa.engine.kernels.contact.pair_law import effective_restitution
 from yapa.engine.kernels.contact.phase_log import change_mode
 from yapa.engine.kernels.contact.point_solver import (
-    LETS_GO,
+    RELEASE_SPEED,
     give_again,
     kick_along,
     log_point,
@@ -105,7 +105,7 @@ def _sum_up(i, n, p, law, S, RC, RB):
     while i < n and RB[i, point_int.PAIR] == p:
         RC[i, point.TOTAL] += RC[i, point.IMPULSE_N]
         RC[i, point.RUB] += sqrt(RC[i, point.IMPULSE_T] ** 2 + RC[i, point.IMPULSE_S] ** 2)
-        note_slip(i, law, holds, LETS_GO, RC, RB, S)
+        note_slip(i, law, holds, RELEASE_SPEED, RC, RB, S)
         if RC[i, point.APPROACH] > fast and RC[i, point.IMPULSE_N] > 0.0:
             fast, at = RC[i, point.APPROACH], i
         if RC[i, point.IMPULSE_N] > 0.0 and RC[i, point.LEAVE] > 0.0:

@@ -24,7 +24,7 @@ from yapa.engine.kernels.contact.contact_points import find_points, remember, wo
 from yapa.engine.kernels.contact.pair_law import effective_restitution
 from yapa.engine.kernels.contact.phase_log import change_mode
 from yapa.engine.kernels.contact.point_solver import (
-    LETS_GO,
+    RELEASE_SPEED,
     drive,
     give_again,
     log_point,
@@ -84,7 +84,7 @@ QUIET = 1e-6
 """An island whose motion is less than this share of what its overlaps hold only settles; it is left alone."""
 DEEP, DEEP_SHARE = 1e-3, 0.01
 """m, and a share of the smaller body's least dimension: overlaps of more than both are told."""
-SLIDES = 0.05
+FAST_SLIP = 0.05
 """m/s: what slips faster is let go in the midst of a piece."""
 SPECULATIVE = 1e-3
 """m: points this near are held from closing in."""
@@ -201,7 +201,7 @@ def _relax(n, h, last, RC, RB, S, P, scene, IW):
             RC[i, point.TOTAL] += RC[i, point.IMPULSE_N]
             RC[i, point.RUB] += sqrt(RC[i, point.IMPULSE_T] ** 2 + RC[i, point.IMPULSE_S] ** 2)
         law = LW[Q[RB[i, point_int.PAIR], pair.MATERIAL]]
-        note_slip(i, law, holds, LETS_GO if last else SLIDES, RC, RB, S)
+        note_slip(i, law, holds, RELEASE_SPEED if last else FAST_SLIP, RC, RB, S)
     return 0
 
 

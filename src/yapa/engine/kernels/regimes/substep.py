@@ -329,8 +329,8 @@ def _carry_energy(energy, least, free, bodies, BL, X, P, cfg):
 
 @part
 def give_back(m, t, hit, span, weight, unread, first, island, run):
-    """Take what a wobbling rim still gained from its motion, beyond the work that was given to it; between the ends motion is read
-    with the energy between theirs."""
+    """Take what a wobbling rim still gained from its motion, beyond the work that was given to it; where none was, motion between
+    the ends is read with the energy between theirs (that of what is driven is not linear in time)."""
     out, ws, times = samples_of(run), workspace_of(run), times_of(run)
     S, P, cfg, BL = states_of(run), bodies_of(run), config_of(run), island.BL
     before = reals(ws, workspace_table.PROGRESS)[0, progress.BEFORE]
@@ -340,6 +340,8 @@ def give_back(m, t, hit, span, weight, unread, first, island, run):
     if after - before > given + NO_WORK * abs(given) + NO_GAIN * (kinetic + weight) and kinetic > 0.0:
         _carry_energy(before + given, 0.0, free, BL.shape[0], BL, S, P, cfg)
         after = before + given
+    if given != 0.0:
+        return
     for k in range(unread, first):
         share = before + (after - before) * (times[k] - t) / hit
         _carry_energy(share, 1e-6 * weight, free, BL.shape[0], BL, out[k], P, cfg)
